@@ -1,0 +1,50 @@
+// The one door to the server: typed by its own description, every change marked as ours.
+import createClient from 'openapi-fetch'
+import type { components, paths } from './schema'
+
+type Schemas = components['schemas']
+export type Place = Schemas['PlaceOut']
+export type Places = Schemas['PlacesOut']
+export type Message = Schemas['MessageOut']
+export type Page = Schemas['PageOut']
+export type Opened = Schemas['OpenedOut']
+export type Evidence = Schemas['EvidenceOut']
+export type Lesson = Schemas['LessonOut']
+export type Outcome = Schemas['OutcomeOut']
+export type Kin = Schemas['KinOut']
+export type Reach = Schemas['Reach']
+export type Step = Schemas['StepOut']
+export type ImportJob = Schemas['ImportOut']
+export type Delivery = Schemas['DeliveryOut']
+export type Order = 'importance' | 'time'
+
+export const MARK = { 'x-hieranome': '1' }
+export const client = createClient<paths>({ baseUrl: '/', headers: MARK })
+
+/** What the server said was wrong, in its own sentence. */
+export class ServerError extends Error {}
+
+interface Result<T> {
+  data?: T
+  error?: unknown
+  response: Response
+}
+
+/** The data of an answer, or the server's sentence as an error. */
+export async function unwrap<T>(answer: Promise<Result<T>>): Promise<T> {
+  let result: Result<T>
+  try {
+    result = await answer
+  } catch {
+    throw new ServerError('The server does not answer. Check that Hieranome is running, then try again.')
+  }
+  if (result.data === undefined || !result.response.ok) throw new ServerError(sentence(result.error, result.response))
+  return result.data
+}
+
+function sentence(error: unknown, response: Response): string {
+  const detail = (error as { detail?: unknown } | undefined)?.detail
+  if (typeof detail === 'string') return detail
+  if (Array.isArray(detail)) return detail.map((one: { msg?: string }) => one.msg ?? '').join('; ')
+  return `The server answered ${response.status}. Try again; if it stays, look at what the server printed.`
+}

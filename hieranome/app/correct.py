@@ -1,0 +1,273 @@
+"""The owner corrects: a lesson, its move and its journal line commit together; then the model follows."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from hieranome.app.mailroom import Mailroom, rescore_rows
+from hieranome.core.buckets import QUIET_PLACES
+from hieranome.core.engine import Judgement, Lesson
+from hieranome.core.errors import CallerError
+from hieranome.core.facts import MessageFacts
+from hieranome.core.features import Vector
+from hieranome.core.routing import settle
+from hieranome.core.sure import ALWAYS, TEACHES, Reach, key_for
+from hieranome.mail.reading import read
+from hieranome.store import journal, lessons, messages, places
+from hieranome.store.messages import Message
+
+MAX_AT_ONCE = 500
+"""Messages one verdict may cover."""
+MAX_KIN = 200
+"""Kin listed by name; the count is of all."""
+
+
+@dataclass(frozen=True, slots=True)
+class Effect:
+    """What a verdict did to one message: its importance in [0, 1] before and after."""
+
+    message: int
+    before: float
+    after: float
+
+
+@dataclass(frozen=True, slots=True)
+class Kin:
+    """A standing message a lesson would move too: where it stands, where it would go, how sure (0 to 1)."""
+
+    message: Message
+    target: str
+    sureness: float
+
+
+@dataclass(frozen=True, slots=True)
+class Outcome:
+    """What follows from a verdict."""
+
+    step: int
+    lessons: list[int]
+    effects: list[Effect]
+    kin: list[Kin]
+    kin_total: int
+
+
+@dataclass(slots=True)
+class _Standing:
+    """The messages a lesson rescores at once, judged."""
+
+    numbers: list[int]
+    vectors: list[Vector]
+    judged: list[Judgement]
+
+
+def correct(room: Mailroom, numbers: Sequence[int], belongs: str, reach: Reach = Reach.LEARN) -> Outcome:
+    """Put messages where they belong, as lessons of the given reach.
+
+    Raises :class:`CallerError` when the reach cannot hold for a message, :class:`NotFound` for a
+    message or bucket that does not exist; nothing is changed then.
+    """
+    wanted = list(dict.fromkeys(numbers))
+    if not wanted or len(wanted) > MAX_AT_ONCE:
+        raise CallerError(f"A verdict covers 1 to {MAX_AT_ONCE} messages; {len(wanted)} were given.")
+    with room.changing:
+        reader = room.reader()
+        _check_bucket(reader, belongs)
+        rows = [messages.get(reader, number) for number in wanted]
+        keys = [_key(reader, row, reach) for row in rows]
+        own = {number: messages.vector(reader, number) for number in wanted}
+        standing = _standing(room, reader)
+        before = {number: room.engine.judge(vector).importance for number, vector in own.items()}
+        with room.store.atomic() as db:
+            step = journal.begin(db, room.clock(), "verdict", _title(db, rows, belongs, reach))
+            learned = [
+                _write(room, db, step, row, own[row.id], belongs, reach, key)
+                for row, key in zip(rows, keys, strict=True)
+            ]
+            taught = learned if reach in TEACHES else []
+            try:
+                for lesson in taught:
+                    room.engine.learn(lesson)
+                after = rescore_rows(db, room.engine, standing.numbers, standing.vectors)
+                rescore_rows(db, room.engine, wanted, list(own.values()))
+            except BaseException:
+                room.load()
+                raise
+        room.revision += 1
+        effects = [Effect(n, before[n], room.engine.judge(v).importance) for n, v in own.items()]
+        kin = _kin(room, standing, after, set(wanted)) if taught else []
+        kin = _bound_kin(room, rows, belongs, reach, kin)
+    _announce(room, step, wanted)
+    return Outcome(step, [one.id for one in learned], effects, kin[:MAX_KIN], len(kin))
+
+
+def pull(room: Mailroom, step: int, numbers: Sequence[int]) -> int:
+    """Let kin of a step follow to where the model now puts them; returns the new step.
+
+    These are moves in the journal, not lessons. Messages that went elsewhere since are left alone.
+    """
+    with room.changing:
+        origin = journal.get(room.reader(), step)
+        if origin.undone_at is not None:
+            raise CallerError("That lesson was undone, so no kin can follow it.")
+        made = [lessons.record(room.reader(), n) for n in lessons.of_step(room.reader(), step)]
+        bound = next((one.belongs for one in made if one and one.reach not in ("learn", "message")), None)
+        with room.store.atomic() as db:
+            new = journal.begin(db, room.clock(), "kin", f"Kin that followed: {origin.title}")
+            moved = []
+            for row in messages.get_many(db, list(dict.fromkeys(numbers))[:MAX_AT_ONCE]):
+                target = bound or settle(room.engine.judge(messages.vector(db, row.id)), room.costs)[0]
+                if row.decided_by != "verdict" and row.place not in QUIET_PLACES and target != row.place:
+                    journal.add_move(db, new, journal.Move(row.id, row.place, row.decided_by, target))
+                    messages.move(db, row.id, target, "kin")
+                    moved.append(row.id)
+            if not moved:
+                raise CallerError("None of these messages would move any more. Load the list again.")
+    _announce(room, new, moved)
+    return new
+
+
+def undo(room: Mailroom, step: int | None = None) -> journal.Step:
+    """Undo a step (the latest standing one when none is named).
+
+    Messages still where the step put them go back; its lessons are taken out of the model, which then
+    is what it would be had it never seen them.
+    """
+    with room.changing:
+        reader = room.reader()
+        target = journal.latest_standing(reader) if step is None else journal.get(reader, step)
+        if target.undone_at is not None:
+            raise CallerError(f"“{target.title}” is undone already.")
+        made = lessons.of_step(reader, target.id)
+        standing = _standing(room, reader, judge=False)
+        with room.store.atomic() as db:
+            moved = []
+            for move in journal.moves(db, target.id):
+                if messages.get(db, move.message).place == move.target:
+                    messages.move(db, move.message, move.origin, move.origin_decided_by)
+                    moved.append(move.message)
+            journal.mark_undone(db, target.id, room.clock())
+            lessons.mark_undone(db, target.id)
+            try:
+                for number in reversed(made):
+                    room.engine.forget(number)
+                rescore_rows(db, room.engine, standing.numbers, standing.vectors)
+                rescore_rows(db, room.engine, moved, [messages.vector(db, n) for n in moved])
+            except BaseException:
+                room.load()
+                raise
+        room.revision += 1
+    _announce(room, target.id, moved)
+    return journal.get(room.reader(), target.id)
+
+
+def _check_bucket(db: sqlite3.Connection, belongs: str) -> None:
+    known = [bucket.name for bucket in places.buckets(db)]
+    if belongs not in known:
+        raise CallerError(f"Mail cannot be put in {belongs!r} by a verdict. The buckets are: {', '.join(known)}.")
+
+
+def _key(db: sqlite3.Connection, row: Message, reach: Reach) -> str:
+    if row.place in QUIET_PLACES and row.decided_by == "own":
+        raise CallerError("This message is one you sent, so there is nothing to learn from where it stands.")
+    if reach is Reach.THREAD:
+        return str(row.thread)
+    if reach in ALWAYS:
+        return key_for(reach, _facts(db, row.id))
+    return ""
+
+
+def _facts(db: sqlite3.Connection, number: int) -> MessageFacts:
+    return read(messages.raw(db, number)).facts
+
+
+def _title(db: sqlite3.Connection, rows: Sequence[Message], belongs: str, reach: Reach) -> str:
+    title = next(p.title for p in places.every(db) if p.name == belongs)
+    what = f"“{rows[0].subject[:80] or '(no subject)'}”" if len(rows) == 1 else f"{len(rows)} messages"
+    how = {
+        Reach.MESSAGE: ", this message only",
+        Reach.THREAD: ", this thread from now on",
+        Reach.LEARN: "",
+        Reach.ADDRESS: ", always this sender",
+        Reach.LIST: ", always this list",
+        Reach.DOMAIN: ", always this domain",
+    }[reach]
+    return f"{what} to {title}{how}"
+
+
+def _write(
+    room: Mailroom,
+    db: sqlite3.Connection,
+    step: int,
+    row: Message,
+    vector: Vector,
+    belongs: str,
+    reach: Reach,
+    key: str,
+) -> Lesson:
+    journal.add_move(db, step, journal.Move(row.id, row.place, row.decided_by, belongs))
+    messages.move(db, row.id, belongs, "verdict")
+    new = lessons.NewLesson(step, row.id, room.clock(), row.place, belongs, reach, key, vector)
+    return lessons.add(db, new)
+
+
+def _standing(room: Mailroom, db: sqlite3.Connection, *, judge: bool = True) -> _Standing:
+    numbers, vectors = messages.standing(db)
+    return _Standing(numbers, vectors, room.engine.judge_all(vectors) if judge else [])
+
+
+def _kin(room: Mailroom, standing: _Standing, after: list[Judgement], own: set[int]) -> list[Kin]:
+    """Messages the model would have left, and would now move; the surest first."""
+    found: dict[int, tuple[str, float]] = {}
+    for number, was, now in zip(standing.numbers, standing.judged, after, strict=True):
+        if number in own or abs(was.raw - now.raw) < 1e-6:
+            continue
+        target = settle(now, room.costs)[0]
+        if target != settle(was, room.costs)[0]:
+            sure = now.importance if target in room.engine.important else (1 - now.importance) * now.low[target]
+            found[number] = (target, sure)
+    rows = messages.get_many(room.reader(), list(found))
+    kin = [
+        Kin(row, *found[row.id])
+        for row in rows
+        if row.place != found[row.id][0] and row.place not in QUIET_PLACES and row.decided_by in ("model", "kin")
+    ]
+    return sorted(kin, key=lambda one: -one.sureness)
+
+
+_BOUND_BY = {
+    Reach.THREAD: "thread",
+    Reach.ADDRESS: "sender_address",
+    Reach.LIST: "list_id",
+    Reach.DOMAIN: "sender_domain",
+}
+
+
+def _bound_kin(room: Mailroom, rows: Sequence[Message], belongs: str, reach: Reach, kin: list[Kin]) -> list[Kin]:
+    """For a lesson that binds a thread or a sender, what it binds comes first, and for sure."""
+    column = _BOUND_BY.get(reach)
+    if column is None:
+        return kin
+    own = {row.id for row in rows}
+    found = messages.standing_with(room.reader(), column, [_column_value(r, reach) for r in rows], MAX_KIN)
+    bound = [
+        Kin(row, belongs, 1.0)
+        for row in found
+        if row.id not in own and row.place != belongs and row.decided_by != "verdict"
+    ]
+    ids = {one.message.id for one in bound}
+    return bound + [one for one in kin if one.message.id not in ids]
+
+
+def _column_value(row: Message, reach: Reach) -> str | int:
+    if reach is Reach.THREAD:
+        return row.thread
+    if reach is Reach.LIST:
+        return row.list_id
+    return row.sender_address if reach is Reach.ADDRESS else row.sender_address.rpartition("@")[2]
+
+
+def _announce(room: Mailroom, step: int, moved: Sequence[int]) -> None:
+    room.events.publish("moved", step=step, messages=list(moved)[:100], revision=room.revision)
+    room.tell_counts()

@@ -1,0 +1,195 @@
+"""Import: a file or folder of mail into the store, in batches that are kept whole or not at all.
+
+Each batch commits its messages together with how far its file has been read, so that an import cut off
+at any moment goes on behind the last whole batch. When all is read, the imported mail is weighed again
+with everything the history taught; only then does it stand where it belongs.
+"""
+
+from __future__ import annotations
+
+import sqlite3
+import time
+from collections.abc import Callable, Iterator
+from itertools import islice
+from pathlib import Path
+
+from hieranome.app.arrive import Incoming, prepare, take_in
+from hieranome.app.mailroom import Mailroom, score_of
+from hieranome.core.buckets import ARCHIVE, DESK, UNDECIDED
+from hieranome.core.errors import HieranomeError, NotMail
+from hieranome.core.facts import Correspondent, MessageFacts
+from hieranome.core.features import Context, pack, renew_relation, unpack
+from hieranome.core.routing import WINDOW, Asking, route, settle
+from hieranome.mail.sources import Item, SourceFile, find, items
+from hieranome.store import imports, messages
+from hieranome.store.imports import ImportJob
+
+BATCH = 200
+DEALT_WITH_AFTER = 7 * 86_400
+"""Important mail that was read or answered and is this many seconds older than the newest imported
+goes to the Archive: the Desk holds what still needs its owner."""
+
+Progress = Callable[[ImportJob], None]
+
+
+def begin(room: Mailroom, path: Path) -> ImportJob:
+    """Start or resume the import of a path. Raises for what holds no mail; nothing is changed then."""
+    found = find(path)
+    with room.changing, room.store.atomic() as db:
+        job = imports.to_resume(db, str(path.absolute()))
+        if job is not None:
+            imports.set_state(db, job.id, "reading")
+            return imports.get(db, job.id)
+        return imports.begin(db, str(path.absolute()), room.clock(), sum(f.size for f in found))
+
+
+def run(room: Mailroom, job: ImportJob, progress: Progress | None = None) -> ImportJob:
+    """Carry an import through. What was read stays when it fails; the job then says why."""
+    try:
+        found = find(Path(job.path))
+        for source in found:
+            _read_file(room, job.id, source, progress)
+        if imports.get(room.reader(), job.id).added == 0 and not _any_known(room, job.id):
+            raise NotMail(f"{job.path} holds no message. Choose a file or folder that does.")
+        with room.changing, room.store.atomic() as db:
+            imports.set_state(db, job.id, "weighing")
+        weigh_again(room, job.first_message)
+    except (HieranomeError, sqlite3.Error) as exc:
+        with room.changing, room.store.atomic() as db:
+            imports.set_state(db, job.id, "failed", room.clock(), str(exc))
+        _tell(room, job.id, progress)
+        raise
+    with room.changing, room.store.atomic() as db:
+        imports.set_state(db, job.id, "done", room.clock())
+    room.tell_counts()
+    return _tell(room, job.id, progress)
+
+
+def _any_known(room: Mailroom, job: int) -> bool:
+    return imports.get(room.reader(), job).known > 0
+
+
+def _tell(room: Mailroom, job: int, progress: Progress | None) -> ImportJob:
+    now = imports.get(room.reader(), job)
+    room.events.publish(
+        "import",
+        id=now.id,
+        state=now.state,
+        error=now.error,
+        added=now.added,
+        known=now.known,
+        bytes_done=now.bytes_done,
+        bytes_total=now.bytes_total,
+    )
+    if progress is not None:
+        progress(now)
+    return now
+
+
+def _read_file(room: Mailroom, job: int, source: SourceFile, progress: Progress | None) -> None:
+    modified = source.path.stat().st_mtime_ns
+    path = str(source.path)
+    done = imports.file_done(room.reader(), job, path, source.size, modified)
+    for batch in _batches(items(source, done)):
+        incoming = [_prepared(room, item) for item in batch]
+        with room.changing, room.store.atomic() as db:
+            added = sum(take_in(room, db, one, history=True) is not None for one in incoming)
+            imports.advance(db, job, batch[-1].after - done, added, len(batch) - added)
+            imports.set_file_done(db, job, path, source.size, modified, batch[-1].after)
+        done = batch[-1].after
+        _tell(room, job, progress)
+
+
+def _batches(source: Iterator[Item]) -> Iterator[list[Item]]:
+    while batch := list(islice(source, BATCH)):
+        yield batch
+
+
+def _prepared(room: Mailroom, item: Item) -> Incoming:
+    return prepare(
+        item.raw,
+        item.arrived or room.clock(),
+        seen=item.seen,
+        answered=item.answered,
+        flagged=item.flagged,
+    )
+
+
+def weigh_again(room: Mailroom, first_message: int, chunk: int = 1000) -> None:
+    """Weigh imported mail with the whole history known, and put what the model placed where it belongs.
+
+    Of the newest messages not yet read, those worth it go to Your call, within the bound.
+    """
+    with room.changing:
+        newest = room.reader().execute("SELECT max(time) FROM messages WHERE place <> 'sent'").fetchone()[0] or 0
+        at = first_message
+        while True:
+            with room.store.atomic() as db:
+                rows = db.execute(_WEIGHED, (at, chunk)).fetchall()
+                if rows:
+                    _weigh_rows(room, db, rows, newest)
+            if not rows:
+                break
+            at = rows[-1]["id"] + 1
+            time.sleep(0)
+        with room.store.atomic() as db:
+            _ask_about_newest(room, db, first_message)
+        room.revision += 1
+
+
+_WEIGHED = """
+    SELECT m.id, m.sender_address, m.sender_name, m.list_id, m.place, m.decided_by, m.seen, m.answered, m.time,
+           m.flagged, t.mine, v.features
+    FROM messages AS m JOIN vectors AS v ON v.message = m.id JOIN threads AS t ON t.id = m.thread
+    WHERE m.id >= ? AND m.place <> 'sent' ORDER BY m.id LIMIT ?
+"""
+
+
+def _weigh_rows(room: Mailroom, db: sqlite3.Connection, rows: list[sqlite3.Row], newest: int) -> None:
+    vectors, changed = [], []
+    for row in rows:
+        facts = MessageFacts(sender=Correspondent(row["sender_address"], row["sender_name"]), list_id=row["list_id"])
+        stored = row["features"]
+        vector = renew_relation(unpack(stored), facts, Context(room.owner, room.relations, bool(row["mine"])))
+        packed = pack(vector)
+        if packed != stored:
+            changed.append((packed, row["id"]))
+        vectors.append(vector)
+    db.executemany("UPDATE vectors SET features = ? WHERE message = ?", changed)
+    judged = room.engine.judge_all(vectors)
+    messages.rescore(db, [score_of(row["id"], one) for row, one in zip(rows, judged, strict=True)])
+    for row, judgement in zip(rows, judged, strict=True):
+        if row["decided_by"] not in ("model", "history"):
+            continue
+        place, why = settle(judgement, room.costs)[0], "model"
+        handled = row["answered"] or (row["seen"] and not row["flagged"])
+        if place == DESK and handled and row["time"] < newest - DEALT_WITH_AFTER:
+            place, why = ARCHIVE, "history"
+        if place != row["place"]:
+            messages.move(db, row["id"], place, why)
+
+
+def _ask_about_newest(room: Mailroom, db: sqlite3.Connection, first_message: int) -> None:
+    asking = Asking()
+    rows = db.execute(
+        """
+        SELECT * FROM (
+            SELECT m.id, m.time, m.seen, m.place, m.decided_by, v.features FROM messages AS m
+            JOIN vectors AS v ON v.message = m.id
+            WHERE m.id >= ? AND m.place <> 'sent' ORDER BY m.time DESC LIMIT ?)
+        ORDER BY time
+        """,
+        (first_message, WINDOW),
+    ).fetchall()
+    if not rows:
+        return
+    judged = room.engine.judge_all([unpack(row["features"]) for row in rows])
+    for row, judgement in zip(rows, judged, strict=True):
+        if row["decided_by"] != "model" or row["seen"]:
+            asking.note(0.0, False)
+            continue
+        decision = route(judgement, room.costs, asking)
+        db.execute("UPDATE messages SET ask_value = ? WHERE id = ?", (decision.ask_value, row["id"]))
+        if decision.place == UNDECIDED:
+            messages.move(db, row["id"], UNDECIDED, "model")
+    room.asking = asking

@@ -1,0 +1,108 @@
+"""The mailroom: one owner's store, engine, sums and events, held together."""
+
+from __future__ import annotations
+
+import sqlite3
+import threading
+import time
+from collections.abc import Callable, Iterable, Sequence
+from pathlib import Path
+
+from hieranome.app.events import Events
+from hieranome.core.buckets import Costs
+from hieranome.core.engine import Engine, Judgement
+from hieranome.core.facts import Owner
+from hieranome.core.features import Context, Vector
+from hieranome.core.relations import Relations, Sums
+from hieranome.core.routing import WINDOW, Asking
+from hieranome.store import Database, lessons, messages, places, settings
+
+Clock = Callable[[], int]
+SCORE_STEP = 0.0005
+"""Changes of importance smaller than this are not written to standing rows."""
+
+
+def wall_clock() -> int:
+    """Unix seconds now."""
+    return int(time.time())
+
+
+class Mailroom:
+    """Everything a use case needs. All changes are made while holding ``changing``.
+
+    ``revision`` grows whenever scores of standing messages change; page cursors are told about it.
+    """
+
+    def __init__(self, folder: Path, clock: Clock = wall_clock) -> None:
+        self.clock = clock
+        self.store = Database(folder)
+        self.events = Events()
+        self.changing = threading.RLock()
+        self.costs = Costs()
+        self.revision = 1
+        self.owner = Owner()
+        self.relations = Relations()
+        self.asking = Asking()
+        self.engine = Engine()
+        self.load()
+
+    def load(self) -> None:
+        """Bring engine, sums and memory of questions to what the store says."""
+        with self.changing, self.store.atomic() as db:
+            self.owner = settings.owner(db)
+            self.relations = settings.relations(db)
+            self.asking = Asking(messages.recent_questions(db, WINDOW))
+            self.engine = Engine(places.buckets(db))
+            for lesson in lessons.teaching(db):
+                self.engine.learn(lesson)
+
+    def close(self) -> None:
+        """Close the store."""
+        self.store.close()
+
+    def reader(self) -> sqlite3.Connection:
+        """A read-only connection for this thread."""
+        return self.store.reader()
+
+    def set_owner(self, addresses: Iterable[str]) -> None:
+        """Set the addresses the owner receives mail at."""
+        with self.changing, self.store.atomic() as db:
+            settings.set_owner(db, addresses)
+            self.owner = settings.owner(db)
+
+    def context(self, thread_has_mine: bool) -> Context:
+        """What features of a message may look at besides its facts."""
+        return Context(self.owner, self.relations, thread_has_mine)
+
+    def count(self, db: sqlite3.Connection, added: Iterable[tuple[str, Sums]], sign: int = 1) -> None:
+        """Add observations to the sums, in memory and in the store."""
+        added = list(added)
+        settings.add_sums(db, added, sign)
+        for key, seen in added:
+            self.relations.add(key, seen, sign)
+
+    def tell_counts(self) -> None:
+        """Publish the counts of all places."""
+        counts = {p.name: [p.total, p.unread] for p in places.every(self.reader())}
+        self.events.publish("counts", counts=counts, revision=self.revision)
+
+
+def score_of(number: int, judgement: Judgement) -> messages.Score:
+    """The stored numbers of a judgement."""
+    low, high = judgement.band
+    return messages.Score(number, judgement.importance, low, high, judgement.certainty)
+
+
+def rescore_rows(
+    db: sqlite3.Connection, engine: Engine, numbers: Sequence[int], vectors: Sequence[Vector]
+) -> list[Judgement]:
+    """Judge messages and write the numbers that changed; returns the judgements."""
+    judged = engine.judge_all(vectors)
+    stored = messages.scores(db, numbers)
+    fresh = []
+    for number, judgement in zip(numbers, judged, strict=True):
+        was = stored.get(number)
+        if was is None or abs(was[0] - judgement.importance) + abs(was[1] - judgement.certainty) > SCORE_STEP:
+            fresh.append(score_of(number, judgement))
+    messages.rescore(db, fresh)
+    return judged

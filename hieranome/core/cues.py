@@ -1,0 +1,36 @@
+"""Cue words: what a message asks for, in the languages that ship. Data, to be added to."""
+
+from __future__ import annotations
+
+CUES: dict[str, dict[str, str]] = {
+    "request": {
+        "en": "please could would need require required confirm approve sign urgent question",
+        "de": "bitte brauche brauchen dringend bestätigen unterschreiben könnten frage",
+        "fr": "veuillez besoin urgent urgence confirmer signer pourriez question",
+        "es": "favor necesito necesitamos urgente confirmar firmar podría pregunta",
+    },
+    "deadline": {
+        "en": "today tomorrow tonight deadline until asap noon",
+        "de": "heute morgen frist bis spätestens mittag",
+        "fr": "aujourd'hui demain délai avant midi",
+        "es": "hoy mañana plazo antes mediodía",
+    },
+    "trouble": {
+        "en": "cancelled canceled ill sick missing held failed delayed broken refused lost",
+        "de": "abgesagt krank fehlt verloren verspätet kaputt",
+        "fr": "annulé malade manque perdu retard cassé",
+        "es": "cancelado enfermo falta perdido retraso roto",
+    },
+    "offer": {
+        "en": "offer discount sale free deal save percent bonus win winner subscribe webinar newsletter",
+        "de": "rabatt angebot gratis sparen gewinnen rabattcode",
+        "fr": "promo soldes offre gratuit remise gagnez",
+        "es": "oferta descuento gratis ahorra rebajas gana",
+    },
+}
+
+WORDS: dict[str, frozenset[str]] = {
+    cue: frozenset(word for words in by_language.values() for word in words.split())
+    for cue, by_language in CUES.items()
+}
+"""All words of a cue, whatever the language."""

@@ -1,0 +1,77 @@
+"""The tree of errors, in three families: the caller's fault, the world's fault, our own.
+
+Every message says what is wrong, why, and how to mend it. ``status`` is the HTTP status
+that one handler in :mod:`hieranome.web` gives to it; the command line exits with ``exit_code``.
+"""
+
+from __future__ import annotations
+
+
+class HieranomeError(Exception):
+    """Root of everything Hieranome raises on purpose."""
+
+    status = 500
+    exit_code = 1
+
+
+# --- the caller's fault ---------------------------------------------------------------
+
+
+class CallerError(HieranomeError):
+    """The request cannot be carried out as it was put."""
+
+    status = 422
+    exit_code = 2
+
+
+class NotFound(CallerError):
+    """The thing named does not exist."""
+
+    status = 404
+
+
+class Conflict(CallerError):
+    """The request contradicts the state it meets."""
+
+    status = 409
+
+
+class NotMail(CallerError):
+    """A file offered for import holds no mail that can be told apart."""
+
+
+class StaleCursor(CallerError):
+    """A page cursor cannot be read."""
+
+
+# --- the world's fault ----------------------------------------------------------------
+
+
+class WorldError(HieranomeError):
+    """The machine or a file refused."""
+
+    status = 503
+    exit_code = 3
+
+
+class Unreadable(WorldError):
+    """A path cannot be opened or read."""
+
+    status = 422
+
+
+class StoreFull(WorldError):
+    """The disk that holds the data cannot take more; the last step was undone whole."""
+
+    status = 507
+
+
+class StoreUnusable(WorldError):
+    """The data file cannot be opened as one of ours."""
+
+
+# --- our bug --------------------------------------------------------------------------
+
+
+class InternalError(HieranomeError):
+    """An invariant of ours does not hold."""

@@ -1,0 +1,91 @@
+"""What the core knows of a message: plain facts, read elsewhere, judged here."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+
+@dataclass(frozen=True, slots=True)
+class Correspondent:
+    """A person or machine in an address header; ``address`` is lower-cased, may be empty."""
+
+    address: str
+    name: str = ""
+
+    @property
+    def domain(self) -> str:
+        """The part behind the last ``@``, or an empty string."""
+        return self.address.rpartition("@")[2] if "@" in self.address else ""
+
+
+NOBODY = Correspondent("")
+
+
+@dataclass(frozen=True, slots=True)
+class AttachmentFacts:
+    """One attached part: its media type, its file name (may be empty), its decoded size in bytes."""
+
+    media_type: str
+    name: str
+    size: int
+
+
+@dataclass(frozen=True, slots=True)
+class MessageFacts:
+    """Everything the engine may look at in one message.
+
+    ``sent_at`` is Unix seconds (0 when no date could be read); ``size`` is bytes of the raw
+    message; ``text`` is the writer's own words with quoted text and signature set aside.
+    """
+
+    message_id: str = ""
+    in_reply_to: str = ""
+    references: tuple[str, ...] = ()
+    sender: Correspondent = NOBODY
+    reply_to: Correspondent = NOBODY
+    to: tuple[Correspondent, ...] = ()
+    cc: tuple[Correspondent, ...] = ()
+    subject: str = ""
+    text: str = ""
+    sent_at: int = 0
+    hour: int = -1
+    size: int = 0
+    list_id: str = ""
+    list_post: bool = False
+    list_unsubscribe: bool = False
+    precedence: str = ""
+    auto_submitted: bool = False
+    mailer: str = ""
+    media_type: str = "text/plain"
+    html_only: bool = False
+    invitation: bool = False
+    links: tuple[str, ...] = ()
+    attachments: tuple[AttachmentFacts, ...] = ()
+    quoted_lines: int = 0
+    sender_priority: int = 0
+    delivered_to: str = ""
+    first_host: str = ""
+    authentication: tuple[tuple[str, str], ...] = ()
+    defects: tuple[str, ...] = ()
+    readable: bool = True
+
+    @property
+    def recipients(self) -> tuple[Correspondent, ...]:
+        """To and Cc together, in order."""
+        return self.to + self.cc
+
+
+@dataclass(frozen=True, slots=True)
+class Owner:
+    """The person the mail is for: every address they receive mail at, lower-cased."""
+
+    addresses: frozenset[str] = field(default_factory=frozenset)
+
+    @classmethod
+    def of(cls, *addresses: str) -> Owner:
+        """An owner of the given addresses."""
+        return cls(frozenset(a.strip().lower() for a in addresses if a.strip()))
+
+    def owns(self, who: Correspondent) -> bool:
+        """Whether the address belongs to the owner."""
+        return who.address in self.addresses

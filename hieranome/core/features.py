@@ -1,0 +1,318 @@
+"""Facts and relations into features: a table of named groups, each with its prior and its words.
+
+A feature is an unsigned 32-bit number: its group in the top bits, the hash of its text in the lower
+:data:`HASH_BITS`. A vector is an array of them; values follow from how many features each group has,
+so that a long text weighs no more than a short one.
+"""
+
+from __future__ import annotations
+
+import zlib
+from collections.abc import Callable, Iterable, Iterator
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hieranome.core import text as words_of
+from hieranome.core.cues import WORDS
+from hieranome.core.facts import MessageFacts, Owner
+from hieranome.core.relations import Relations
+
+FEATURE_VERSION = 1
+"""Raised whenever the meaning of a stored vector changes."""
+
+HASH_BITS = 19
+SLOTS = 1 << HASH_BITS
+_MASK = SLOTS - 1
+
+Vector = NDArray[np.uint32]
+
+
+@dataclass(frozen=True, slots=True)
+class Context:
+    """What else a feature may look at: the owner, the sums so far, and the thread."""
+
+    owner: Owner
+    relations: Relations
+    thread_has_mine: bool = False
+
+
+class Seen:
+    """One message as the extractors look at it: its facts, its context, its words cut once."""
+
+    __slots__ = ("context", "facts", "subject", "text")
+
+    def __init__(self, facts: MessageFacts, context: Context) -> None:
+        self.facts = facts
+        self.context = context
+        self.subject = list(dict.fromkeys(words_of.words(facts.subject[:500], 40)))
+        self.text = words_of.words(facts.text[:8000], 300)
+
+
+Extractor = Callable[[Seen], Iterable[str]]
+
+
+@dataclass(frozen=True, slots=True)
+class Group:
+    """A family of features.
+
+    ``sd`` is the prior standard deviation of one weight in log-odds; ``mass`` the length of the
+    group's part of the vector however many features it has; ``heading`` names it in evidence.
+    """
+
+    name: str
+    heading: str
+    sd: float
+    mass: float
+    extract: Extractor
+
+
+def _short(count: int) -> str:
+    """A count as one of few bins."""
+    for limit in (0, 1, 3, 9, 29):
+        if count <= limit:
+            return str(limit)
+    return "many"
+
+
+def _share(part: int, whole: int) -> str:
+    """A share as one of few bins, shrunk towards one half when little is known."""
+    return str(round(4 * (part + 1) / (whole + 2)))
+
+
+def _base(seen: Seen) -> Iterator[str]:
+    yield "all"
+
+
+def _address(seen: Seen) -> Iterator[str]:
+    facts = seen.facts
+    yield facts.sender.address or f"name {facts.sender.name}"
+
+
+def _domain(seen: Seen) -> Iterator[str]:
+    facts = seen.facts
+    labels = facts.sender.domain.split(".")
+    for start in range(max(1, len(labels) - 1)):
+        yield ".".join(labels[start:])
+
+
+def _list(seen: Seen) -> Iterator[str]:
+    facts = seen.facts
+    if facts.list_id:
+        yield facts.list_id
+
+
+def _list_sender(seen: Seen) -> Iterator[str]:
+    facts = seen.facts
+    if facts.list_id:
+        yield f"{facts.list_id} {facts.sender.address}"
+
+
+def _names(seen: Seen) -> Iterator[str]:
+    facts = seen.facts
+    yield from words_of.words(facts.sender.name, 6)
+
+
+def _relation(seen: Seen) -> Iterator[str]:
+    facts, context = seen.facts, seen.context
+    sums = context.relations.of(f"address:{facts.sender.address}")
+    yield f"answered {_short(sums.answered)}"
+    yield f"written {_short(sums.written)}"
+    yield f"seen {_short(sums.received)}"
+    if sums.received:
+        yield f"read {_share(sums.read, sums.received)}"
+        yield f"answers {_share(sums.answered, sums.received)}"
+    if facts.list_id:
+        listed = context.relations.of(f"list:{facts.list_id}")
+        yield f"list read {_share(listed.read, listed.received)}"
+    if context.thread_has_mine:
+        yield "my thread"
+
+
+def _to_whom(seen: Seen) -> Iterator[str]:
+    facts, context = seen.facts, seen.context
+    mine = [c for c in facts.recipients if context.owner.owns(c)]
+    direct = [c for c in facts.to if context.owner.owns(c)]
+    if direct:
+        yield "to me alone" if len(facts.recipients) == 1 else "to me"
+    elif mine:
+        yield "copy"
+    elif context.owner.addresses:
+        yield "not named"
+    yield f"people {_short(len(facts.recipients))}"
+    for who in (mine or list(facts.to))[:5]:
+        yield f"address {who.address}"
+    if facts.delivered_to:
+        yield f"delivered {facts.delivered_to}"
+
+
+def _how(seen: Seen) -> Iterator[str]:
+    facts = seen.facts
+    if facts.list_id:
+        yield "list"
+        yield "discussion list" if facts.list_post else "announcements"
+    if facts.list_unsubscribe:
+        yield "unsubscribe"
+    if facts.precedence:
+        yield f"precedence {facts.precedence}"
+    if facts.auto_submitted:
+        yield "automatic"
+    if facts.html_only:
+        yield "html only"
+    if facts.invitation:
+        yield "invitation"
+    if facts.in_reply_to or facts.references:
+        yield "reply"
+    if facts.sender_priority:
+        yield f"priority {facts.sender_priority}"
+    if facts.reply_to.address and facts.reply_to.domain != facts.sender.domain:
+        yield "replies elsewhere"
+    yield f"links {_short(len(facts.links))}"
+    yield f"size {facts.size.bit_length()}"
+    yield f"quoted {_short(facts.quoted_lines)}"
+    if any(word in facts.sender.address.partition("@")[0] for word in ("noreply", "no-reply", "donotreply")):
+        yield "no reply wanted"
+
+
+def _made(seen: Seen) -> Iterator[str]:
+    facts = seen.facts
+    yield f"type {facts.media_type}"
+    yield f"mailer {' '.join(words_of.words(facts.mailer, 2))}"
+    yield f"hour {facts.hour // 4}"
+    if facts.first_host:
+        yield f"host {'.'.join(facts.first_host.split('.')[-2:])}"
+    for attachment in facts.attachments[:8]:
+        yield f"attached {attachment.media_type}"
+        if "." in attachment.name:
+            yield f"attached .{attachment.name.rpartition('.')[2].lower()[:6]}"
+
+
+def _damage(seen: Seen) -> Iterator[str]:
+    facts = seen.facts
+    yield from facts.defects
+    letters = [c for c in facts.subject if c.isalpha()]
+    if len(letters) > 8 and sum(c.isupper() for c in letters) > 0.7 * len(letters):
+        yield "shouting subject"
+    if facts.subject.count("!") > 1 or "$" in facts.subject:
+        yield "loud subject"
+    if "   " in facts.subject:
+        yield "padded subject"
+
+
+def _cues(seen: Seen) -> Iterator[str]:
+    facts = seen.facts
+    tokens = {*seen.subject, *seen.text}
+    for name, cue in WORDS.items():
+        if tokens & cue:
+            yield name
+    if "?" in facts.text[:3000] or "?" in facts.subject:
+        yield "question"
+
+
+def _subject(seen: Seen) -> Iterator[str]:
+    yield from seen.subject
+
+
+def _subject_pairs(seen: Seen) -> Iterator[str]:
+    yield from words_of.pairs(seen.subject)
+
+
+def _sender_subject(seen: Seen) -> Iterator[str]:
+    facts = seen.facts
+    who = facts.list_id or facts.sender.address
+    for word in seen.subject:
+        yield f"{who} {word}"
+
+
+def _text(seen: Seen) -> Iterator[str]:
+    yield from seen.text
+
+
+def _links(seen: Seen) -> Iterator[str]:
+    facts = seen.facts
+    for host in facts.links[:12]:
+        yield ".".join(host.split(".")[-2:])
+
+
+GROUPS: tuple[Group, ...] = (
+    Group("base", "Where all mail starts", 0.55, 1.0, _base),
+    Group("address", "The sender", 1.1, 1.0, _address),
+    Group("domain", "The sender's domain", 0.55, 1.0, _domain),
+    Group("list", "The mailing list", 1.1, 1.0, _list),
+    Group("list_sender", "This sender on this list", 0.83, 1.0, _list_sender),
+    Group("name", "The sender's name", 0.39, 1.0, _names),
+    Group("relation", "Your dealings with the sender", 0.28, 1.5, _relation),
+    Group("to_whom", "To whom it went", 0.39, 1.2, _to_whom),
+    Group("how", "How it was sent", 0.28, 1.5, _how),
+    Group("made", "What it was made with", 0.28, 1.0, _made),
+    Group("damage", "What is odd about it", 0.28, 1.0, _damage),
+    Group("cues", "What it asks", 0.28, 1.2, _cues),
+    Group("subject", "Words of the subject", 0.55, 1.0, _subject),
+    Group("subject_pairs", "Phrases of the subject", 0.44, 0.8, _subject_pairs),
+    Group("sender_subject", "This sender on this subject", 0.66, 1.0, _sender_subject),
+    Group("text", "Words of the text", 0.55, 1.2, _text),
+    Group("links", "Where its links lead", 0.28, 0.8, _links),
+)
+"""The table. Order is part of the stored format: new groups go to the end."""
+
+_NUMBER = {group.name: number for number, group in enumerate(GROUPS)}
+PRIOR_VARIANCE = np.array([g.sd**2 for g in GROUPS])
+_MASS = np.array([g.mass for g in GROUPS])
+
+
+def feature(group: str, text: str) -> int:
+    """The number of one named feature."""
+    number = _NUMBER[group]
+    return number << HASH_BITS | (zlib.crc32(f"{group} {text}".encode("utf-8", "replace")) & _MASK)
+
+
+def extract(facts: MessageFacts, context: Context) -> Vector:
+    """The vector of a message: sorted, without repeats."""
+    seen = Seen(facts, context)
+    found: set[int] = set()
+    for number, group in enumerate(GROUPS):
+        top = number << HASH_BITS
+        prefix = zlib.crc32(f"{group.name} ".encode())
+        for token in group.extract(seen):
+            found.add(top | (zlib.crc32(token.encode("utf-8", "replace"), prefix) & _MASK))
+    return np.array(sorted(found), dtype=np.uint32)
+
+
+def groups_of(vector: Vector) -> NDArray[np.intp]:
+    """The group number of each feature."""
+    return (vector >> np.uint32(HASH_BITS)).astype(np.intp)
+
+
+def slots_of(vector: Vector) -> NDArray[np.intp]:
+    """The weight slot of each feature."""
+    return (vector & np.uint32(_MASK)).astype(np.intp)
+
+
+def values_of(groups: NDArray[np.intp], row: NDArray[np.intp] | None = None) -> NDArray[np.float64]:
+    """The value of each feature: its group's mass spread evenly in length over the group.
+
+    ``row`` tells to which of several stacked vectors each feature belongs; without it there is one.
+    """
+    cell = groups if row is None else row * len(GROUPS) + groups
+    counts = np.bincount(cell)
+    result: NDArray[np.float64] = _MASS[groups] / np.sqrt(counts[cell])
+    return result
+
+
+def pack(vector: Vector) -> bytes:
+    """The stored form: little-endian 32-bit numbers."""
+    return vector.astype("<u4").tobytes()
+
+
+def unpack(stored: bytes) -> Vector:
+    """A vector from its stored form."""
+    return np.frombuffer(stored, dtype="<u4").astype(np.uint32)
+
+
+def renew_relation(vector: Vector, facts: MessageFacts, context: Context) -> Vector:
+    """The vector with its relation features made anew; ``facts`` needs only sender and list."""
+    group = GROUPS[_NUMBER["relation"]]
+    kept = vector[groups_of(vector) != _NUMBER["relation"]]
+    fresh = {feature(group.name, token) for token in group.extract(Seen(facts, context))}
+    return np.union1d(kept, np.array(sorted(fresh), dtype=np.uint32))

@@ -1,0 +1,142 @@
+"""Logistic regression with an independent Gaussian posterior on every weight, learned one example at a time.
+
+The score of a vector is Gaussian with mean m and variance v. An answer moves it to the mode of the
+one-dimensional posterior (Newton), and every weight follows in proportion to its own variance: the
+assumed-density filtering of online Bayesian probit (Graepel et al. 2010), with the logistic link and a
+Laplace step (Spiegelhalter and Lauritzen 1990). Probabilities integrate over v by MacKay's (1992)
+damping factor 1 / sqrt(1 + pi v / 8).
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hieranome.core.features import PRIOR_VARIANCE, SLOTS, Vector, groups_of, slots_of, values_of
+from hieranome.core.prior import Prior
+
+Floats = NDArray[np.float64]
+
+DRIFT = 1.02
+"""Factor by which the variance of a weight grows each time it is touched, up to its prior's."""
+
+
+def logistic(x: float) -> float:
+    """1 / (1 + exp(-x)), safe at both ends."""
+    if x >= 0:
+        return 1.0 / (1.0 + math.exp(-x))
+    e = math.exp(x)
+    return e / (1.0 + e)
+
+
+def damping(variance: float) -> float:
+    """MacKay's factor: by how much doubt pulls log-odds towards even. 1 without doubt."""
+    return 1.0 / math.sqrt(1.0 + math.pi * variance / 8.0)
+
+
+@dataclass(frozen=True, slots=True)
+class Rows:
+    """Vectors made ready for arithmetic: weight slots, values, group numbers, and where each begins."""
+
+    slots: NDArray[np.intp]
+    values: Floats
+    groups: NDArray[np.intp]
+    starts: NDArray[np.intp]
+
+    @classmethod
+    def of(cls, vector: Vector) -> Rows:
+        """One vector, unpacked."""
+        groups = groups_of(vector)
+        return cls(slots_of(vector), values_of(groups), groups, np.zeros(1, dtype=np.intp))
+
+    @classmethod
+    def stacked(cls, vectors: Sequence[Vector]) -> Rows:
+        """Many vectors at once. None of them may be empty."""
+        lengths = np.array([len(v) for v in vectors], dtype=np.intp)
+        joined = np.concatenate(vectors)
+        groups = groups_of(joined)
+        row = np.repeat(np.arange(len(vectors), dtype=np.intp), lengths)
+        return cls(slots_of(joined), values_of(groups, row), groups, np.cumsum(lengths) - lengths)
+
+
+@dataclass(frozen=True, slots=True)
+class Step:
+    """What one answer changed: enough to take it back exactly and to say what it contributes."""
+
+    slots: NDArray[np.intp]
+    moved: Floats
+    old_mean: Floats
+    old_variance: Floats
+
+
+class GaussianLogistic:
+    """One binary model. Weights never touched hold the prior's mean and variance."""
+
+    def __init__(self, prior: Prior) -> None:
+        self.mean: Floats = np.zeros(SLOTS)
+        self.variance: Floats = np.zeros(SLOTS)  # 0: untouched, the prior's variance holds
+        for number, weight in prior.items():
+            self.mean[number & (SLOTS - 1)] += weight
+        self.prior_mean: Floats = self.mean.copy()
+
+    def variances(self, rows: Rows) -> Floats:
+        """Posterior variance of each weight of a vector."""
+        own = self.variance[rows.slots]
+        return np.where(own > 0.0, own, PRIOR_VARIANCE[rows.groups])
+
+    def predict(self, rows: Rows) -> tuple[float, float]:
+        """Mean and variance of the log-odds."""
+        mean = float(self.mean[rows.slots] @ rows.values)
+        variance = float(self.variances(rows) @ (rows.values * rows.values))
+        return mean, variance
+
+    def predict_all(self, rows: Rows) -> tuple[Floats, Floats]:
+        """Mean and variance of the log-odds of each of many vectors."""
+        mean = np.add.reduceat(self.mean[rows.slots] * rows.values, rows.starts)
+        variance = np.add.reduceat(self.variances(rows) * rows.values * rows.values, rows.starts)
+        return mean, variance
+
+    def learn(self, rows: Rows, positive: bool) -> Step:
+        """Take in one answer; returns the step by which :meth:`take_back` undoes it."""
+        old_mean = self.mean[rows.slots]
+        old_variance = self.variance[rows.slots]
+        variances = np.minimum(self.variances(rows) * DRIFT, PRIOR_VARIANCE[rows.groups])
+        total = float(variances @ (rows.values * rows.values))
+        start = float(old_mean @ rows.values)
+        mode = _mode(start, total, 1.0 if positive else 0.0)
+        curvature = logistic(mode) * (1.0 - logistic(mode))
+        gain = variances * rows.values
+        moved = gain * ((mode - start) / total)
+        shrink = curvature / (1.0 + curvature * total)
+        self.mean[rows.slots] = old_mean + moved
+        self.variance[rows.slots] = variances - gain * gain * shrink
+        return Step(rows.slots, moved, old_mean, old_variance)
+
+    def take_back(self, step: Step) -> None:
+        """Undo the latest step not yet taken back."""
+        self.mean[step.slots] = step.old_mean
+        self.variance[step.slots] = step.old_variance
+
+
+def _mode(start: float, variance: float, target: float) -> float:
+    """argmax over z of log N(z; start, variance) + log-likelihood of the target, by Newton with bisection."""
+    low, high = (start, start + variance) if target > 0.5 else (start - variance, start)
+    z = start + variance * (target - logistic(start)) / (1.0 + variance * 0.25)
+    for _ in range(50):
+        p = logistic(z)
+        slope = (z - start) / variance - (target - p)
+        if abs(slope) < 1e-12:
+            break
+        if slope > 0:
+            high = z
+        else:
+            low = z
+        step = slope / (1.0 / variance + p * (1.0 - p))
+        z = z - step
+        if not low < z < high:
+            z = 0.5 * (low + high)
+    return z

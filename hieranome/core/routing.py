@@ -1,0 +1,95 @@
+"""Where a message goes: the least expected cost, with asking bounded.
+
+Let p be the importance and q the shares of the low buckets. The Desk costs (1 - p) x noise; a low
+bucket costs p x buried (or drained) plus what a wrong low bucket costs under q; asking has a flat
+price. Asking is worth the difference to the cheaper of the two. It is done for the most valuable
+messages within a bound over the last :data:`WINDOW`; the rest goes where it costs least.
+"""
+
+from __future__ import annotations
+
+import math
+from collections import deque
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from hieranome.core.buckets import DESK, DRAIN, UNDECIDED, Costs
+from hieranome.core.engine import Judgement
+
+WINDOW = 200
+"""Messages over which the bound on asking holds."""
+
+ASK_SHARE = 0.05
+"""Share of the last :data:`WINDOW` messages that may stand in Your call."""
+
+_WARM = 20
+
+
+@dataclass(frozen=True, slots=True)
+class Decision:
+    """Where to put a message, where it would go without asking, and what asking is worth (may be < 0)."""
+
+    place: str
+    settled: str
+    ask_value: float
+
+
+@dataclass(frozen=True, slots=True)
+class Bounds:
+    """The importances where asking begins and where the Desk begins, each in [0, 1]."""
+
+    ask: float
+    desk: float
+
+
+def bounds(costs: Costs) -> Bounds:
+    """The two bounds that follow from the costs, for a message sure of its low bucket.
+
+    Away costs p x buried, asking its price: asking can pay from asking / buried on. The Desk costs
+    (1 - p) x noise, so from noise / (noise + buried) on it is the cheaper place for what is not asked.
+    """
+    desk = costs.noise / (costs.noise + costs.buried)
+    return Bounds(min(costs.asking / costs.buried, desk), desk)
+
+
+def settle(judgement: Judgement, costs: Costs) -> tuple[str, float]:
+    """The place of least expected cost without asking, and that cost."""
+    p = judgement.importance
+    best, least = DESK, (1.0 - p) * costs.noise
+    for name in judgement.low:
+        missed = costs.drained_important if name == DRAIN else costs.buried
+        wrong = sum(share * costs.of(other, name) for other, share in judgement.low.items())
+        cost = p * missed + (1.0 - p) * wrong
+        if cost < least:
+            best, least = name, cost
+    return best, least
+
+
+class Asking:
+    """The memory of the last :data:`WINDOW` decisions that bounds how much is asked."""
+
+    def __init__(self, past: Iterable[tuple[float, bool]] = ()) -> None:
+        self._past: deque[tuple[float, bool]] = deque(past, maxlen=WINDOW)
+
+    def allows(self, value: float) -> bool:
+        """Whether a question of that value is among the most valuable and within the bound."""
+        room = int(ASK_SHARE * WINDOW)
+        if value <= 0.0 or sum(asked for _, asked in self._past) >= room:
+            return False
+        if len(self._past) < _WARM:
+            return True
+        values = sorted((v for v, _ in self._past), reverse=True)
+        return value >= values[min(len(values) - 1, math.ceil(ASK_SHARE * len(values)))]
+
+    def note(self, value: float, asked: bool) -> None:
+        """Remember one decision."""
+        self._past.append((max(value, 0.0), asked))
+
+
+def route(judgement: Judgement, costs: Costs, asking: Asking) -> Decision:
+    """Decide on an arriving message, and note the decision in ``asking``."""
+    settled, cost = settle(judgement, costs)
+    value = cost - costs.asking
+    place = UNDECIDED if asking.allows(value) else settled
+    asking.note(value, place == UNDECIDED)
+    return Decision(place, settled, value)

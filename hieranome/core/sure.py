@@ -1,0 +1,96 @@
+"""What the owner has said for sure, and in which order it beats the model.
+
+This message's own verdict comes first, then its thread's, then what was said always: for an
+address, for a list, for a domain, the more specific first; of two equally specific the one that
+keeps mail on the Desk. Only then the model is asked.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from enum import StrEnum
+
+from hieranome.core.buckets import DESK
+from hieranome.core.errors import CallerError
+from hieranome.core.facts import MessageFacts
+
+
+class Reach(StrEnum):
+    """How far a lesson goes."""
+
+    MESSAGE = "message"
+    THREAD = "thread"
+    LEARN = "learn"
+    ADDRESS = "address"
+    LIST = "list"
+    DOMAIN = "domain"
+
+
+ALWAYS = (Reach.ADDRESS, Reach.LIST, Reach.DOMAIN)
+"""Reaches that bind all mail of a sender, most specific first."""
+
+TEACHES = frozenset({Reach.LEARN, *ALWAYS})
+"""Reaches the model learns from as well."""
+
+SHARED_DOMAINS = frozenset(
+    {
+        "freemail.example",
+        "postbox.example",
+        "webmail.example",
+    }
+)
+"""Public mail domains of the demo's world; the owner's settings may add more."""
+
+
+@dataclass(frozen=True, slots=True)
+class Binding:
+    """One thing said for sure: its reach, the key it binds (address, list or domain), the bucket."""
+
+    reach: Reach
+    key: str
+    bucket: str
+
+
+def key_for(reach: Reach, facts: MessageFacts, shared: frozenset[str] = SHARED_DOMAINS) -> str:
+    """What a lesson of that reach binds in this message. Raises :class:`CallerError` when it cannot."""
+    if reach is Reach.ADDRESS:
+        if not facts.sender.address:
+            raise CallerError(
+                "This message names no sender address, so nothing can be said of its sender for always. "
+                "Choose the reach 'learn from it' or 'this message only'."
+            )
+        return facts.sender.address
+    if reach is Reach.LIST:
+        if not facts.list_id:
+            raise CallerError("This message came through no mailing list. Choose another reach.")
+        return facts.list_id
+    if reach is Reach.DOMAIN:
+        domain = facts.sender.domain
+        if not domain:
+            raise CallerError("This message names no sender domain. Choose another reach.")
+        if domain in shared:
+            raise CallerError(
+                f"Many unrelated people write from {domain}, so it cannot be decided for as a whole. "
+                "Choose 'always this sender' instead."
+            )
+        return domain
+    return ""
+
+
+def binding_keys(facts: MessageFacts) -> list[tuple[Reach, str]]:
+    """The (reach, key) pairs that could bind a message, most specific first."""
+    keys = []
+    if facts.sender.address:
+        keys.append((Reach.ADDRESS, facts.sender.address))
+    if facts.list_id:
+        keys.append((Reach.LIST, facts.list_id))
+    if facts.sender.domain:
+        keys.append((Reach.DOMAIN, facts.sender.domain))
+    return keys
+
+
+def strongest(bindings: Iterable[Binding]) -> Binding | None:
+    """The binding that holds among those that apply to one message."""
+    rank = {reach: number for number, reach in enumerate(ALWAYS)}
+    return min(bindings, key=lambda b: (rank[b.reach], b.bucket != DESK), default=None)

@@ -1,0 +1,166 @@
+"""The demo's house: sixty days of Maren's mail in a data folder, and the rest of today on its way."""
+
+from __future__ import annotations
+
+import json
+import random
+import shutil
+import tempfile
+import time
+from collections.abc import Callable
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from importlib import resources
+from pathlib import Path
+
+from hieranome.app import importing
+from hieranome.app.arrive import receive
+from hieranome.app.correct import correct
+from hieranome.app.mailroom import Mailroom
+from hieranome.app.workers import Importer
+from hieranome.core.buckets import SENT, UNDECIDED
+from hieranome.demo import mailgen
+from hieranome.demo.mailgen import Made
+from hieranome.demo.render import Draft, local, received
+from hieranome.demo.world import OWNER_ADDRESSES, SENDERS
+from hieranome.mail.mbox import write_message
+from hieranome.standin.delivery import Delivery
+from hieranome.store import messages
+from hieranome.web.state import Served
+
+DAYS = 60
+PER_DAY = 28
+OPENING = (10, 35)
+"""The time of day, hour and minute, at which the demo opens: what was written for later goes on arriving."""
+STALE_AFTER = 20 * 3600
+LESSONS = 40
+STAMP = "demo.json"
+
+
+@dataclass(frozen=True, slots=True)
+class World:
+    """The demo's mail: the history, oldest first, and what is still to come today."""
+
+    history: list[Made]
+    to_come: list[Made]
+
+    @property
+    def truth(self) -> dict[str, str]:
+        """Where every received message belongs, by Message-ID."""
+        return {one.message_id: one.belongs for one in (*self.history, *self.to_come) if one.belongs != SENT}
+
+
+def letters(today: datetime) -> list[Made]:
+    """The letters written by hand, dated relative to ``today``, with Maren's answers."""
+    text = resources.files("hieranome.demo").joinpath("letters.txt").read_text(encoding="utf-8")
+    rng = random.Random(7)
+    made: list[Made] = []
+    ids: dict[str, str] = {}
+    blocks = [block.strip("\n") for block in text.split("\n====\n")]
+    for number, block in enumerate(filter(None, blocks)):
+        head, _, body = block.partition("\n\n")
+        fields = dict(line.split(": ", 1) for line in head.splitlines() if not line.startswith("#"))
+        sender = SENDERS[fields["from"]]
+        at = local(today - timedelta(days=int(fields["day"])), fields["at"])
+        draft = Draft(
+            sender, at, fields["subject"], body, 2 * number, world="letter", reply_to_id=ids.get(fields.get("re", ""), ""),
+            attachment=fields.get("attach", ""), invite=fields.get("invite", ""),
+            genuine=fields["from"] not in ("phish", "phish2", "spam", "spam2"),
+        )  # fmt: skip
+        ids[fields["key"]] = draft.message_id
+        state = fields["state"]
+        made.append(
+            Made(received(draft), draft.message_id, sender.address, at, fields["belongs"], state != "new", state == "answered")
+        )
+        if state == "answered":
+            made.append(mailgen.reply_to(draft, at + timedelta(minutes=rng.randrange(8, 140)), 2 * number + 1, rng))
+    return made
+
+
+def world(today: datetime) -> World:
+    """All the demo's mail around ``today`` (aware; its time of day does not matter)."""
+    midnight = today.replace(hour=0, minute=0, second=0, microsecond=0)
+    opening = midnight.replace(hour=OPENING[0], minute=OPENING[1])
+    many = list(mailgen.generate(DAYS * PER_DAY, 11, midnight + timedelta(days=1), PER_DAY))
+    fresh = opening - timedelta(hours=16)
+    mail = sorted((*many, *letters(midnight)), key=lambda one: one.at)
+    history = [_unread(one) if one.at > fresh and one not in () else one for one in mail if one.at <= opening]
+    to_come = [one for one in mail if one.at > opening and one.belongs != SENT]
+    return World(history, to_come)
+
+
+def _unread(one: Made) -> Made:
+    """Since last night Maren has not looked."""
+    if one.belongs == SENT or one.message_id.startswith("<letter"):
+        return one
+    return Made(one.raw, one.message_id, one.sender, one.at, one.belongs, False, False)
+
+
+def open_demo(
+    folder: Path, *, interval: float = 6.0, say: Callable[[str], None] = lambda text: None, now: datetime | None = None
+) -> Served:
+    """The demo in ``folder``, made anew when there is none of today; what is to come waits in the delivery."""
+    now = now or datetime.now().astimezone()
+    mail = world(now)
+    stamp = folder / STAMP
+    if not _fresh(stamp):
+        say("Writing sixty days of demo mail ...")
+        _clear(folder)
+        _fill(folder, mail)
+        stamp.write_text(json.dumps({"made": time.time()}), encoding="utf-8")
+    room = Mailroom(folder)
+    return Served(room, Importer(room), demo_delivery(room, mail, interval), demo=True)
+
+
+def demo_delivery(room: Mailroom, mail: World, interval: float) -> Delivery:
+    """What is still to come today and is not here yet."""
+    here = {row[0] for row in room.reader().execute("SELECT message_id FROM messages")}
+    coming = [one.raw for one in mail.to_come if one.message_id not in here]
+    return Delivery(coming, lambda raw: receive(room, raw), interval)
+
+
+def _fresh(stamp: Path) -> bool:
+    try:
+        made = json.loads(stamp.read_text(encoding="utf-8"))["made"]
+    except (OSError, ValueError, KeyError, TypeError):
+        return False
+    return time.time() - float(made) < STALE_AFTER
+
+
+def _clear(folder: Path) -> None:
+    """Remove an old demo, and nothing that is not one."""
+    if (folder / STAMP).is_file():
+        shutil.rmtree(folder)
+    folder.mkdir(parents=True, exist_ok=True)
+
+
+def _fill(folder: Path, mail: World) -> None:
+    room = Mailroom(folder)
+    try:
+        room.set_owner(OWNER_ADDRESSES)
+        with tempfile.TemporaryDirectory() as place:
+            path = Path(place, "maren.mbox")
+            with path.open("wb") as file:
+                for one in mail.history:
+                    raw = mailgen.with_status(one).replace(b"\r\n", b"\n")
+                    write_message(file, raw, one.sender, one.at.strftime("%a %b %e %H:%M:%S %Y"))
+            importing.run(room, importing.begin(room, path))
+        teach(room, mail.truth, LESSONS)
+    finally:
+        room.close()
+
+
+def teach(room: Mailroom, truth: dict[str, str], count: int) -> int:
+    """Give the lessons Maren gave so far: on read mail that stands wrong, oldest first; returns how many."""
+    rows = room.reader().execute(
+        "SELECT id, message_id, place FROM messages WHERE place <> 'sent' AND seen = 1 ORDER BY time"
+    )
+    given = 0
+    for number, message_id, _ in rows.fetchall():
+        place = messages.get(room.reader(), number).place
+        wanted = truth.get(message_id)
+        if wanted is None or place in (wanted, UNDECIDED, "archive") or given >= count:
+            continue
+        correct(room, [number], wanted)
+        given += 1
+    return given

@@ -1,0 +1,1 @@
+"""Mail as files and bytes: open formats in, plain facts out."""

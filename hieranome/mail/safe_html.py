@@ -1,0 +1,139 @@
+"""HTML mail made safe to show in a frame without scripts.
+
+Tags and attributes pass by a list (nh3); everything that would fetch from elsewhere is taken out, and
+style rules lose what could fetch or cover. What remains is wrapped in a page of its own, which is
+served under a policy that allows nothing but inline style and images of the message itself.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Mapping
+
+import nh3
+
+MAX_SHOWN = 1_500_000
+"""Characters of HTML that are cleaned and shown; a longer part is shown cut, and says so."""
+
+POLICY = (
+    "default-src 'none'; img-src 'self' data:; style-src 'unsafe-inline'; font-src 'none'; "
+    "form-action 'none'; base-uri 'none'; frame-ancestors 'self'; sandbox allow-same-origin allow-popups "
+    "allow-popups-to-escape-sandbox"
+)
+"""Content-Security-Policy of a shown message."""
+
+_TAGS = (
+    "a abbr address article aside b bdi bdo big blockquote br caption center cite code col colgroup dd del details "
+    "dfn div dl dt em figcaption figure font footer h1 h2 h3 h4 h5 h6 header hr i img ins kbd li main mark nav ol p "
+    "pre q rp rt ruby s samp section small span strike strong sub summary sup table tbody td tfoot th thead time tr "
+    "tt u ul var wbr"
+)
+_STYLES = (
+    "color background-color font font-family font-size font-style font-weight line-height text-align text-decoration "
+    "text-transform text-indent letter-spacing white-space vertical-align direction border border-top border-right "
+    "border-bottom border-left border-color border-style border-width border-collapse border-spacing border-radius "
+    "padding padding-top padding-right padding-bottom padding-left margin margin-top margin-right margin-bottom "
+    "margin-left width max-width min-width height max-height list-style list-style-type display float clear "
+    "table-layout word-break overflow-wrap"
+)
+_ANYWHERE = (
+    "align valign dir lang title width height bgcolor color border cellpadding cellspacing colspan rowspan nowrap style"
+)
+_FETCHES = re.compile(r"url\s*\(|expression|@import|javascript:|image-set|\\", re.IGNORECASE)
+_CID = re.compile(r"^cid:(.+)$", re.IGNORECASE)
+_MAX_DEPTH = 256
+
+Sources = Mapping[str, str]
+
+
+def _filter(sources: Sources, blocked: list[str]) -> object:
+    def check(tag: str, attribute: str, value: str) -> str | None:
+        if attribute == "style":
+            return None if _FETCHES.search(value) else value
+        if tag == "img" and attribute == "src":
+            inside = _CID.match(value.strip())
+            if inside:
+                return sources.get(inside.group(1).strip("<>"))
+            if value.strip().lower().startswith(("http:", "https:", "//")):
+                blocked.append(value)
+            return None
+        if tag == "a" and attribute == "href" and not value.strip().lower().startswith(("http:", "https:", "mailto:")):
+            return None
+        return value
+
+    return check
+
+
+class SafeHtml:
+    """The cleaned inside of a message; ``blocked`` counts remote pictures that were left out."""
+
+    __slots__ = ("blocked", "body", "cut")
+
+    def __init__(self, html: str, sources: Sources | None = None) -> None:
+        blocked: list[str] = []
+        self.cut = len(html) > MAX_SHOWN
+        anywhere = set(_ANYWHERE.split())
+        self.body: str = nh3.clean(
+            _shallow(html[:MAX_SHOWN]),
+            tags=set(_TAGS.split()),
+            clean_content_tags={"script", "style", "title", "template", "noscript", "iframe", "object", "svg", "math"},
+            attributes={
+                "*": anywhere,
+                "a": {"href", "name"},
+                "img": {"src", "alt"},
+                "font": {"face", "size"},
+                "ol": {"start", "type"},
+                "time": {"datetime"},
+            },
+            attribute_filter=_filter(sources or {}, blocked),  # type: ignore[arg-type]
+            filter_style_properties=set(_STYLES.split()),
+            url_schemes={"http", "https", "mailto", "cid"},
+            link_rel="noopener noreferrer",
+            set_tag_attribute_values={"a": {"target": "_blank"}},
+        )
+        self.blocked = len(blocked)
+
+    def page(self) -> str:
+        """A whole document for the frame."""
+        note = "<p><em>The message is longer; the rest is in its source.</em></p>" if self.cut else ""
+        return (
+            '<!doctype html><html><head><meta charset="utf-8"><meta name="referrer" content="no-referrer">'
+            f"<style>{_STYLE}</style></head><body>{self.body}{note}</body></html>"
+        )
+
+
+_STYLE = (
+    "html{background:#fff;color:#1d2524}body{margin:0;padding:2px;font:14px/1.5 system-ui,sans-serif;"
+    "overflow-wrap:anywhere}img{max-width:100%;height:auto}table{max-width:100%}pre{white-space:pre-wrap}"
+    "blockquote{margin:0 0 0 .5em;padding-left:.8em;border-left:2px solid #b9c4c0;color:#4d5856}"
+)
+
+_OPEN = re.compile(r"<(/?)([a-zA-Z][a-zA-Z0-9]*)\b[^>]*?(/?)>")
+_VOID = frozenset(
+    ["area", "base", "br", "col", "embed", "hr", "img", "input", "link", "meta", "source", "track", "wbr"]
+)
+
+
+def _shallow(html: str) -> str:
+    """HTML with tags nested deeper than any real message left out, so that no reader chokes on it."""
+    if html.count("<") < _MAX_DEPTH:
+        return html
+    depth = 0
+    pieces = []
+    at = 0
+    for match in _OPEN.finditer(html):
+        pieces.append(html[at : match.start()])
+        at = match.end()
+        closing, name, single = match.groups()
+        if name.lower() in _VOID or single:
+            pieces.append(match.group())
+        elif closing:
+            if depth <= _MAX_DEPTH:
+                pieces.append(match.group())
+            depth = max(0, depth - 1)
+        else:
+            depth += 1
+            if depth <= _MAX_DEPTH:
+                pieces.append(match.group())
+    pieces.append(html[at:])
+    return "".join(pieces)

@@ -1,0 +1,1 @@
+"""Small simulated services that ship, so that everything runs without a network."""

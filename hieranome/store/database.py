@@ -1,0 +1,175 @@
+"""One SQLite file per owner: how it is opened, migrated, written in one place and read in many."""
+
+from __future__ import annotations
+
+import fcntl
+import os
+import sqlite3
+import threading
+import time
+from collections.abc import Iterator
+from contextlib import contextmanager
+from importlib import resources
+from pathlib import Path
+
+from hieranome.core.errors import Conflict, StoreFull, StoreUnusable, WorldError
+
+FILE_NAME = "hieranome.sqlite3"
+_FULL = (sqlite3.SQLITE_FULL,)
+
+
+def migrations() -> list[tuple[int, str, str]]:
+    """(number, name, SQL) of every migration, in order."""
+    found = []
+    for entry in resources.files("hieranome.store").joinpath("migrations").iterdir():
+        if entry.name.endswith(".sql"):
+            number, _, name = entry.name.removesuffix(".sql").partition("_")
+            found.append((int(number), name, entry.read_text(encoding="utf-8")))
+    return sorted(found)
+
+
+def statements(script: str) -> Iterator[str]:
+    """The single statements of an SQL script, triggers kept whole."""
+    pending = ""
+    for line in script.splitlines(keepends=True):
+        pending += line
+        if line.rstrip().endswith(";") and sqlite3.complete_statement(pending):
+            yield pending
+            pending = ""
+    if pending.strip():
+        yield pending
+
+
+class Database:
+    """The store of one data folder. One writer; readers on connections of their own, read-only.
+
+    ``atomic()`` gives the writer's connection within one transaction: all of it is kept or none.
+    Raises :class:`Conflict` when another process writes to the folder, :class:`StoreUnusable` when the
+    file is not ours, :class:`StoreFull` when the disk is full.
+    """
+
+    def __init__(self, folder: Path) -> None:
+        self.folder = folder
+        self.path = folder / FILE_NAME
+        self._lock = threading.RLock()
+        self._depth = 0
+        self._readers = threading.local()
+        self._every_reader: list[sqlite3.Connection] = []
+        self._open_folder()
+        try:
+            self._writer = self._connect(f"file:{_uri(self.path)}")
+            self._prepare()
+        except sqlite3.DatabaseError as exc:
+            self._release()
+            if _is_full(exc):
+                raise _full(self.path) from exc
+            raise StoreUnusable(
+                f"{self.path} cannot be used as a data file ({exc}). Choose another data folder, or put a "
+                "copy of the file back from a backup."
+            ) from exc
+
+    def _open_folder(self) -> None:
+        try:
+            self.folder.mkdir(parents=True, exist_ok=True, mode=0o700)
+            self._guard = (self.folder / "lock").open("w")
+        except OSError as exc:
+            if exc.errno == 28:
+                raise _full(self.path) from exc
+            raise WorldError(
+                f"The data folder {self.folder} cannot be used ({exc.strerror}). Choose one you may write to."
+            ) from exc
+        try:
+            fcntl.flock(self._guard, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except OSError as exc:
+            self._guard.close()
+            raise Conflict(
+                f"The data folder {self.folder} is in use by another Hieranome. Stop that one first, or import "
+                "through its page."
+            ) from exc
+
+    def _release(self) -> None:
+        self._guard.close()
+
+    @staticmethod
+    def _connect(uri: str) -> sqlite3.Connection:
+        connection = sqlite3.connect(uri, uri=True, check_same_thread=False, isolation_level=None, timeout=30)
+        connection.row_factory = sqlite3.Row
+        connection.execute("PRAGMA foreign_keys = ON")
+        return connection
+
+    def _prepare(self) -> None:
+        self._writer.execute("PRAGMA journal_mode = WAL")
+        self._writer.execute("PRAGMA synchronous = NORMAL")
+        self._writer.execute("PRAGMA cache_size = -32000")
+        self._writer.execute("PRAGMA temp_store = MEMORY")
+        at = int(self._writer.execute("PRAGMA user_version").fetchone()[0])
+        known = migrations()
+        if at > known[-1][0]:
+            raise StoreUnusable(
+                f"{self.path} was written by a newer Hieranome (schema {at}, this one knows {known[-1][0]}). "
+                "Start the newer version, or choose another data folder."
+            )
+        for number, name, script in known:
+            if number > at:
+                with self.atomic() as db:
+                    for statement in statements(script):
+                        db.execute(statement)
+                    db.execute("INSERT INTO migrations VALUES (?, ?, ?)", (number, name, int(time.time())))
+                    db.execute(f"PRAGMA user_version = {number:d}")
+        os.chmod(self.path, 0o600)
+
+    @contextmanager
+    def atomic(self) -> Iterator[sqlite3.Connection]:
+        """The writer within one transaction; nested calls join the outer one."""
+        with self._lock:
+            if self._depth:
+                yield self._writer
+                return
+            self._depth = 1
+            try:
+                self._writer.execute("BEGIN IMMEDIATE")
+                yield self._writer
+                self._writer.execute("COMMIT")
+            except BaseException as exc:
+                if self._writer.in_transaction:
+                    self._writer.execute("ROLLBACK")
+                if isinstance(exc, sqlite3.OperationalError) and _is_full(exc):
+                    raise _full(self.path) from exc
+                raise
+            finally:
+                self._depth = 0
+
+    def reader(self) -> sqlite3.Connection:
+        """This thread's read-only connection; within :meth:`atomic`, use the writer given there."""
+        connection: sqlite3.Connection | None = getattr(self._readers, "connection", None)
+        if connection is None:
+            connection = self._connect(f"file:{_uri(self.path)}?mode=ro")
+            connection.execute("PRAGMA query_only = ON")
+            self._readers.connection = connection
+            self._every_reader.append(connection)
+        return connection
+
+    def close(self) -> None:
+        """Close every connection and let go of the folder."""
+        for connection in self._every_reader:
+            connection.close()
+        self._every_reader.clear()
+        self._readers = threading.local()
+        with self._lock:
+            self._writer.close()
+        self._release()
+
+
+def _uri(path: Path) -> str:
+    return str(path.absolute()).replace("%", "%25").replace("?", "%3f").replace("#", "%23")
+
+
+def _is_full(exc: sqlite3.DatabaseError) -> bool:
+    return getattr(exc, "sqlite_errorcode", 0) in _FULL
+
+
+def _full(path: Path) -> StoreFull:
+    return StoreFull(
+        f"The disk that holds {path} is full, so the last step was not made. Free some space and do it again; "
+        "everything before it is kept."
+    )

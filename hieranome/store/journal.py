@@ -1,0 +1,83 @@
+"""The journal: every step Hieranome took with mail, and the moves that made it up."""
+
+from __future__ import annotations
+
+import sqlite3
+from dataclasses import dataclass
+
+from hieranome.core.errors import Conflict, NotFound
+
+
+@dataclass(frozen=True, slots=True)
+class Step:
+    """One line of the journal; ``undone_at`` is None while it stands."""
+
+    id: int
+    at: int
+    kind: str
+    title: str
+    undone_at: int | None
+    messages: int
+
+
+@dataclass(frozen=True, slots=True)
+class Move:
+    """One message moved by a step."""
+
+    message: int
+    origin: str
+    origin_decided_by: str
+    target: str
+
+
+_STEP = (
+    "SELECT s.id, s.at, s.kind, s.title, s.undone_at, (SELECT count(*) FROM moves WHERE step = s.id) FROM steps AS s"
+)
+
+
+def begin(db: sqlite3.Connection, at: int, kind: str, title: str) -> int:
+    """Write a new line; returns its number."""
+    number = db.execute("INSERT INTO steps (at, kind, title) VALUES (?, ?, ?)", (at, kind, title)).lastrowid
+    assert number is not None
+    return number
+
+
+def add_move(db: sqlite3.Connection, step: int, move: Move) -> None:
+    """Note a move of the step."""
+    db.execute(
+        "INSERT INTO moves VALUES (?, ?, ?, ?, ?)",
+        (step, move.message, move.origin, move.origin_decided_by, move.target),
+    )
+
+
+def get(db: sqlite3.Connection, number: int) -> Step:
+    """One line. Raises :class:`NotFound`."""
+    row = db.execute(f"{_STEP} WHERE s.id = ?", (number,)).fetchone()
+    if row is None:
+        raise NotFound(f"The journal has no step {number}.")
+    return Step(*row)
+
+
+def latest_standing(db: sqlite3.Connection) -> Step:
+    """The last step not undone. Raises :class:`Conflict` when there is none."""
+    row = db.execute(f"{_STEP} WHERE s.undone_at IS NULL ORDER BY s.id DESC LIMIT 1").fetchone()
+    if row is None:
+        raise Conflict("There is nothing to undo.")
+    return Step(*row)
+
+
+def recent(db: sqlite3.Connection, before: int, limit: int) -> list[Step]:
+    """Lines with smaller numbers than ``before`` (0: from the newest), newest first."""
+    rows = db.execute(f"{_STEP} WHERE ? = 0 OR s.id < ? ORDER BY s.id DESC LIMIT ?", (before, before, limit))
+    return [Step(*row) for row in rows]
+
+
+def moves(db: sqlite3.Connection, step: int) -> list[Move]:
+    """The moves of a step."""
+    rows = db.execute("SELECT message, origin, origin_decided_by, target FROM moves WHERE step = ?", (step,))
+    return [Move(*row) for row in rows]
+
+
+def mark_undone(db: sqlite3.Connection, step: int, at: int) -> None:
+    """Mark a step as undone."""
+    db.execute("UPDATE steps SET undone_at = ? WHERE id = ?", (at, step))

@@ -1,0 +1,129 @@
+"""Lessons: an append-only log. Undoing marks a lesson; nothing is taken out."""
+
+from __future__ import annotations
+
+import sqlite3
+from dataclasses import dataclass
+
+from hieranome.core.engine import Lesson
+from hieranome.core.features import FEATURE_VERSION, Vector, pack, unpack
+from hieranome.core.sure import ALWAYS, TEACHES, Binding, Reach
+
+
+@dataclass(frozen=True, slots=True)
+class LessonRecord:
+    """One lesson as the ledger shows it."""
+
+    id: int
+    step: int
+    message: int
+    at: int
+    stood: str
+    belongs: str
+    reach: str
+    key: str
+    undone: bool
+    subject: str
+    sender: str
+
+
+@dataclass(frozen=True, slots=True)
+class NewLesson:
+    """A lesson to be written."""
+
+    step: int
+    message: int
+    at: int
+    stood: str
+    belongs: str
+    reach: Reach
+    key: str
+    vector: Vector
+
+
+def add(db: sqlite3.Connection, new: NewLesson) -> Lesson:
+    """Write a lesson; returns it as the engine takes it."""
+    number = db.execute(
+        "INSERT INTO lessons (step, message, at, stood, belongs, reach, key, feature_version, features)"
+        " VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)",
+        (
+            new.step,
+            new.message,
+            new.at,
+            new.stood,
+            new.belongs,
+            new.reach.value,
+            new.key,
+            FEATURE_VERSION,
+            pack(new.vector),
+        ),
+    ).lastrowid
+    assert number is not None
+    return Lesson(number, new.vector, new.belongs)
+
+
+def teaching(db: sqlite3.Connection) -> list[Lesson]:
+    """The lessons the model learns from, in order."""
+    rows = db.execute("SELECT id, features, belongs, reach FROM lessons WHERE undone = 0 ORDER BY id")
+    return [Lesson(r[0], unpack(r[1]), r[2]) for r in rows if Reach(r[3]) in TEACHES]
+
+
+def of_step(db: sqlite3.Connection, step: int) -> list[int]:
+    """Ids of the lessons a step made, in order."""
+    return [r[0] for r in db.execute("SELECT id FROM lessons WHERE step = ? ORDER BY id", (step,))]
+
+
+def mark_undone(db: sqlite3.Connection, step: int) -> None:
+    """Mark the lessons of a step as undone."""
+    db.execute("UPDATE lessons SET undone = 1 WHERE step = ?", (step,))
+
+
+def binding_bucket(db: sqlite3.Connection, reach: Reach, key: str) -> str | None:
+    """The bucket the latest standing lesson of that reach and key says, or None."""
+    row = db.execute(
+        "SELECT belongs FROM lessons WHERE undone = 0 AND reach = ? AND key = ? ORDER BY id DESC LIMIT 1",
+        (reach.value, key),
+    ).fetchone()
+    return str(row[0]) if row else None
+
+
+def bindings(db: sqlite3.Connection, keys: list[tuple[Reach, str]]) -> list[Binding]:
+    """What was said for always about any of the keys."""
+    found = []
+    for reach, key in keys:
+        bucket = binding_bucket(db, reach, key) if reach in ALWAYS else None
+        if bucket is not None:
+            found.append(Binding(reach, key, bucket))
+    return found
+
+
+_RECORD = """
+    SELECT l.id, l.step, l.message, l.at, l.stood, l.belongs, l.reach, l.key, l.undone, m.subject,
+           CASE m.sender_name WHEN '' THEN m.sender_address ELSE m.sender_name END AS sender
+    FROM lessons AS l JOIN messages AS m ON m.id = l.message
+"""
+
+
+def record(db: sqlite3.Connection, number: int) -> LessonRecord | None:
+    """One lesson, or None."""
+    row = db.execute(f"{_RECORD} WHERE l.id = ?", (number,)).fetchone()
+    return _record(row) if row else None
+
+
+def ledger(db: sqlite3.Connection, before: int, limit: int) -> list[LessonRecord]:
+    """Lessons with smaller ids than ``before`` (0: from the newest), newest first."""
+    rows = db.execute(f"{_RECORD} WHERE ? = 0 OR l.id < ? ORDER BY l.id DESC LIMIT ?", (before, before, limit))
+    return [_record(row) for row in rows]
+
+
+def of_message(db: sqlite3.Connection, message: int) -> LessonRecord | None:
+    """The latest standing lesson about a message, or None."""
+    row = db.execute(
+        f"{_RECORD} WHERE l.message = ? AND l.undone = 0 ORDER BY l.id DESC LIMIT 1", (message,)
+    ).fetchone()
+    return _record(row) if row else None
+
+
+def _record(row: sqlite3.Row) -> LessonRecord:
+    values = dict(row)
+    return LessonRecord(**{**values, "undone": bool(values["undone"])})

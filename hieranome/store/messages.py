@@ -1,0 +1,304 @@
+"""Messages: put in, listed page by page, moved, rescored."""
+
+from __future__ import annotations
+
+import base64
+import json
+import sqlite3
+import zlib
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+from hieranome.core.buckets import DESK, UNDECIDED
+from hieranome.core.errors import NotFound, StaleCursor
+from hieranome.core.features import FEATURE_VERSION, Vector, pack, unpack
+
+Order = Literal["importance", "time"]
+SNIPPET = 160
+MAX_PAGE = 500
+STANDING_ELSEWHERE = 5_000
+"""Messages outside the Desk that are rescored at once after a lesson; the rest follows behind."""
+
+
+@dataclass(frozen=True, slots=True)
+class Message:
+    """One row of mail as lists show it. ``score`` and the edges of its band are in [0, 1]."""
+
+    id: int
+    thread: int
+    time: int
+    sender_address: str
+    sender_name: str
+    list_id: str
+    subject: str
+    snippet: str
+    size: int
+    attachments: int
+    readable: bool
+    seen: bool
+    answered: bool
+    flagged: bool
+    place: str
+    decided_by: str
+    score: float
+    low_edge: float
+    high_edge: float
+    certainty: float
+
+
+@dataclass(frozen=True, slots=True)
+class NewMessage:
+    """All that is stored of an arriving message."""
+
+    digest: bytes
+    message_id: str
+    thread: int
+    bare_subject: str
+    time: int
+    sender_address: str
+    sender_name: str
+    sender_domain: str
+    list_id: str
+    subject: str
+    snippet: str
+    size: int
+    attachments: int
+    readable: bool
+    seen: bool
+    answered: bool
+    flagged: bool
+    place: str
+    decided_by: str
+    score: float
+    low_edge: float
+    high_edge: float
+    certainty: float
+    ask_value: float
+    counted: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Score:
+    """New numbers of one message."""
+
+    message: int
+    score: float
+    low_edge: float
+    high_edge: float
+    certainty: float
+
+
+@dataclass(frozen=True, slots=True)
+class Page:
+    """Messages of one page and the cursor of the next (empty at the end)."""
+
+    messages: list[Message]
+    next: str
+
+
+_FIELDS = tuple(Message.__dataclass_fields__)
+_COLUMNS = ", ".join(_FIELDS)
+_FLAGS = ("readable", "seen", "answered", "flagged")
+_NEW = tuple(NewMessage.__dataclass_fields__)
+_INSERT = f"INSERT INTO messages ({', '.join(_NEW)}) VALUES ({', '.join(f':{name}' for name in _NEW)})"
+
+
+def _message(row: sqlite3.Row) -> Message:
+    values = dict(row)
+    for flag in _FLAGS:
+        values[flag] = bool(values[flag])
+    return Message(**values)
+
+
+def add(db: sqlite3.Connection, new: NewMessage, compressed: bytes, vector: Vector, people: str, body: str) -> int:
+    """Store one message with its bytes, its vector and its words; returns its id."""
+    number = db.execute(_INSERT, {name: getattr(new, name) for name in _NEW}).lastrowid
+    assert number is not None
+    db.execute("INSERT INTO raw VALUES (?, ?)", (number, compressed))
+    db.execute("INSERT INTO vectors VALUES (?, ?, ?)", (number, FEATURE_VERSION, pack(vector)))
+    db.execute("INSERT INTO words VALUES (?, ?, ?, ?)", (number, new.subject, people, body))
+    return number
+
+
+def known(db: sqlite3.Connection, digest: bytes) -> bool:
+    """Whether a message of these very bytes is stored."""
+    return db.execute("SELECT 1 FROM messages WHERE digest = ?", (digest,)).fetchone() is not None
+
+
+def get(db: sqlite3.Connection, number: int) -> Message:
+    """One message. Raises :class:`NotFound`."""
+    row = db.execute(f"SELECT {_COLUMNS} FROM messages WHERE id = ?", (number,)).fetchone()
+    if row is None:
+        raise NotFound(f"There is no message {number}. It may have been removed; load the list again.")
+    return _message(row)
+
+
+def get_many(db: sqlite3.Connection, numbers: Sequence[int]) -> list[Message]:
+    """The messages of these ids that exist, in the order asked for."""
+    found = db.execute(
+        f"SELECT {_COLUMNS} FROM messages WHERE id IN (SELECT value FROM json_each(?))",
+        (json.dumps(list(numbers)),),
+    ).fetchall()
+    by_id = {row["id"]: _message(row) for row in found}
+    return [by_id[number] for number in numbers if number in by_id]
+
+
+def raw(db: sqlite3.Connection, number: int) -> bytes:
+    """The bytes of a message as they came. Raises :class:`NotFound`."""
+    row = db.execute("SELECT zlib FROM raw WHERE message = ?", (number,)).fetchone()
+    if row is None:
+        raise NotFound(f"There is no message {number}.")
+    return zlib.decompress(row[0])
+
+
+def vector(db: sqlite3.Connection, number: int) -> Vector:
+    """The stored vector of a message."""
+    row = db.execute("SELECT features FROM vectors WHERE message = ?", (number,)).fetchone()
+    if row is None:
+        raise NotFound(f"There is no message {number}.")
+    return unpack(row[0])
+
+
+def page(db: sqlite3.Connection, place: str, order: Order, cursor: str, limit: int) -> Page:
+    """One page of a place, keyset-paged: its cost does not grow with the mailbox."""
+    column = "score" if order == "importance" else "time"
+    limit = max(1, min(limit, MAX_PAGE))
+    after = ""
+    values: tuple[str | float, ...] = (place,)
+    if cursor:
+        key, number = _read_cursor(cursor, order)
+        after, values = f"AND ({column}, id) < (?, ?)", (place, key, number)
+    rows = db.execute(
+        f"SELECT {_COLUMNS} FROM messages WHERE place = ? {after} ORDER BY {column} DESC, id DESC LIMIT ?",
+        (*values, limit + 1),
+    ).fetchall()
+    found = [_message(row) for row in rows[:limit]]
+    more = len(rows) > limit
+    last = getattr(found[-1], column) if found else 0
+    return Page(found, _write_cursor(order, last, found[-1].id) if more else "")
+
+
+def _write_cursor(order: Order, key: float, number: int) -> str:
+    return base64.urlsafe_b64encode(json.dumps([order, key, number]).encode()).decode()
+
+
+def _read_cursor(cursor: str, order: Order) -> tuple[float, int]:
+    try:
+        kept, key, number = json.loads(base64.urlsafe_b64decode(cursor.encode()))
+        if kept != order:
+            raise ValueError(kept)
+        return float(key), int(number)
+    except (ValueError, TypeError) as exc:
+        raise StaleCursor(
+            "The page cursor does not belong to this list. Leave it out to begin at the first page."
+        ) from exc
+
+
+def move(db: sqlite3.Connection, number: int, place: str, decided_by: str) -> None:
+    """Put a message somewhere else."""
+    db.execute("UPDATE messages SET place = ?, decided_by = ? WHERE id = ?", (place, decided_by, number))
+
+
+def mark_seen(db: sqlite3.Connection, numbers: Iterable[int], seen: bool) -> int:
+    """Mark messages read or unread; returns how many changed."""
+    return db.execute(
+        "UPDATE messages SET seen = ? WHERE seen <> ? AND id IN (SELECT value FROM json_each(?))",
+        (seen, seen, json.dumps(list(numbers))),
+    ).rowcount
+
+
+def standing(db: sqlite3.Connection) -> tuple[list[int], list[Vector]]:
+    """The messages a lesson rescores at once: Desk, Your call, and the newest elsewhere in the band."""
+    rows = db.execute(
+        """
+        SELECT m.id, v.features FROM messages AS m JOIN vectors AS v ON v.message = m.id
+        WHERE m.place IN (?, ?)
+        UNION ALL
+        SELECT id, features FROM (
+            SELECT m.id, v.features FROM messages AS m JOIN vectors AS v ON v.message = m.id
+            WHERE m.place IN (SELECT name FROM places WHERE band >= 0 AND important = 0)
+            ORDER BY m.id DESC LIMIT ?)
+        """,
+        (DESK, UNDECIDED, STANDING_ELSEWHERE),
+    ).fetchall()
+    return [row[0] for row in rows], [unpack(row[1]) for row in rows]
+
+
+def chunk_below(db: sqlite3.Connection, below: int, size: int) -> tuple[list[int], list[Vector]]:
+    """The next ``size`` weighed messages with smaller ids, newest first."""
+    rows = db.execute(
+        """
+        SELECT m.id, v.features FROM messages AS m JOIN vectors AS v ON v.message = m.id
+        WHERE m.id < ? AND m.place NOT IN ('sent', 'drafts') ORDER BY m.id DESC LIMIT ?
+        """,
+        (below, size),
+    ).fetchall()
+    return [row[0] for row in rows], [unpack(row[1]) for row in rows]
+
+
+def scores(db: sqlite3.Connection, numbers: Sequence[int]) -> dict[int, tuple[float, float]]:
+    """(score, certainty) by message."""
+    rows = db.execute(
+        "SELECT id, score, certainty FROM messages WHERE id IN (SELECT value FROM json_each(?))",
+        (json.dumps(list(numbers)),),
+    )
+    return {row[0]: (row[1], row[2]) for row in rows}
+
+
+def rescore(db: sqlite3.Connection, scores: Iterable[Score]) -> None:
+    """Write new numbers."""
+    db.executemany(
+        "UPDATE messages SET score = ?, low_edge = ?, high_edge = ?, certainty = ? WHERE id = ?",
+        [(s.score, s.low_edge, s.high_edge, s.certainty, s.message) for s in scores],
+    )
+
+
+def recent_questions(db: sqlite3.Connection, window: int) -> list[tuple[float, bool]]:
+    """(value of asking, asked or not) of the last routed messages, oldest first."""
+    rows = db.execute(
+        "SELECT ask_value, place = ? FROM messages WHERE place <> 'sent' ORDER BY id DESC LIMIT ?",
+        (UNDECIDED, window),
+    ).fetchall()
+    return [(row[0], bool(row[1])) for row in reversed(rows)]
+
+
+def sum_keys(row: sqlite3.Row) -> list[str]:
+    """The sums a stored message belongs to; the row holds sender_address, sender_domain and list_id."""
+    found = []
+    if row["sender_address"]:
+        found += [f"address:{row['sender_address']}", f"domain:{row['sender_domain']}"]
+    if row["list_id"]:
+        found.append(f"list:{row['list_id']}")
+    return found
+
+
+def standing_with(db: sqlite3.Connection, column: str, values: Sequence[str | int], limit: int) -> list[Message]:
+    """Standing messages of the band of a thread, sender, list or domain, newest first."""
+    if column not in ("thread", "sender_address", "list_id", "sender_domain"):
+        raise ValueError(column)
+    rows = db.execute(
+        f"SELECT {_COLUMNS} FROM messages WHERE {column} IN (SELECT value FROM json_each(?))"
+        " AND place IN (SELECT name FROM places WHERE band >= 0) ORDER BY id DESC LIMIT ?",
+        (json.dumps(list(values)), limit),
+    )
+    return [_message(row) for row in rows]
+
+
+def of_thread(db: sqlite3.Connection, thread: int, limit: int = 200) -> list[Message]:
+    """The messages of a thread, oldest first."""
+    rows = db.execute(f"SELECT {_COLUMNS} FROM messages WHERE thread = ? ORDER BY time, id LIMIT ?", (thread, limit))
+    return [_message(row) for row in rows]
+
+
+def set_counted(db: sqlite3.Connection, number: int) -> bool:
+    """Note that a message is part of its sender's sums; returns whether it was before."""
+    before = bool(db.execute("SELECT counted FROM messages WHERE id = ?", (number,)).fetchone()[0])
+    db.execute("UPDATE messages SET counted = 1 WHERE id = ? AND counted = 0", (number,))
+    return before
+
+
+def keys_for_sums(db: sqlite3.Connection, number: int) -> list[str]:
+    """The sums a message belongs to, by its id."""
+    row = db.execute("SELECT sender_address, sender_domain, list_id FROM messages WHERE id = ?", (number,)).fetchone()
+    return sum_keys(row)

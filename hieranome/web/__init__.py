@@ -1,0 +1,1 @@
+"""The web: thin routers over the use cases, and the page."""

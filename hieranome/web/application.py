@@ -1,0 +1,89 @@
+"""The web application: routers, the guard, the page, one place where errors become answers."""
+
+from __future__ import annotations
+
+from collections.abc import AsyncIterator, Iterable
+from contextlib import asynccontextmanager
+from pathlib import Path
+
+from fastapi import APIRouter, FastAPI, Request
+from fastapi.responses import FileResponse, JSONResponse, Response
+from starlette.middleware.gzip import GZipMiddleware
+from starlette.staticfiles import StaticFiles
+
+from hieranome import __version__
+from hieranome.app.background import Rescorer
+from hieranome.core.errors import HieranomeError
+from hieranome.web.guard import LOOPBACK, Guard
+from hieranome.web.models import Problem
+from hieranome.web.routers import house, mail, teaching
+from hieranome.web.state import Served
+
+STATIC = Path(__file__).parent / "static"
+
+
+def build(served: Served | None, hosts: Iterable[str] = LOOPBACK) -> FastAPI:
+    """The application around a mailroom; without one, only its description can be asked for."""
+    app = FastAPI(
+        title="Hieranome",
+        version=__version__,
+        docs_url=None,
+        redoc_url=None,
+        openapi_url="/api/openapi.json",
+        lifespan=_lifespan,
+        generate_unique_id_function=lambda route: route.name,
+    )
+    app.state.served = served
+    app.add_exception_handler(HieranomeError, _answer_error)
+    problems: dict[int | str, dict[str, object]] = {
+        422: {"model": Problem, "description": "The request cannot be carried out as it was put"}
+    }
+    api = APIRouter(prefix="/api", responses=problems)
+    for router in (mail.router, teaching.router, house.router):
+        api.include_router(router)
+    app.include_router(api)
+    _serve_page(app)
+    app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=5)
+    app.add_middleware(Guard, hosts=hosts)
+    return app
+
+
+@asynccontextmanager
+async def _lifespan(app: FastAPI) -> AsyncIterator[None]:
+    served: Served | None = app.state.served
+    if served is None:
+        yield
+        return
+    rescorer = Rescorer(served.room)
+    rescorer.start()
+    served.importer.start()
+    yield
+    if served.delivery is not None:
+        served.delivery.close()
+    served.importer.close()
+    rescorer.close()
+
+
+async def _answer_error(_request: Request, exc: Exception) -> JSONResponse:
+    status = exc.status if isinstance(exc, HieranomeError) else 500
+    return JSONResponse({"detail": str(exc)}, status_code=status)
+
+
+def _serve_page(app: FastAPI) -> None:
+    if (STATIC / "assets").is_dir():
+        app.mount("/assets", StaticFiles(directory=STATIC / "assets"), name="assets")
+
+    @app.get("/{path:path}", include_in_schema=False)
+    def page(path: str) -> Response:
+        if path.startswith(("api/", "assets/")):
+            return JSONResponse({"detail": f"There is nothing at /{path}."}, status_code=404)
+        file = (STATIC / path).resolve()
+        if path and file.is_file() and file.is_relative_to(STATIC.resolve()):
+            return FileResponse(file)
+        index = STATIC / "index.html"
+        if not index.is_file():
+            return JSONResponse(
+                {"detail": "The page is not built. Run 'make setup' in a checkout, or install the released package."},
+                status_code=503,
+            )
+        return FileResponse(index, headers={"cache-control": "no-cache"})

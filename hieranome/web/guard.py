@@ -1,0 +1,84 @@
+"""Who may ask: hosts, origins and the mark every change must carry; and the policy of our own pages.
+
+The page and its API answer only under loopback names (or hosts given at start). A change must come
+from our own origin: a foreign Origin, a cross-site Sec-Fetch-Site or a missing mark is refused. A page
+elsewhere cannot set the mark without a preflight, and no preflight is ever granted.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from urllib.parse import urlsplit
+
+from starlette.datastructures import Headers, MutableHeaders
+from starlette.responses import JSONResponse
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+MARK = "x-hieranome"
+LOOPBACK = ("127.0.0.1", "localhost", "::1")
+CHANGES = frozenset({"POST", "PUT", "PATCH", "DELETE"})
+
+PAGE_POLICY = (
+    "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; "
+    "connect-src 'self'; frame-src 'self'; form-action 'none'; base-uri 'none'; frame-ancestors 'none'"
+)
+
+
+def host_name(value: str) -> str:
+    """The host of a Host header or an origin, without port and brackets."""
+    if "//" not in value:
+        value = f"//{value}"
+    try:
+        return (urlsplit(value).hostname or "").lower()
+    except ValueError:
+        return ""
+
+
+class Guard:
+    """ASGI middleware that refuses strangers and sets the security headers of every answer."""
+
+    def __init__(self, app: ASGIApp, hosts: Iterable[str] = LOOPBACK) -> None:
+        self._app = app
+        self._hosts = frozenset(h.lower() for h in hosts)
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """Handle one ASGI connection."""
+        if scope["type"] != "http":
+            await self._app(scope, receive, send)
+            return
+        refused = self._refusal(scope["method"], Headers(scope=scope))
+        if refused:
+            await JSONResponse({"detail": refused}, status_code=403)(scope, receive, send)
+            return
+
+        async def send_guarded(message: Message) -> None:
+            if message["type"] == "http.response.start":
+                headers = MutableHeaders(scope=message)
+                headers.setdefault("content-security-policy", PAGE_POLICY)
+                headers.setdefault("x-content-type-options", "nosniff")
+                headers.setdefault("referrer-policy", "no-referrer")
+                headers.setdefault("cross-origin-opener-policy", "same-origin")
+                headers.setdefault("cross-origin-resource-policy", "same-origin")
+                if scope["path"].startswith("/api"):
+                    headers.setdefault("cache-control", "no-store")
+            await send(message)
+
+        await self._app(scope, receive, send_guarded)
+
+    def _refusal(self, method: str, headers: Headers) -> str:
+        host = headers.get("host", "")
+        if host_name(host) not in self._hosts:
+            return f"This server does not answer under the name {host!r}. Open it by the address it printed."
+        site = headers.get("sec-fetch-site", "same-origin")
+        if site == "cross-site" and (method in CHANGES or headers.get("sec-fetch-mode") != "navigate"):
+            return "Requests from other sites are refused."
+        if method not in CHANGES:
+            return ""
+        origin = headers.get("origin")
+        if origin is not None and urlsplit(origin).netloc.lower() != host.lower():
+            return f"Changes from the origin {origin!r} are refused; make them on Hieranome's own page."
+        if site not in ("same-origin", "none"):
+            return "Changes from other sites are refused."
+        if MARK not in headers:
+            return f"A change must carry the header {MARK}: 1."
+        return ""

@@ -1,0 +1,1 @@
+"""Routers: parse, call a use case, answer."""

@@ -1,0 +1,147 @@
+"""Imports, settings, the demo's delivery, events."""
+
+from __future__ import annotations
+
+import asyncio
+import json
+import re
+import secrets
+import shutil
+from collections.abc import AsyncIterator
+from typing import Annotated
+
+from fastapi import APIRouter, File, Header, Request, UploadFile
+from fastapi.concurrency import run_in_threadpool
+from sse_starlette import EventSourceResponse, ServerSentEvent
+
+from hieranome import __version__
+from hieranome.app.events import Events
+from hieranome.core.errors import CallerError, StoreFull
+from hieranome.store import imports
+from hieranome.web.models import AboutOut, DeliveryIn, DeliveryOut, ImportOut, SettingsIn, SettingsOut
+from hieranome.web.state import RoomDep, Served, ServedDep
+
+router = APIRouter(tags=["house"])
+
+
+@router.get("/about")
+def about(served: ServedDep) -> AboutOut:
+    """What runs here."""
+    return AboutOut(version=__version__, demo=served.demo)
+
+
+@router.post("/imports", status_code=202)
+async def start_import(served: ServedDep, files: Annotated[list[UploadFile], File()]) -> ImportOut:
+    """Import dropped files: mbox files or single messages. Answers at once; progress comes as events."""
+    return await run_in_threadpool(_lay_down, served, files)
+
+
+def _lay_down(served: Served, files: list[UploadFile]) -> ImportOut:
+    folder = served.importer.incoming / secrets.token_hex(8)
+    folder.mkdir(parents=True)
+    try:
+        for number, file in enumerate(files):
+            name = re.sub(r"[^\w.,:=@ -]+", "_", file.filename or "mail")[-120:].lstrip(".") or "mail"
+            with (folder / f"{number:04d}-{name}").open("wb") as target:
+                shutil.copyfileobj(file.file, target, 1 << 20)
+    except OSError as exc:
+        shutil.rmtree(folder, ignore_errors=True)
+        if exc.errno == 28:
+            raise StoreFull(
+                "The disk is full, so nothing was imported. Free some space and drop the files again."
+            ) from exc
+        raise CallerError(f"The files could not be laid down ({exc.strerror}). Drop them again.") from exc
+    single = next(iter(folder.iterdir())) if len(files) == 1 else None
+    if single is not None:
+        served.importer.check(single)
+    return ImportOut.model_validate(served.importer.submit(folder.absolute()))
+
+
+@router.get("/imports")
+def list_imports(room: RoomDep) -> list[ImportOut]:
+    """The latest imports, newest first."""
+    return [ImportOut.model_validate(job) for job in imports.recent(room.reader())]
+
+
+@router.get("/imports/{number}")
+def get_import(room: RoomDep, number: int) -> ImportOut:
+    """One import."""
+    return ImportOut.model_validate(imports.get(room.reader(), number))
+
+
+@router.get("/settings")
+def get_settings(room: RoomDep) -> SettingsOut:
+    """The settings."""
+    return SettingsOut(owner_addresses=sorted(room.owner.addresses))
+
+
+@router.put("/settings")
+def put_settings(room: RoomDep, wanted: SettingsIn) -> SettingsOut:
+    """Change the settings."""
+    room.set_owner(wanted.owner_addresses)
+    return get_settings(room)
+
+
+@router.get("/delivery")
+def get_delivery(served: ServedDep) -> DeliveryOut:
+    """Whether the demo's day goes on arriving."""
+    delivery = served.delivery
+    if delivery is None:
+        return DeliveryOut(present=False, running=False, interval=0.0, left=0)
+    return DeliveryOut(present=True, running=delivery.running, interval=delivery.interval, left=delivery.left)
+
+
+@router.put("/delivery")
+def put_delivery(served: ServedDep, wanted: DeliveryIn) -> DeliveryOut:
+    """Run or pause the demo's day, or change its pace."""
+    if served.delivery is None:
+        raise CallerError("There is no demo delivery here: it runs with 'make demo' only.")
+    served.delivery.set(running=wanted.running, interval=wanted.interval)
+    return get_delivery(served)
+
+
+@router.post("/delivery/next")
+def deliver_next(served: ServedDep) -> DeliveryOut:
+    """Let the demo's next message arrive at once."""
+    if served.delivery is None or not served.delivery.deliver_now():
+        raise CallerError("There is no more demo mail to deliver.")
+    return get_delivery(served)
+
+
+@router.get("/events", response_class=EventSourceResponse)
+async def stream_events(
+    request: Request, room: RoomDep, last_event_id: Annotated[str, Header()] = ""
+) -> EventSourceResponse:
+    """Arrivals, counts, moves and import progress as server-sent events.
+
+    A listener that comes back with Last-Event-ID gets what it missed, or one ``reset`` event when that is
+    no longer remembered and everything must be loaded anew.
+    """
+    return EventSourceResponse(_events(request, room.events, last_event_id or room.events.latest), ping=20)
+
+
+async def _events(request: Request, events: Events, last: str) -> AsyncIterator[ServerSentEvent]:
+    loop = asyncio.get_running_loop()
+    woken = asyncio.Event()
+
+    def wake() -> None:
+        loop.call_soon_threadsafe(woken.set)
+
+    stop = events.listen(wake)
+    try:
+        yield ServerSentEvent(event="hello", id=last, data="{}")
+        while not await request.is_disconnected():
+            woken.clear()
+            missed = events.since(last)
+            if missed is None:
+                last = events.latest
+                yield ServerSentEvent(event="reset", id=last, data="{}")
+            for event in missed or ():
+                last = event.id
+                yield ServerSentEvent(event=event.kind, id=event.id, data=json.dumps(event.data))
+            try:
+                await asyncio.wait_for(woken.wait(), 5)
+            except TimeoutError:
+                continue
+    finally:
+        stop()

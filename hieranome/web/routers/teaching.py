@@ -1,0 +1,78 @@
+"""Verdicts, kin, undo, the journal and the ledger of lessons."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import APIRouter, Query
+
+from hieranome.app import correct
+from hieranome.store import journal, lessons
+from hieranome.web.models import (
+    EffectOut,
+    JournalOut,
+    KinIn,
+    KinOut,
+    LedgerOut,
+    LessonOut,
+    MessageOut,
+    OutcomeOut,
+    StepOut,
+    VerdictIn,
+)
+from hieranome.web.state import RoomDep
+
+router = APIRouter(tags=["teaching"])
+
+Limit = Annotated[int, Query(ge=1, le=200)]
+Before = Annotated[int, Query(ge=0)]
+
+
+@router.post("/verdicts")
+def give_verdict(room: RoomDep, verdict: VerdictIn) -> OutcomeOut:
+    """Say where messages belong; answers with the effect and the kin that would follow."""
+    outcome = correct.correct(room, verdict.messages, verdict.belongs, verdict.reach)
+    return OutcomeOut(
+        step=outcome.step,
+        effects=[EffectOut.model_validate(e) for e in outcome.effects],
+        kin=[
+            KinOut(message=MessageOut.model_validate(k.message), target=k.target, sureness=k.sureness)
+            for k in outcome.kin
+        ],
+        kin_total=outcome.kin_total,
+    )
+
+
+@router.post("/steps/{step}/kin")
+def pull_kin(room: RoomDep, step: int, kin: KinIn) -> StepOut:
+    """Let kin of a lesson follow, in one undoable step."""
+    new = correct.pull(room, step, kin.messages)
+    return StepOut.model_validate(journal.get(room.reader(), new))
+
+
+@router.post("/steps/{step}/undo")
+def undo_step(room: RoomDep, step: int) -> StepOut:
+    """Undo one step of the journal."""
+    return StepOut.model_validate(correct.undo(room, step))
+
+
+@router.post("/undo")
+def undo_latest(room: RoomDep) -> StepOut:
+    """Undo the latest step that stands."""
+    return StepOut.model_validate(correct.undo(room))
+
+
+@router.get("/steps")
+def list_steps(room: RoomDep, before: Before = 0, limit: Limit = 50) -> JournalOut:
+    """The journal, newest first."""
+    found = journal.recent(room.reader(), before, limit)
+    return JournalOut(steps=[StepOut.model_validate(s) for s in found], next=found[-1].id if len(found) == limit else 0)
+
+
+@router.get("/lessons")
+def list_lessons(room: RoomDep, before: Before = 0, limit: Limit = 50) -> LedgerOut:
+    """The ledger of lessons, newest first."""
+    found = lessons.ledger(room.reader(), before, limit)
+    return LedgerOut(
+        lessons=[LessonOut.model_validate(one) for one in found], next=found[-1].id if len(found) == limit else 0
+    )
