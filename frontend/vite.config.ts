@@ -13,7 +13,10 @@ export default defineConfig({
   },
   css: {
     preprocessorOptions: {
-      scss: { quietDeps: true, silenceDeprecations: ['import', 'global-builtin', 'color-functions', 'if-function'] },
+      scss: {
+        quietDeps: true,
+        silenceDeprecations: ['import', 'global-builtin', 'color-functions', 'if-function'],
+      },
     },
   },
   server: { proxy: { '/api': 'http://127.0.0.1:8025' } },

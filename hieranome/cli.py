@@ -107,7 +107,9 @@ def version() -> None:
 
 
 def _serve(served: Served, port: int) -> None:
-    config = uvicorn.Config(build(served), host="127.0.0.1", port=port, log_level="warning", timeout_graceful_shutdown=2)
+    config = uvicorn.Config(
+        build(served), host="127.0.0.1", port=port, log_level="warning", timeout_graceful_shutdown=2
+    )
     server = _AnnouncingServer(config)
     try:
         server.run()

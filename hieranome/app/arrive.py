@@ -157,6 +157,7 @@ def _store(
         low_edge=low,
         high_edge=high,
         certainty=judgement.certainty,
+        likely=judgement.likely,
         ask_value=placed.ask_value,
         counted=counted,
     )

@@ -20,6 +20,8 @@ from hieranome.store.messages import Message
 
 MAX_AT_ONCE = 500
 """Messages one verdict may cover."""
+KIN_PULL = 0.2
+"""How far, in log-odds, a lesson must move a message that already stands off the model's mind to make it kin."""
 MAX_KIN = 200
 """Kin listed by name; the count is of all."""
 
@@ -218,13 +220,11 @@ def _standing(room: Mailroom, db: sqlite3.Connection, *, judge: bool = True) -> 
 
 
 def _kin(room: Mailroom, standing: _Standing, after: list[Judgement], own: set[int]) -> list[Kin]:
-    """Messages the model would have left, and would now move; the surest first."""
+    """Messages that stand elsewhere than the model now would put them, and that the lesson moved; surest first."""
     found: dict[int, tuple[str, float]] = {}
     for number, was, now in zip(standing.numbers, standing.judged, after, strict=True):
-        if number in own or abs(was.raw - now.raw) < 1e-6:
-            continue
         target = settle(now, room.costs)[0]
-        if target != settle(was, room.costs)[0]:
+        if number not in own and (target != settle(was, room.costs)[0] or abs(was.raw - now.raw) > KIN_PULL):
             sure = now.importance if target in room.engine.important else (1 - now.importance) * now.low[target]
             found[number] = (target, sure)
     rows = messages.get_many(room.reader(), list(found))

@@ -90,7 +90,11 @@ class Mailroom:
 def score_of(number: int, judgement: Judgement) -> messages.Score:
     """The stored numbers of a judgement."""
     low, high = judgement.band
-    return messages.Score(number, judgement.importance, low, high, judgement.certainty)
+    return messages.Score(number, judgement.importance, low, high, judgement.certainty, judgement.likely)
+
+
+def _changed(was: tuple[float, float, str], now: Judgement) -> bool:
+    return abs(was[0] - now.importance) + abs(was[1] - now.certainty) > SCORE_STEP or was[2] != now.likely
 
 
 def rescore_rows(
@@ -102,7 +106,7 @@ def rescore_rows(
     fresh = []
     for number, judgement in zip(numbers, judged, strict=True):
         was = stored.get(number)
-        if was is None or abs(was[0] - judgement.importance) + abs(was[1] - judgement.certainty) > SCORE_STEP:
+        if was is None or _changed(was, judgement):
             fresh.append(score_of(number, judgement))
     messages.rescore(db, fresh)
     return judged

@@ -17,8 +17,17 @@ from numpy.typing import NDArray
 from hieranome.core.buckets import BUILT_IN, Bucket, low
 from hieranome.core.errors import InternalError
 from hieranome.core.features import GROUPS, Vector
-from hieranome.core.gaussian import Floats, GaussianLogistic, Rows, Step, damping, logistic
+from hieranome.core.gaussian import Floats, GaussianLogistic, Rows, Step, damping, logistic, prior_doubt
 from hieranome.core.prior import IMPORTANCE, LOW, Prior
+
+IMPORTANCE_DOUBT = 0.01
+LOW_DOUBT = 0.25
+"""How much of the doubt about the weights counts as doubt about a score. Prior variances are set so wide that
+one lesson suffices; taken at face value they would call everything even."""
+
+LOW_ROUNDS = 5
+LOW_HOLDS = 0.95
+"""A lesson about a low bucket is taken in up to LOW_ROUNDS times, until its share is above LOW_HOLDS."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -35,22 +44,28 @@ class Judgement:
     """What the engine holds of one message.
 
     ``importance`` is a probability in [0, 1] and equals logistic(``log_odds``); ``raw`` and
-    ``variance`` are the posterior mean and variance of the undamped log-odds; ``certainty`` in (0, 1]
-    is the factor by which doubt damped them; ``low`` maps each low bucket to the probability that
-    the message belongs there if it is not important.
+    ``doubt`` are the posterior mean of the undamped log-odds and the variance that damps them;
+    ``certainty`` in [0, 1) is the share of the prior's doubt about such a message that lessons took
+    away; ``low`` maps each low bucket to the probability that the message belongs there if it is not
+    important.
     """
 
     importance: float
     log_odds: float
     raw: float
-    variance: float
+    doubt: float
     certainty: float
     low: dict[str, float]
 
     @property
+    def likely(self) -> str:
+        """The low bucket it most likely belongs in, should it not be important."""
+        return max(self.low, key=lambda name: self.low[name])
+
+    @property
     def band(self) -> tuple[float, float]:
         """The importance one standard deviation below and above."""
-        spread = math.sqrt(self.variance)
+        spread = math.sqrt(self.doubt)
         return logistic(self.log_odds - spread), logistic(self.log_odds + spread)
 
 
@@ -58,7 +73,15 @@ class Judgement:
 class _Learned:
     lesson: Lesson
     importance: Step
-    low: dict[str, Step] = field(default_factory=dict)
+    low: list[dict[str, Step]] = field(default_factory=list)
+
+
+def _shares(odds: list[float]) -> list[float]:
+    """Odds on one scale as shares that sum to one."""
+    top = max(odds)
+    weights = [math.exp(z - top) for z in odds]
+    total = sum(weights)
+    return [weight / total for weight in weights]
 
 
 class Engine:
@@ -87,7 +110,8 @@ class Engine:
         rows = Rows.of(vector)
         raw, variance = self._importance.predict(rows)
         lows = [model.predict(rows) for model in self._low.values()]
-        return self._judgement(raw, variance, [m * damping(v) for m, v in lows])
+        whole = float(prior_doubt(rows)[0])
+        return self._judgement(raw, variance, whole, [m * damping(LOW_DOUBT * v) for m, v in lows])
 
     def judge_all(self, vectors: Sequence[Vector]) -> list[Judgement]:
         """Judge many messages at once; the same numbers as one at a time, to rounding."""
@@ -95,25 +119,25 @@ class Engine:
             return []
         rows = Rows.stacked(vectors)
         raw, variance = self._importance.predict_all(rows)
+        whole = prior_doubt(rows)
         lows = []
         for model in self._low.values():
             mean, spread = model.predict_all(rows)
-            lows.append(mean / np.sqrt(1.0 + math.pi * spread / 8.0))
+            lows.append(mean / np.sqrt(1.0 + math.pi * LOW_DOUBT * spread / 8.0))
         table = np.array(lows).T.tolist()
-        return [self._judgement(*numbers) for numbers in zip(raw.tolist(), variance.tolist(), table, strict=True)]
+        columns = (raw.tolist(), variance.tolist(), whole.tolist(), table)
+        return [self._judgement(*numbers) for numbers in zip(*columns, strict=True)]
 
-    def _judgement(self, raw: float, variance: float, low_odds: list[float]) -> Judgement:
-        factor = damping(variance)
-        top = max(low_odds)
-        shares = [math.exp(z - top) for z in low_odds]
-        total = sum(shares)
+    def _judgement(self, raw: float, variance: float, whole: float, low_odds: list[float]) -> Judgement:
+        doubt = IMPORTANCE_DOUBT * variance
+        factor = damping(doubt)
         return Judgement(
             importance=logistic(raw * factor),
             log_odds=raw * factor,
             raw=raw,
-            variance=variance,
-            certainty=factor,
-            low={name: share / total for name, share in zip(self._low, shares, strict=True)},
+            doubt=doubt,
+            certainty=1.0 - math.sqrt(variance / whole),
+            low=dict(zip(self._low, _shares(low_odds), strict=True)),
         )
 
     def learn(self, lesson: Lesson) -> None:
@@ -121,11 +145,21 @@ class Engine:
         rows = Rows.of(lesson.vector)
         important = lesson.belongs in self.important
         step = self._importance.learn(rows, important)
-        steps = {}
-        if lesson.belongs in self._low:
-            steps = {name: model.learn(rows, name == lesson.belongs) for name, model in self._low.items()}
-        self._learned.append(_Learned(lesson, step, steps))
+        self._learned.append(_Learned(lesson, step, self._learn_low(lesson.belongs, rows)))
         self._flat = None
+
+    def _learn_low(self, belongs: str, rows: Rows) -> list[dict[str, Step]]:
+        """Teach the second judgement until it holds: a lesson about the bucket must suffice once."""
+        steps: list[dict[str, Step]] = []
+        while belongs in self._low and len(steps) < LOW_ROUNDS:
+            if steps and self._low_shares(rows)[belongs] > LOW_HOLDS:
+                break
+            steps.append({name: model.learn(rows, name == belongs) for name, model in self._low.items()})
+        return steps
+
+    def _low_shares(self, rows: Rows) -> dict[str, float]:
+        odds = [mean * damping(LOW_DOUBT * spread) for mean, spread in (m.predict(rows) for m in self._low.values())]
+        return dict(zip(self._low, _shares(odds), strict=True))
 
     def forget(self, lesson_id: int, progress: Callable[[int, int], None] | None = None) -> bool:
         """Undo one lesson wherever it stands; False when it was never taken in.
@@ -148,8 +182,9 @@ class Engine:
 
     def _take_back(self, one: _Learned) -> None:
         self._importance.take_back(one.importance)
-        for name, step in one.low.items():
-            self._low[name].take_back(step)
+        for steps in reversed(one.low):
+            for name, step in steps.items():
+                self._low[name].take_back(step)
 
     def prior_parts(self, vector: Vector) -> dict[str, float]:
         """What the prior alone gives to the log-odds, by feature group; groups without any are left out."""

@@ -35,7 +35,8 @@ class MessageFacts:
     """Everything the engine may look at in one message.
 
     ``sent_at`` is Unix seconds (0 when no date could be read); ``size`` is bytes of the raw
-    message; ``text`` is the writer's own words with quoted text and signature set aside.
+    message; ``text`` is the writer's own words with quoted text and signature set aside; ``header_names``
+    are lower-cased, in order, each once; ``html_tags`` are the kinds of tags its HTML uses.
     """
 
     message_id: str = ""
@@ -66,6 +67,9 @@ class MessageFacts:
     delivered_to: str = ""
     first_host: str = ""
     authentication: tuple[tuple[str, str], ...] = ()
+    header_names: tuple[str, ...] = ()
+    charset: str = ""
+    html_tags: tuple[str, ...] = ()
     defects: tuple[str, ...] = ()
     readable: bool = True
 

@@ -33,9 +33,9 @@ def logistic(x: float) -> float:
     return e / (1.0 + e)
 
 
-def damping(variance: float) -> float:
-    """MacKay's factor: by how much doubt pulls log-odds towards even. 1 without doubt."""
-    return 1.0 / math.sqrt(1.0 + math.pi * variance / 8.0)
+def damping(doubt: float) -> float:
+    """MacKay's factor: by how much a variance of the log-odds pulls them towards even. 1 without doubt."""
+    return 1.0 / math.sqrt(1.0 + math.pi * doubt / 8.0)
 
 
 @dataclass(frozen=True, slots=True)
@@ -79,6 +79,7 @@ class GaussianLogistic:
     def __init__(self, prior: Prior) -> None:
         self.mean: Floats = np.zeros(SLOTS)
         self.variance: Floats = np.zeros(SLOTS)  # 0: untouched, the prior's variance holds
+        self.touched: Floats = np.zeros(SLOTS)
         for number, weight in prior.items():
             self.mean[number & (SLOTS - 1)] += weight
         self.prior_mean: Floats = self.mean.copy()
@@ -89,16 +90,23 @@ class GaussianLogistic:
         return np.where(own > 0.0, own, PRIOR_VARIANCE[rows.groups])
 
     def predict(self, rows: Rows) -> tuple[float, float]:
-        """Mean and variance of the log-odds."""
+        """Mean of the log-odds, and the doubt about it: see :meth:`predict_all`."""
         mean = float(self.mean[rows.slots] @ rows.values)
-        variance = float(self.variances(rows) @ (rows.values * rows.values))
-        return mean, variance
+        return mean, float(self._doubts(rows) @ (rows.values * rows.values))
 
     def predict_all(self, rows: Rows) -> tuple[Floats, Floats]:
-        """Mean and variance of the log-odds of each of many vectors."""
+        """Mean of the log-odds of each of many vectors, and the doubt about each.
+
+        Doubt is a variance: that of the prior, shared out among what is known of each weight, 1 / (1 + n)
+        after n lessons that carried it. It is largest for senders and words never seen in a lesson. The
+        posterior variances that steer learning shrink far more slowly and would call everything doubtful.
+        """
         mean = np.add.reduceat(self.mean[rows.slots] * rows.values, rows.starts)
-        variance = np.add.reduceat(self.variances(rows) * rows.values * rows.values, rows.starts)
-        return mean, variance
+        return mean, np.add.reduceat(self._doubts(rows) * rows.values * rows.values, rows.starts)
+
+    def _doubts(self, rows: Rows) -> Floats:
+        doubts: Floats = PRIOR_VARIANCE[rows.groups] / (1.0 + self.touched[rows.slots])
+        return doubts
 
     def learn(self, rows: Rows, positive: bool) -> Step:
         """Take in one answer; returns the step by which :meth:`take_back` undoes it."""
@@ -114,12 +122,14 @@ class GaussianLogistic:
         shrink = curvature / (1.0 + curvature * total)
         self.mean[rows.slots] = old_mean + moved
         self.variance[rows.slots] = variances - gain * gain * shrink
+        self.touched[rows.slots] += 1.0
         return Step(rows.slots, moved, old_mean, old_variance)
 
     def take_back(self, step: Step) -> None:
         """Undo the latest step not yet taken back."""
         self.mean[step.slots] = step.old_mean
         self.variance[step.slots] = step.old_variance
+        self.touched[step.slots] -= 1.0
 
 
 def _mode(start: float, variance: float, target: float) -> float:
@@ -140,3 +150,8 @@ def _mode(start: float, variance: float, target: float) -> float:
         if not low < z < high:
             z = 0.5 * (low + high)
     return z
+
+
+def prior_doubt(rows: Rows) -> Floats:
+    """The doubt about each vector before any lesson."""
+    return np.asarray(np.add.reduceat(PRIOR_VARIANCE[rows.groups] * rows.values * rows.values, rows.starts))

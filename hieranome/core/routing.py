@@ -22,6 +22,9 @@ WINDOW = 200
 ASK_SHARE = 0.05
 """Share of the last :data:`WINDOW` messages that may stand in Your call."""
 
+LEAST_VALUE = 0.2
+"""What asking must be worth, in units of the costs, to be done at all."""
+
 _WARM = 20
 
 
@@ -74,7 +77,7 @@ class Asking:
     def allows(self, value: float) -> bool:
         """Whether a question of that value is among the most valuable and within the bound."""
         room = int(ASK_SHARE * WINDOW)
-        if value <= 0.0 or sum(asked for _, asked in self._past) >= room:
+        if value <= LEAST_VALUE or sum(asked for _, asked in self._past) >= room:
             return False
         if len(self._past) < _WARM:
             return True

@@ -15,10 +15,10 @@ from pathlib import Path
 
 from hieranome.app import importing
 from hieranome.app.arrive import receive
-from hieranome.app.correct import correct
+from hieranome.app.correct import correct, pull
 from hieranome.app.mailroom import Mailroom
 from hieranome.app.workers import Importer
-from hieranome.core.buckets import SENT, UNDECIDED
+from hieranome.core.buckets import ARCHIVE, SENT
 from hieranome.demo import mailgen
 from hieranome.demo.mailgen import Made
 from hieranome.demo.render import Draft, local, received
@@ -39,15 +39,20 @@ STAMP = "demo.json"
 
 @dataclass(frozen=True, slots=True)
 class World:
-    """The demo's mail: the history, oldest first, and what is still to come today."""
+    """The demo's mail, oldest first: what Maren has seen, what came since last night, what is to come today."""
 
     history: list[Made]
+    last_night: list[Made]
     to_come: list[Made]
 
     @property
     def truth(self) -> dict[str, str]:
         """Where every received message belongs, by Message-ID."""
-        return {one.message_id: one.belongs for one in (*self.history, *self.to_come) if one.belongs != SENT}
+        return {
+            one.message_id: one.belongs
+            for one in (*self.history, *self.last_night, *self.to_come)
+            if one.belongs != SENT
+        }
 
 
 def letters(today: datetime) -> list[Made]:
@@ -70,7 +75,15 @@ def letters(today: datetime) -> list[Made]:
         ids[fields["key"]] = draft.message_id
         state = fields["state"]
         made.append(
-            Made(received(draft), draft.message_id, sender.address, at, fields["belongs"], state != "new", state == "answered")
+            Made(
+                received(draft),
+                draft.message_id,
+                sender.address,
+                at,
+                fields["belongs"],
+                state != "new",
+                state == "answered",
+            )
         )
         if state == "answered":
             made.append(mailgen.reply_to(draft, at + timedelta(minutes=rng.randrange(8, 140)), 2 * number + 1, rng))
@@ -84,28 +97,24 @@ def world(today: datetime) -> World:
     many = list(mailgen.generate(DAYS * PER_DAY, 11, midnight + timedelta(days=1), PER_DAY))
     fresh = opening - timedelta(hours=16)
     mail = sorted((*many, *letters(midnight)), key=lambda one: one.at)
-    history = [_unread(one) if one.at > fresh and one not in () else one for one in mail if one.at <= opening]
+    history = [one for one in mail if one.at <= fresh]
+    last_night = [one for one in mail if fresh < one.at <= opening]
     to_come = [one for one in mail if one.at > opening and one.belongs != SENT]
-    return World(history, to_come)
-
-
-def _unread(one: Made) -> Made:
-    """Since last night Maren has not looked."""
-    if one.belongs == SENT or one.message_id.startswith("<letter"):
-        return one
-    return Made(one.raw, one.message_id, one.sender, one.at, one.belongs, False, False)
+    return World(history, last_night, to_come)
 
 
 def open_demo(
-    folder: Path, *, interval: float = 6.0, say: Callable[[str], None] = lambda text: None, now: datetime | None = None
+    folder: Path, *, interval: float = 6.0, say: Callable[[str], None] | None = None, now: datetime | None = None
 ) -> Served:
     """The demo in ``folder``, made anew when there is none of today; what is to come waits in the delivery."""
     now = now or datetime.now().astimezone()
     mail = world(now)
     stamp = folder / STAMP
     if not _fresh(stamp):
-        say("Writing sixty days of demo mail ...")
+        if say is not None:
+            say("Writing sixty days of demo mail ...")
         _clear(folder)
+        stamp.write_text(json.dumps({"made": 0}), encoding="utf-8")
         _fill(folder, mail)
         stamp.write_text(json.dumps({"made": time.time()}), encoding="utf-8")
     room = Mailroom(folder)
@@ -146,21 +155,29 @@ def _fill(folder: Path, mail: World) -> None:
                     write_message(file, raw, one.sender, one.at.strftime("%a %b %e %H:%M:%S %Y"))
             importing.run(room, importing.begin(room, path))
         teach(room, mail.truth, LESSONS)
+        for one in mail.last_night:
+            receive(room, one.raw)
     finally:
         room.close()
 
 
 def teach(room: Mailroom, truth: dict[str, str], count: int) -> int:
-    """Give the lessons Maren gave so far: on read mail that stands wrong, oldest first; returns how many."""
-    rows = room.reader().execute(
-        "SELECT id, message_id, place FROM messages WHERE place <> 'sent' AND seen = 1 ORDER BY time"
-    )
+    """Give the lessons Maren gave so far, their kin pulled along; returns how many.
+
+    She corrects what stands wrong, in no particular order, and lets those kin follow that are right.
+    """
+    rows = room.reader().execute("SELECT id, message_id FROM messages WHERE place <> 'sent' ORDER BY time").fetchall()
+    ids = dict(tuple(row) for row in rows)
+    random.Random(5).shuffle(rows)
     given = 0
-    for number, message_id, _ in rows.fetchall():
-        place = messages.get(room.reader(), number).place
+    for number, message_id in rows:
         wanted = truth.get(message_id)
-        if wanted is None or place in (wanted, UNDECIDED, "archive") or given >= count:
+        stands = messages.get(room.reader(), number).place
+        if wanted is None or stands in (wanted, ARCHIVE) or given >= count:
             continue
-        correct(room, [number], wanted)
+        outcome = correct(room, [number], wanted)
+        right = [one.message.id for one in outcome.kin if truth.get(ids[one.message.id]) == one.target]
+        if right:
+            pull(room, outcome.step, right)
         given += 1
     return given

@@ -47,7 +47,9 @@ def received(draft: Draft) -> bytes:
     message["Return-Path"] = f"<{'bounces@' + domain if sender.list_id else sender.address}>"
     message["Delivered-To"] = OWNER
     verdict = "pass" if draft.genuine else "fail"
-    message["Authentication-Results"] = f"{SERVER}; spf={verdict} smtp.mailfrom={domain}; dkim={verdict} header.d={domain}"
+    message["Authentication-Results"] = (
+        f"{SERVER}; spf={verdict} smtp.mailfrom={domain}; dkim={verdict} header.d={domain}"
+    )
     message["Received"] = f"from mail.{domain} by {SERVER} with ESMTPS id {draft.number:06x}; {stamp}"
     _address(message, draft, Address(sender.name, addr_spec=sender.address), draft.to or sender.to)
     _mark(message, sender)
@@ -97,11 +99,20 @@ def _fill(message: EmailMessage, draft: Draft) -> None:
     else:
         message.set_content(body)
     if draft.invite:
-        message.add_alternative(_calendar(draft).encode(), maintype="text", subtype="calendar", params={"method": "REQUEST"})
+        message.add_alternative(
+            _calendar(draft).encode(), maintype="text", subtype="calendar", params={"method": "REQUEST"}
+        )
     if draft.attachment.endswith(".png"):
         message.add_attachment(_picture(draft.number), maintype="image", subtype="png", filename=draft.attachment)
     elif draft.attachment:
         message.add_attachment(body, subtype="plain", filename=draft.attachment)
+    _fix_boundaries(message, draft)
+
+
+def _fix_boundaries(message: EmailMessage, draft: Draft) -> None:
+    """Boundaries that follow from the message alone, so that the same mail is the same bytes."""
+    for depth, part in enumerate(p for p in message.walk() if p.is_multipart()):
+        part.set_boundary(f"=_{draft.world}.{draft.number}.{depth}")
 
 
 def _as_html(draft: Draft, body: str) -> str:

@@ -139,6 +139,11 @@ class Headers:
     def __contains__(self, name: str) -> bool:
         return name in self._values
 
+    @property
+    def names(self) -> tuple[str, ...]:
+        """The names of all headers, lower-cased, in order, each once."""
+        return tuple(self._values)
+
     def raw(self, name: str) -> str:
         """The first value of the header as it stands, or an empty string."""
         values = self._values.get(name)

@@ -17,17 +17,19 @@ _HIDDEN = re.compile(
 _BLANKS = re.compile(r"[^\S\n]+")
 _LINES = re.compile(r"\s*\n\s*\n\s*")
 _BREAK = "br, p, div, tr, li, h1, h2, h3, h4, h5, h6, blockquote, table, hr, pre"
+_TELLING = ("img", "form", "input", "font", "table", "style", "script", "center", "iframe", "h1", "ul", "blockquote")
 _SILENT = "script, style, head, title, noscript, template, object, iframe, svg, math"
 
 
 class HtmlText:
     """What an HTML part says: its visible text, text without quotations, link targets, hidden words."""
 
-    __slots__ = ("hidden_words", "links", "own", "text")
+    __slots__ = ("hidden_words", "links", "own", "tags", "text")
 
     def __init__(self, html: str) -> None:
         tree = LexborHTMLParser(html[:MAX_HTML])
         self.hidden_words = 0
+        self.tags = tuple(tag for tag in _TELLING if tree.css_first(tag) is not None)
         self.links = [
             href
             for node in tree.css("a[href], area[href]")[:200]

@@ -125,6 +125,7 @@ class _Bodies:
         plain: list[str] = []
         htmls: list[str] = []
         self.invitation = False
+        self.charset = ""
         for path, part in leaves(message):
             kind = _media_type(part)
             name = _file_name(part)
@@ -133,8 +134,10 @@ class _Bodies:
                 self.invitation = True
                 attached = True
             elif kind == "text/html" and not attached:
+                self.charset = self.charset or _param(part, "charset").lower()[:30]
                 htmls.append(part_text(part))
             elif kind.startswith("text/") and not attached:
+                self.charset = self.charset or _param(part, "charset").lower()[:30]
                 plain.append(part_text(part))
             elif not kind.startswith("text/"):
                 attached = True
@@ -147,10 +150,12 @@ class _Bodies:
         self.html_only = bool(self.html) and not plain.strip()
         self.links: list[str] = []
         self.hidden_words = 0
+        self.tags: tuple[str, ...] = ()
         own_source = plain
         if self.html and (self.html_only or len(self.html) < 200_000):
             page = HtmlText(self.html)
             self.links = page.links
+            self.tags = page.tags
             self.hidden_words = page.hidden_words
             if self.html_only:
                 plain, own_source = page.text, page.own
@@ -191,6 +196,9 @@ def _facts(raw: bytes, message: Message, headers: Headers, bodies: _Bodies) -> M
         delivered_to=first_address(headers.raw("delivered-to") or headers.raw("x-original-to")).address,
         first_host=_first_host(headers),
         authentication=_authentication(headers),
+        header_names=headers.names[:60],
+        charset=bodies.charset,
+        html_tags=bodies.tags,
         defects=(*date_defects, *_defects(message, headers, bodies)),
         readable=readable,
     )

@@ -23,7 +23,8 @@ STANDING_ELSEWHERE = 5_000
 
 @dataclass(frozen=True, slots=True)
 class Message:
-    """One row of mail as lists show it. ``score`` and the edges of its band are in [0, 1]."""
+    """One row of mail as lists show it. ``score`` and the edges of its band are in [0, 1];
+    ``likely`` is the low bucket it would go to, were it not important."""
 
     id: int
     thread: int
@@ -45,6 +46,7 @@ class Message:
     low_edge: float
     high_edge: float
     certainty: float
+    likely: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -74,6 +76,7 @@ class NewMessage:
     low_edge: float
     high_edge: float
     certainty: float
+    likely: str
     ask_value: float
     counted: bool
 
@@ -87,6 +90,7 @@ class Score:
     low_edge: float
     high_edge: float
     certainty: float
+    likely: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -237,20 +241,20 @@ def chunk_below(db: sqlite3.Connection, below: int, size: int) -> tuple[list[int
     return [row[0] for row in rows], [unpack(row[1]) for row in rows]
 
 
-def scores(db: sqlite3.Connection, numbers: Sequence[int]) -> dict[int, tuple[float, float]]:
-    """(score, certainty) by message."""
+def scores(db: sqlite3.Connection, numbers: Sequence[int]) -> dict[int, tuple[float, float, str]]:
+    """(score, certainty, likely low bucket) by message."""
     rows = db.execute(
-        "SELECT id, score, certainty FROM messages WHERE id IN (SELECT value FROM json_each(?))",
+        "SELECT id, score, certainty, likely FROM messages WHERE id IN (SELECT value FROM json_each(?))",
         (json.dumps(list(numbers)),),
     )
-    return {row[0]: (row[1], row[2]) for row in rows}
+    return {row[0]: (row[1], row[2], row[3]) for row in rows}
 
 
 def rescore(db: sqlite3.Connection, scores: Iterable[Score]) -> None:
     """Write new numbers."""
     db.executemany(
-        "UPDATE messages SET score = ?, low_edge = ?, high_edge = ?, certainty = ? WHERE id = ?",
-        [(s.score, s.low_edge, s.high_edge, s.certainty, s.message) for s in scores],
+        "UPDATE messages SET score = ?, low_edge = ?, high_edge = ?, certainty = ?, likely = ? WHERE id = ?",
+        [(s.score, s.low_edge, s.high_edge, s.certainty, s.likely, s.message) for s in scores],
     )
 
 

@@ -71,6 +71,7 @@ class MessageOut(Answer):
     low_edge: float
     high_edge: float
     certainty: float
+    likely: str
 
 
 class PageOut(Answer):

@@ -38,7 +38,8 @@ export async function unwrap<T>(answer: Promise<Result<T>>): Promise<T> {
   } catch {
     throw new ServerError('The server does not answer. Check that Hieranome is running, then try again.')
   }
-  if (result.data === undefined || !result.response.ok) throw new ServerError(sentence(result.error, result.response))
+  if (result.data === undefined || !result.response.ok)
+    throw new ServerError(sentence(result.error, result.response))
   return result.data
 }
 

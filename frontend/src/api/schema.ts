@@ -647,6 +647,8 @@ export interface components {
             high_edge: number;
             /** Id */
             id: number;
+            /** Likely */
+            likely: string;
             /** List Id */
             list_id: string;
             /** Low Edge */

@@ -16,7 +16,10 @@ function goesBefore(one: Message, other: Message, order: Order): boolean {
 export function without(pages: Pages, ids: ReadonlySet<number>): Pages {
   return {
     ...pages,
-    pages: pages.pages.map((page) => ({ ...page, messages: page.messages.filter((one) => !ids.has(one.id)) })),
+    pages: pages.pages.map((page) => ({
+      ...page,
+      messages: page.messages.filter((one) => !ids.has(one.id)),
+    })),
   }
 }
 

@@ -38,7 +38,8 @@ export function subjectOf(subject: string): string {
 
 /** One line of evidence in words. */
 export function evidenceWords(line: Evidence, titles: Record<string, string>): string {
-  if (line.kind === 'lessons') return `${line.count} other ${line.count === 1 ? 'lesson' : 'lessons'} of yours`
+  if (line.kind === 'lessons')
+    return `${line.count} other ${line.count === 1 ? 'lesson' : 'lessons'} of yours`
   if (line.lesson) {
     const where = titles[line.lesson.belongs] ?? line.lesson.belongs
     return `Your lesson, ${near(line.lesson.at)}: “${subjectOf(line.lesson.subject)}” belongs ${where === 'Desk' || where === 'Shelf' ? 'on' : 'in'} the ${where}`

@@ -59,6 +59,8 @@ CREATE TABLE messages (
     low_edge REAL NOT NULL,
     high_edge REAL NOT NULL,
     certainty REAL NOT NULL,
+    -- the low bucket it would go to, were it not important
+    likely TEXT NOT NULL,
     ask_value REAL NOT NULL,
     -- 1 when its arrival is part of the sums of its correspondent
     counted INTEGER NOT NULL

@@ -1,0 +1,62 @@
+# make setup | demo | test | api | screenshots | bench | clean
+PORT ?= 8025
+DATA ?= .demo
+PYTHON ?= python3
+VENV := .venv
+BIN := $(VENV)/bin
+FRONT := frontend
+STATIC := hieranome/web/static
+FRONT_SOURCES := $(shell find $(FRONT)/src $(FRONT)/public -type f 2>/dev/null) $(FRONT)/index.html $(FRONT)/vite.config.ts
+
+.PHONY: setup demo test lint unit api screenshots bench wheel clean
+
+setup: $(VENV)/.ready $(STATIC)/.ready
+
+$(VENV)/.ready: requirements/dev.txt pyproject.toml
+	@$(PYTHON) -c 'import sys; sys.exit(sys.version_info < (3, 11))' || { echo "Hieranome needs Python 3.11 or newer: install it, or name one with PYTHON=..."; exit 1; }
+	@$(PYTHON) -c 'import ensurepip, venv' 2>/dev/null || { echo "Python's venv is missing: apt-get install python3-venv"; exit 1; }
+	$(PYTHON) -m venv $(VENV)
+	$(BIN)/pip install --quiet --disable-pip-version-check --require-hashes -r requirements/dev.txt
+	$(BIN)/pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation --editable .
+	@touch $@
+
+$(FRONT)/node_modules/.ready: $(FRONT)/package-lock.json
+	@command -v npm >/dev/null || { echo "Node.js 20 with npm is missing: install it, then run make again."; exit 1; }
+	cd $(FRONT) && npm ci --no-audit --no-fund --loglevel=error
+	@touch $@
+
+$(STATIC)/.ready: $(FRONT)/node_modules/.ready $(FRONT_SOURCES)
+	cd $(FRONT) && npm run --silent build
+	@touch $@
+
+demo: setup
+	$(BIN)/hieranome demo --data $(DATA) --port $(PORT)
+
+test: setup lint unit
+
+lint: $(VENV)/.ready $(FRONT)/node_modules/.ready
+	$(BIN)/ruff check .
+	$(BIN)/ruff format --check .
+	$(BIN)/mypy
+	cd $(FRONT) && npm run --silent check && npm run --silent lint
+
+unit: setup
+	@sh tools/need-chromium.sh
+	$(BIN)/python -W error::ResourceWarning -m unittest discover --start-directory tests --top-level-directory .
+
+api: setup
+	$(BIN)/python -m hieranome.web.describe docs/openapi.json
+	cd $(FRONT) && npm run --silent types
+
+screenshots: setup
+	@sh tools/need-chromium.sh
+	$(BIN)/python tools/screenshots.py
+
+bench: setup
+	$(BIN)/python bench/import.py
+
+wheel: setup
+	$(BIN)/python -m build --no-isolation --wheel
+
+clean:
+	rm -rf $(VENV) $(STATIC) $(FRONT)/node_modules .demo dist .mypy_cache .ruff_cache .hypothesis

@@ -1,0 +1,41 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import { certaintyWords, doubt, percent, position, shown } from '../lib/gauge'
+
+const props = defineProps<{
+  score: number
+  low: number
+  high: number
+  bounds: { ask: number; desk: number }
+  large?: boolean
+}>()
+
+const needle = computed(() => percent(position(props.score)))
+const left = computed(() => percent(position(props.low)))
+const width = computed(() => percent(position(props.high) - position(props.low)))
+const ticks = computed(() => [percent(position(props.bounds.ask)), percent(position(props.bounds.desk))])
+const AXIS = [0.01, 0.05, 0.1, 0.2, 0.5, 0.8, 0.9, 0.99]
+const words = computed(
+  () => `Importance ${shown(props.score)} of 100, ${certaintyWords(props.low, props.high)}`,
+)
+</script>
+
+<template>
+  <span class="gauge" :class="{ large }" role="img" :aria-label="words" :title="words">
+    <span class="gauge-track" />
+    <span class="gauge-band" :style="{ left, width }" />
+    <span v-for="tick in ticks" :key="tick" class="gauge-tick" :style="{ left: tick }" />
+    <span class="gauge-needle" :style="{ left: needle }" />
+    <template v-if="large">
+      <span v-for="mark in AXIS" :key="mark" class="gauge-mark" :style="{ left: percent(position(mark)) }">
+        {{ shown(mark) }}
+      </span>
+      <span class="gauge-bound" :style="{ left: ticks[0] }">ask</span>
+      <span class="gauge-bound" :style="{ left: ticks[1] }">Desk</span>
+    </template>
+  </span>
+  <span v-if="large" class="gauge-number">
+    <strong>{{ shown(score) }}</strong>
+    <span>{{ certaintyWords(low, high) }}, ±{{ doubt(low, high) }}</span>
+  </span>
+</template>

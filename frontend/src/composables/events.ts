@@ -1,0 +1,79 @@
+// One stream of events keeps counts, lists and imports at what the server knows.
+import { useQueryClient } from '@tanstack/vue-query'
+import { useEventListener } from '@vueuse/core'
+import { onScopeDispose, readonly, ref } from 'vue'
+import type { ImportJob, Message, Places } from '../api/client'
+import { changed } from '../lib/pages'
+import { putIn, refreshLists } from './messages'
+import { setCounts } from './places'
+
+const connected = ref(true)
+const importing = ref<Partial<ImportJob> | null>(null)
+const arrived = ref<Message | null>(null)
+
+export function useStatus() {
+  return { connected: readonly(connected), importing: readonly(importing), arrived: readonly(arrived) }
+}
+
+/** Listens as long as the calling scope lives. The browser comes back by itself and resumes. */
+export function useEvents(): void {
+  const queries = useQueryClient()
+  const acts: [string, (event: Event) => void][] = []
+  let source: EventSource | null = null
+  let revision = 0
+
+  function on<T>(kind: string, act: (data: T) => void): void {
+    acts.push([kind, (event) => act(JSON.parse((event as MessageEvent<string>).data) as T)])
+  }
+
+  function open(): void {
+    source = new EventSource('/api/events')
+    source.addEventListener('open', () => (connected.value = true))
+    source.addEventListener('error', () => (connected.value = false))
+    for (const [kind, act] of acts) source.addEventListener(kind, act)
+  }
+
+  function close(): void {
+    source?.close()
+    source = null
+  }
+
+  // A page kept aside by the browser must not hold a connection: there are few of them per host.
+  function reopen(event: PageTransitionEvent): void {
+    if (!event.persisted) return
+    open()
+    void queries.invalidateQueries()
+  }
+
+  on('reset', () => void queries.invalidateQueries())
+  on<{ message: Message }>('arrived', ({ message }) => {
+    putIn(queries, message)
+    arrived.value = message
+  })
+  on<{ counts: Record<string, [number, number]>; revision: number }>('counts', (data) => {
+    const known = revision || (queries.getQueryData<Places>(['places'])?.revision ?? data.revision)
+    setCounts(queries, data.counts)
+    if (data.revision !== known) refreshLists(queries)
+    revision = data.revision
+  })
+  on('moved', () => {
+    refreshLists(queries)
+    void queries.invalidateQueries({ queryKey: ['journal'] })
+  })
+  on<{ message: number; seen: boolean }>('seen', ({ message, seen }) => {
+    for (const [key] of queries.getQueriesData({ queryKey: ['messages'] })) {
+      queries.setQueryData(
+        key,
+        (old: Parameters<typeof changed>[0] | undefined) => old && changed(old, message, { seen }),
+      )
+    }
+  })
+  on<ImportJob>('import', (job) => {
+    importing.value = job
+    if (job.state === 'done') refreshLists(queries)
+  })
+  open()
+  useEventListener(window, 'pagehide', close)
+  useEventListener(window, 'pageshow', reopen)
+  onScopeDispose(close)
+}

@@ -1,0 +1,23 @@
+import '@fontsource-variable/hanken-grotesk/wght.css'
+import './styles/main.scss'
+import { QueryClient, VueQueryPlugin } from '@tanstack/vue-query'
+import { createApp } from 'vue'
+import { createRouter, createWebHistory } from 'vue-router'
+import App from './App.vue'
+
+const router = createRouter({
+  history: createWebHistory(),
+  routes: [
+    { path: '/', redirect: '/in/desk' },
+    { path: '/in/:place/:message(\\d+)?', name: 'mail', component: () => import('./views/MailView.vue') },
+    { path: '/journal', name: 'journal', component: () => import('./views/JournalView.vue') },
+    { path: '/bring-in', name: 'bring-in', component: () => import('./views/BringInView.vue') },
+    { path: '/settings', name: 'settings', component: () => import('./views/SettingsView.vue') },
+    { path: '/:rest(.*)', redirect: '/in/desk' },
+  ],
+})
+const queryClient = new QueryClient({
+  defaultOptions: { queries: { staleTime: 30_000, retry: 1, refetchOnWindowFocus: false } },
+})
+
+createApp(App).use(router).use(VueQueryPlugin, { queryClient }).mount('#app')

@@ -1,0 +1,135 @@
+<script setup lang="ts">
+import { useInfiniteQuery, useQueryClient } from '@tanstack/vue-query'
+import { computed, ref } from 'vue'
+import { client, unwrap, type Step } from '../api/client'
+import { usePlaces } from '../composables/places'
+import { useTeaching } from '../composables/teaching'
+import { exact, near } from '../lib/time'
+import { REACH_WORDS, subjectOf } from '../lib/words'
+
+const queries = useQueryClient()
+const { titles } = usePlaces()
+const { undo, said } = useTeaching()
+const shown = ref<'steps' | 'lessons'>('steps')
+const KINDS: Record<string, string> = { verdict: 'verdict', kin: 'kin' }
+
+const steps = useInfiniteQuery({
+  queryKey: ['journal', 'steps'],
+  queryFn: ({ pageParam }) => unwrap(client.GET('/api/steps', { params: { query: { before: pageParam } } })),
+  initialPageParam: 0,
+  getNextPageParam: (page) => page.next || undefined,
+})
+const lessons = useInfiniteQuery({
+  queryKey: ['journal', 'lessons'],
+  queryFn: ({ pageParam }) =>
+    unwrap(client.GET('/api/lessons', { params: { query: { before: pageParam } } })),
+  initialPageParam: 0,
+  getNextPageParam: (page) => page.next || undefined,
+})
+const lines = computed(() => steps.data.value?.pages.flatMap((page) => page.steps) ?? [])
+const taught = computed(() => lessons.data.value?.pages.flatMap((page) => page.lessons) ?? [])
+
+async function takeBack(step: Step): Promise<void> {
+  await undo(step.id)
+  await queries.invalidateQueries({ queryKey: ['journal'] })
+}
+</script>
+
+<template>
+  <div class="page">
+    <header class="page-head">
+      <h1>Journal</h1>
+      <p>
+        Everything done to your mail, newest first. Each line can be undone; undoing a lesson leaves the model
+        as if it had never seen it.
+      </p>
+      <div class="tabs" role="group" aria-label="What to show">
+        <button type="button" :aria-pressed="shown === 'steps'" @click="shown = 'steps'">Steps</button>
+        <button type="button" :aria-pressed="shown === 'lessons'" @click="shown = 'lessons'">Lessons</button>
+      </div>
+    </header>
+    <p v-if="said" class="page-said">{{ said }}</p>
+    <table v-if="shown === 'steps' && lines.length" class="ledger">
+      <thead>
+        <tr>
+          <th>When</th>
+          <th>What</th>
+          <th>Step</th>
+          <th class="number">Messages</th>
+          <th><span class="visually-hidden">Undo</span></th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="step in lines" :key="step.id" :class="{ undone: step.undone_at }">
+          <td>
+            <time :title="exact(step.at)">{{ near(step.at) }}</time>
+          </td>
+          <td>{{ KINDS[step.kind] ?? step.kind }}</td>
+          <td>
+            <bdi>{{ step.title }}</bdi>
+          </td>
+          <td class="number">{{ step.messages }}</td>
+          <td class="act">
+            <span v-if="step.undone_at">undone {{ near(step.undone_at) }}</span>
+            <button
+              v-else
+              type="button"
+              class="plain-button"
+              :aria-label="`Undo ${step.title}`"
+              @click="takeBack(step)"
+            >
+              Undo
+            </button>
+          </td>
+        </tr>
+      </tbody>
+    </table>
+    <table v-else-if="shown === 'lessons' && taught.length" class="ledger">
+      <thead>
+        <tr>
+          <th>When</th>
+          <th>Message</th>
+          <th>Sender</th>
+          <th>Stood in</th>
+          <th>Belongs in</th>
+          <th>Reach</th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="lesson in taught" :key="lesson.id" :class="{ undone: lesson.undone }">
+          <td>
+            <time :title="exact(lesson.at)">{{ near(lesson.at) }}</time>
+          </td>
+          <td>
+            <bdi>{{ subjectOf(lesson.subject) }}</bdi>
+          </td>
+          <td>
+            <bdi>{{ lesson.sender }}</bdi>
+          </td>
+          <td>{{ titles[lesson.stood] ?? lesson.stood }}</td>
+          <td>{{ titles[lesson.belongs] ?? lesson.belongs }}</td>
+          <td>{{ lesson.undone ? 'undone' : REACH_WORDS[lesson.reach] }}</td>
+        </tr>
+      </tbody>
+    </table>
+    <p v-else class="page-empty">
+      Nothing yet. When you put a message where it belongs, it is written down here.
+    </p>
+    <button
+      v-if="shown === 'steps' && steps.hasNextPage.value"
+      type="button"
+      class="plain-button"
+      @click="steps.fetchNextPage()"
+    >
+      Older steps
+    </button>
+    <button
+      v-if="shown === 'lessons' && lessons.hasNextPage.value"
+      type="button"
+      class="plain-button"
+      @click="lessons.fetchNextPage()"
+    >
+      Older lessons
+    </button>
+  </div>
+</template>

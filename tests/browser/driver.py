@@ -1,0 +1,172 @@
+"""A real browser on the real interface: one per class, waits named by what they await."""
+
+from __future__ import annotations
+
+import shutil
+import tempfile
+import threading
+import time
+import unittest
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any, TypeVar
+
+import uvicorn
+from selenium import webdriver
+from selenium.common.exceptions import StaleElementReferenceException, WebDriverException
+from selenium.webdriver.chrome.service import Service
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.remote.webelement import WebElement
+
+from hieranome.web.application import build
+from hieranome.web.state import Served
+
+FLAGS = (
+    "--headless=new --no-sandbox --disable-gpu --disable-quic --no-first-run --disable-background-networking "
+    "--disable-component-update --disable-sync --hide-scrollbars --lang=en-GB"
+).split()
+PATIENCE = 15.0
+T = TypeVar("T")
+
+
+def open_browser(width: int = 1280, height: int = 800) -> tuple[webdriver.Chrome, Path]:
+    """A fresh headless Chromium and its profile folder."""
+    profile = Path(tempfile.mkdtemp(prefix="hieranome-browser-"))
+    options = webdriver.ChromeOptions()
+    for flag in (*FLAGS, f"--user-data-dir={profile}"):
+        options.add_argument(flag)
+    options.binary_location = "/usr/bin/chromium"
+    options.set_capability("goog:loggingPrefs", {"browser": "ALL", "performance": "ALL"})
+    browser = webdriver.Chrome(options=options, service=Service("/usr/bin/chromedriver"))
+    resize(browser, width, height)
+    return browser, profile
+
+
+def resize(browser: webdriver.Chrome, width: int, height: int) -> None:
+    """Set the size of the page itself."""
+    metrics = {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": False}
+    browser.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", metrics)
+
+
+def prefer_dark(browser: webdriver.Chrome, dark: bool) -> None:
+    """Make the system's wish dark or light."""
+    features = [{"name": "prefers-color-scheme", "value": "dark" if dark else "light"}]
+    browser.execute_cdp_cmd("Emulation.setEmulatedMedia", {"features": features})
+
+
+class Page:
+    """The interface in a browser, driven as a person would."""
+
+    def __init__(self, browser: webdriver.Chrome, address: str) -> None:
+        self.browser = browser
+        self.address = address
+
+    def go(self, path: str) -> None:
+        self.browser.get(self.address + path)
+
+    def await_(self, what: str, check: Callable[[], T], patience: float = PATIENCE) -> T:
+        """The first true value of ``check``; fails with ``what`` was awaited."""
+        end = time.monotonic() + patience
+        while True:
+            try:
+                value = check()
+            except (StaleElementReferenceException, WebDriverException):
+                value = None  # type: ignore[assignment]
+            if value:
+                return value
+            if time.monotonic() > end:
+                raise AssertionError(f"awaited in vain: {what}; the page says: {self.text()[:600]}")
+            time.sleep(0.05)
+
+    def text(self) -> str:
+        return self.browser.find_element(By.TAG_NAME, "body").text
+
+    def all(self, selector: str) -> list[WebElement]:
+        return self.browser.find_elements(By.CSS_SELECTOR, selector)
+
+    def one(self, selector: str) -> WebElement:
+        return self.await_(f"an element {selector}", lambda: next(iter(self.all(selector)), None))  # type: ignore[return-value]
+
+    def press(self, *keys: str) -> None:
+        for key in keys:
+            self.browser.switch_to.active_element.send_keys(key)
+
+    def subjects(self) -> list[str]:
+        return [e.text for e in self.all(".list .row-subject")]
+
+    def await_rows(self) -> list[str]:
+        return self.await_("rows of mail", self.subjects)
+
+    def await_row(self, subject: str) -> WebElement:
+        def find() -> WebElement | None:
+            return next((e for e in self.all(".row-mail, .call-row") if subject in e.text), None)
+
+        return self.await_(f"a row “{subject}”", find)  # type: ignore[return-value]
+
+    def await_gone(self, subject: str) -> None:
+        self.await_(f"“{subject}” to be gone", lambda: subject not in " ".join(self.subjects()) or None)
+
+    def await_open(self, subject: str) -> None:
+        self.await_(f"“{subject}” open", lambda: subject in self.one(".reading h2").text)
+
+    def open(self, subject: str) -> None:
+        row = self.await_row(subject)
+        row.find_element(By.CSS_SELECTOR, ".row-text, .call-text").click()
+        self.await_open(subject)
+
+    def go_to(self, place: str) -> None:
+        self.one(f'.band-segment[data-place="{place}"]').click()
+        self.await_(f"the place {place}", lambda: f"/in/{place}" in self.browser.current_url)
+
+    def effect(self) -> str:
+        return self.one(".effect-text").text
+
+    def evidence(self) -> str:
+        more = self.all(".evidence-more")
+        if more and more[0].get_attribute("aria-expanded") == "false":
+            more[0].click()
+        return self.one(".evidence").text
+
+    def problems(self) -> list[str]:
+        """What the browser complained of: errors, refused loads, policy violations."""
+        return [e["message"] for e in self.browser.get_log("browser") if e["level"] == "SEVERE"]
+
+
+class BrowserCase(unittest.TestCase):
+    """Serves an application of the class's making and opens a browser on it."""
+
+    served: Served
+    page: Page
+
+    @classmethod
+    def make(cls, folder: Path) -> Served:
+        raise NotImplementedError
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        folder = Path(tempfile.mkdtemp(prefix="hieranome-served-"))
+        cls.addClassCleanup(shutil.rmtree, folder, ignore_errors=True)
+        cls.served = cls.make(folder / "data")
+        cls.addClassCleanup(cls.served.room.close)
+        config = uvicorn.Config(
+            build(cls.served), host="127.0.0.1", port=0, log_level="error", timeout_graceful_shutdown=1
+        )
+        server = uvicorn.Server(config)
+        thread = threading.Thread(target=server.run, daemon=True)
+        thread.start()
+        cls.addClassCleanup(thread.join, 15)
+        cls.addClassCleanup(setattr, server, "should_exit", True)
+        while not server.started:
+            time.sleep(0.02)
+        address = f"http://127.0.0.1:{server.servers[0].sockets[0].getsockname()[1]}"
+        browser, profile = open_browser()
+        cls.addClassCleanup(shutil.rmtree, profile, ignore_errors=True)
+        cls.addClassCleanup(browser.quit)
+        cls.page = Page(browser, address)
+
+    def js(self, script: str, *arguments: Any) -> Any:
+        return self.page.browser.execute_script(script, *arguments)
+
+
+__all__ = ["BrowserCase", "Keys", "Page", "open_browser", "prefer_dark", "resize"]

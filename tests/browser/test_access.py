@@ -1,0 +1,117 @@
+"""Everybody can use it: axe, both themes, narrow pages, empty mailboxes, keys."""
+
+from pathlib import Path
+from typing import Any
+
+from hieranome.app.mailroom import Mailroom
+from hieranome.app.workers import Importer
+from hieranome.demo import house
+from hieranome.web.state import Served
+from tests.browser.driver import BrowserCase, prefer_dark, resize
+
+AXE = Path(__file__).parent.parent.parent / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
+VIEWS = ("/in/desk", "/in/shelf", "/journal", "/bring-in", "/settings")
+RUN = """
+const done = arguments[arguments.length - 1];
+axe.run({exclude: [['iframe']]}, {iframes: false}).then(r => done(r.violations.map(v =>
+  v.id + ': ' + v.nodes.map(n => n.target.join(' ') + ' ' + (n.any[0] ? n.any[0].message : '')).slice(0, 3).join(' | '))));
+"""
+
+
+class AccessTest(BrowserCase):
+    @classmethod
+    def make(cls, folder: Path) -> Served:
+        return house.open_demo(folder)
+
+    def violations(self) -> Any:
+        self.page.browser.execute_script(AXE.read_text(encoding="utf-8"))
+        return self.page.browser.execute_async_script(RUN)
+
+    def test_axe_finds_nothing_in_either_theme(self) -> None:
+        """No accessibility violation on any view, with a message open or not, light and dark."""
+        page = self.page
+        for dark in (False, True):
+            prefer_dark(page.browser, dark)
+            for view in VIEWS:
+                with self.subTest(view=view, dark=dark):
+                    page.go(view)
+                    page.await_("the view", lambda: page.all(".list .row-mail, .page h1"))
+                    if view.startswith("/in/"):
+                        page.press("j")
+                        page.await_("the message", lambda: page.all(".reading-text, .reading-frame"))
+                    self.assertEqual(self.violations(), [])
+        prefer_dark(page.browser, False)
+
+    def test_nothing_sticks_out_at_900(self) -> None:
+        """At 900 px the page does not scroll sideways, and every verdict button is inside."""
+        page = self.page
+        resize(page.browser, 900, 700)
+        self.addCleanup(resize, page.browser, 1280, 800)
+        page.go("/in/desk")
+        page.await_rows()
+        page.press("j")
+        page.await_("the message", lambda: page.all(".reading-text, .reading-frame"))
+        self.assertLessEqual(self.js("return document.documentElement.scrollWidth"), 900)
+        for button in page.all(".verdict-button, .band-segment, .verdict-reach select"):
+            box = button.rect
+            self.assertLessEqual(box["x"] + box["width"], 900, button.text)
+            self.assertGreaterEqual(box["width"], 40)
+
+    def test_focus_is_seen(self) -> None:
+        """Tabbing through the page, the focused element is always outlined."""
+        page = self.page
+        page.go("/in/desk")
+        page.await_rows()
+        seen = set()
+        for _ in range(20):
+            page.press("\ue004")
+            name, width = self.js(
+                "const e = document.activeElement; return [e.className + e.tagName, getComputedStyle(e).outlineWidth]"
+            )
+            seen.add(name)
+            if "BODY" not in name:
+                self.assertNotEqual(width, "0px", name)
+        self.assertGreater(len(seen), 5)
+
+    def test_single_keys_can_be_switched_off(self) -> None:
+        """With single keys off, a letter does nothing; arrows still move."""
+        page = self.page
+        page.go("/in/shelf")
+        first = page.await_rows()[0]
+        self.js("localStorage.setItem('hieranome-single-keys', 'false')")
+        self.addCleanup(self.js, "localStorage.removeItem('hieranome-single-keys')")
+        page.go("/in/shelf")
+        page.await_rows()
+        page.press("\ue015")
+        page.await_open(first)
+        page.press("f")
+        self.assertIn(first, page.subjects()[0])
+
+    def test_long_lists_hold_few_rows(self) -> None:
+        """However long the list, the page holds only the rows in sight and a few more, and scrolls to the end."""
+        page = self.page
+        page.go("/in/shelf")
+        page.await_rows()
+        self.assertLess(len(page.all(".row-mail")), 60)
+        self.js("document.querySelector('.list').scrollTo(0, 1e9)")
+        total = int(page.one(".list-count").text.split()[0])
+        page.await_("the last row", lambda: page.all(f'.row-mail[aria-posinset="{total}"]'))
+
+
+class EmptyTest(BrowserCase):
+    @classmethod
+    def make(cls, folder: Path) -> Served:
+        room = Mailroom(folder)
+        return Served(room, Importer(room))
+
+    def test_an_empty_mailbox_says_how_to_start(self) -> None:
+        """With no mail every bucket says what will come, and the Desk how to begin."""
+        page = self.page
+        page.go("/")
+        page.await_("the way in", lambda: "Bring in a mailbox" in page.text())
+        for place in ("undecided", "shelf", "digest", "drain"):
+            page.go_to(place)
+            page.await_("what will come", lambda: page.all(".list-note"))
+        page.go("/journal")
+        page.await_("an empty journal", lambda: "Nothing yet" in page.text())
+        self.assertEqual(page.problems(), [])

@@ -1,0 +1,197 @@
+"""The battery every learner passes, and what the engine promises besides."""
+
+import math
+import random
+import unittest
+from collections.abc import Iterator
+
+import numpy as np
+
+from hieranome.core.engine import Engine, Lesson
+from hieranome.core.evidence import explain
+from hieranome.core.facts import Correspondent, MessageFacts, Owner
+from hieranome.core.features import GROUPS, Context, Vector, extract, pack, renew_relation, unpack
+from hieranome.core.relations import Relations
+
+WORDS = "rider risers stage offer rosin percent parcel invoice humid report viola horn coach hall visa stamp".split()
+BUCKETS = ("desk", "shelf", "digest", "drain")
+
+
+def made_facts(rng: random.Random) -> MessageFacts:
+    """A random message."""
+    number = rng.randrange(30)
+    bulk = number % 3 == 0
+    return MessageFacts(
+        message_id=f"<{rng.random()}@x.example>",
+        sender=Correspondent(f"writer{number}@house{number % 7}.example", f"Writer {number}"),
+        to=(Correspondent("maren@quillmark.example"),),
+        subject=" ".join(rng.choices(WORDS, k=4)),
+        text=" ".join(rng.choices(WORDS, k=30)),
+        sent_at=1_700_000_000 + rng.randrange(10**6),
+        hour=rng.randrange(24),
+        size=rng.randrange(500, 50_000),
+        list_id=f"list{number}.example" if bulk else "",
+        list_unsubscribe=bulk,
+    )
+
+
+def context() -> Context:
+    return Context(Owner.of("maren@quillmark.example"), Relations())
+
+
+def vectors(count: int, seed: int = 1) -> list[Vector]:
+    rng = random.Random(seed)
+    return [extract(made_facts(rng), context()) for _ in range(count)]
+
+
+def lessons(count: int, seed: int = 2) -> Iterator[Lesson]:
+    rng = random.Random(seed)
+    for number, vector in enumerate(vectors(count, seed), 1):
+        yield Lesson(number, vector, rng.choice(BUCKETS))
+
+
+def taught(*given: Lesson) -> Engine:
+    engine = Engine()
+    for lesson in given:
+        engine.learn(lesson)
+    return engine
+
+
+def numbers(engine: Engine, probes: list[Vector]) -> list[float]:
+    return [n for j in engine.judge_all(probes) for n in (j.log_odds, j.certainty, *j.low.values())]
+
+
+class BatteryTest(unittest.TestCase):
+    def test_judges_before_any_lesson(self) -> None:
+        """An untaught engine gives probabilities, and says how sure it is."""
+        for judgement in Engine().judge_all(vectors(20)):
+            self.assertTrue(0.0 < judgement.importance < 1.0)
+            self.assertEqual(judgement.certainty, 0.0)
+            self.assertAlmostEqual(sum(judgement.low.values()), 1.0, places=12)
+
+    def test_leaves_its_input_alone(self) -> None:
+        """Learning and judging change no vector."""
+        given = list(lessons(10))
+        before = [lesson.vector.copy() for lesson in given]
+        engine = taught(*given)
+        engine.judge_all([lesson.vector for lesson in given])
+        for lesson, kept in zip(given, before, strict=True):
+            np.testing.assert_array_equal(lesson.vector, kept)
+
+    def test_ignores_the_order_of_features(self) -> None:
+        """The same features in another order give the same numbers."""
+        engine = taught(*lessons(20))
+        for vector in vectors(5, 9):
+            mixed = vector[::-1].copy()
+            self.assertAlmostEqual(engine.judge(vector).log_odds, engine.judge(mixed).log_odds, places=12)
+
+    def test_one_at_a_time_equals_all_at_once(self) -> None:
+        """Judging many agrees with judging each."""
+        engine = taught(*lessons(30))
+        probes = vectors(25, 5)
+        for one, many in zip(map(engine.judge, probes), engine.judge_all(probes), strict=True):
+            self.assertAlmostEqual(one.log_odds, many.log_odds, places=10)
+            for name, share in one.low.items():
+                self.assertAlmostEqual(share, many.low[name], places=10)
+
+    def test_rebuilds_from_its_lessons(self) -> None:
+        """The same lessons in the same order give the same model."""
+        given = list(lessons(60))
+        probes = vectors(20, 7)
+        self.assertEqual(numbers(taught(*given), probes), numbers(taught(*given), probes))
+
+    def test_undo_of_any_lessons_leaves_no_trace(self) -> None:
+        """After a hundred lessons and thirty undone in random order, the model is one that never saw the thirty."""
+        given = list(lessons(100))
+        probes = vectors(30, 8)
+        engine = taught(*given)
+        gone = random.Random(4).sample(given, 30)
+        for lesson in gone:
+            self.assertTrue(engine.forget(lesson.id))
+        never = taught(*(lesson for lesson in given if lesson not in gone))
+        for a, b in zip(numbers(engine, probes), numbers(never, probes), strict=True):
+            self.assertAlmostEqual(a, b, delta=1e-9)
+        self.assertEqual(engine.lesson_ids, never.lesson_ids)
+
+    def test_undo_of_a_lesson_never_given_says_so(self) -> None:
+        """Forgetting an unknown lesson changes nothing."""
+        engine = taught(*lessons(5))
+        self.assertFalse(engine.forget(99))
+        self.assertEqual(len(engine), 5)
+
+    def test_progress_is_told_while_old_lessons_are_undone(self) -> None:
+        """Undoing an old lesson reports how many later ones were taken in again."""
+        engine = taught(*lessons(10))
+        seen: list[tuple[int, int]] = []
+        engine.forget(3, lambda done, total: seen.append((done, total)))
+        self.assertEqual(seen[-1], (7, 7))
+
+
+class LearningTest(unittest.TestCase):
+    def test_a_lesson_moves_its_message_towards_the_answer(self) -> None:
+        """Importance rises after a lesson for the Desk and falls after one for a low bucket."""
+        for vector in vectors(10, 3):
+            before = Engine().judge(vector).importance
+            self.assertGreater(taught(Lesson(1, vector, "desk")).judge(vector).importance, before)
+            self.assertLess(taught(Lesson(1, vector, "drain")).judge(vector).importance, before)
+
+    def test_a_lesson_raises_certainty(self) -> None:
+        """The model is surer of a message like one it was taught."""
+        vector = vectors(1, 3)[0]
+        self.assertGreater(taught(Lesson(1, vector, "desk")).judge(vector).certainty, Engine().judge(vector).certainty)
+
+    def test_one_lesson_names_the_low_bucket(self) -> None:
+        """After one lesson the same message is most likely in the bucket taught."""
+        vector = vectors(1, 3)[0]
+        for bucket in ("shelf", "digest", "drain"):
+            self.assertEqual(taught(Lesson(1, vector, bucket)).judge(vector).likely, bucket)
+
+
+class EvidenceTest(unittest.TestCase):
+    def test_lines_add_up_to_the_log_odds(self) -> None:
+        """Prior, lessons and doubt sum to the score for every message."""
+        engine = taught(*lessons(40))
+        rng = random.Random(11)
+        for _ in range(40):
+            facts = made_facts(rng)
+            vector = extract(facts, context())
+            lines = explain(engine, vector, facts, context())
+            judgement = engine.judge(vector)
+            self.assertAlmostEqual(sum(line.value for line in lines), judgement.log_odds, delta=1e-9)
+            self.assertAlmostEqual(judgement.importance, 1 / (1 + math.exp(-judgement.log_odds)), places=12)
+
+    def test_the_lesson_that_moved_a_message_is_named(self) -> None:
+        """A message like the one taught shows that lesson as evidence."""
+        facts = made_facts(random.Random(5))
+        vector = extract(facts, context())
+        lines = explain(taught(Lesson(7, vector, "desk")), vector, facts, context())
+        self.assertEqual([line.lesson for line in lines if line.kind == "lesson"], [7])
+
+
+class FeatureTest(unittest.TestCase):
+    def test_vectors_survive_storage(self) -> None:
+        """A stored vector comes back as it was."""
+        for vector in vectors(5):
+            np.testing.assert_array_equal(unpack(pack(vector)), vector)
+
+    def test_every_group_has_a_heading_and_a_prior(self) -> None:
+        """No group is nameless, and none is without doubt."""
+        for group in GROUPS:
+            self.assertTrue(group.heading)
+            self.assertGreater(group.sd, 0.0)
+
+    def test_renewed_relation_equals_fresh_extraction(self) -> None:
+        """Renewing the relation features of a stored vector gives what extraction gives today."""
+        facts = made_facts(random.Random(6))
+        old = extract(facts, context())
+        relations = Relations()
+        for key, seen in relations.received(facts, read=True, answered=True):
+            relations.add(key, seen)
+        now = Context(context().owner, relations)
+        np.testing.assert_array_equal(renew_relation(old, facts, now), extract(facts, now))
+
+    def test_an_empty_message_has_a_vector(self) -> None:
+        """A message of which nothing is known is judged all the same."""
+        vector = extract(MessageFacts(readable=False), context())
+        self.assertGreater(len(vector), 0)
+        self.assertTrue(0.0 < Engine().judge(vector).importance < 1.0)

@@ -1,0 +1,131 @@
+"""The demo's world: enough of it, made up, the same for the same seed."""
+
+import csv
+import io
+import re
+import tempfile
+import unittest
+from collections import Counter
+from datetime import datetime, timedelta
+from pathlib import Path
+
+from hieranome.demo import house, mailgen
+from hieranome.demo.grammar import LISTS, expand
+from hieranome.demo.kinds import KINDS
+from hieranome.demo.world import SENDERS
+from hieranome.mail.mbox import read_mbox
+from hieranome.mail.reading import read
+from hieranome.store import lessons, places
+
+TODAY = datetime(2026, 3, 10, 12, 0).astimezone()
+
+
+class LettersTest(unittest.TestCase):
+    def test_enough_is_written_by_hand(self) -> None:
+        """At least 150 letters, each with its own subject and text, none of the grammar's."""
+        written = [one for one in house.letters(TODAY) if one.belongs != "sent"]
+        self.assertGreaterEqual(len(written), 150)
+        self.assertEqual(len({read(one.raw).text for one in written}), len(written))
+
+    def test_dates_are_relative_to_today(self) -> None:
+        """Nothing lies in the future but what today still brings."""
+        for one in house.letters(TODAY):
+            self.assertLess(one.at.date(), TODAY.date() + timedelta(days=1))
+
+    def test_every_address_is_made_up(self) -> None:
+        """All domains end in .example."""
+        raws = [one.raw for one in house.letters(TODAY)] + [one.raw for one in mailgen.generate(400, 1)]
+        for raw in raws:
+            for domain in re.findall(rb"[\w.+-]+@([\w.-]+\w)|https?://([\w.-]+)", raw.replace(b"=\r\n", b"")):
+                name = (domain[0] or domain[1]).decode()
+                self.assertTrue(name.endswith(".example"), name)
+
+
+class GrammarTest(unittest.TestCase):
+    def test_every_rule_expands_fully(self) -> None:
+        """No bracket or name of the grammar is left in a text."""
+        for one in mailgen.generate(1500, 2):
+            reading = read(one.raw)
+            self.assertNotRegex(reading.facts.subject, r"[|]|<[a-z_]+>")
+            self.assertTrue(reading.facts.subject)
+
+    def test_names_in_rules_exist(self) -> None:
+        """Every list and sender a kind names is there."""
+        for kind in KINDS:
+            for name in re.findall(r"<([a-z_]+)>", kind.subjects + kind.bodies):
+                self.assertIn(name, LISTS)
+            for key in kind.senders.split():
+                self.assertTrue(key.startswith("*") or key in SENDERS, key)
+
+    def test_twenty_in_a_row_do_not_look_alike(self) -> None:
+        """Of any twenty neighbouring messages most subjects differ."""
+        subjects = [read(one.raw).facts.subject for one in mailgen.generate(600, 3) if one.belongs != "sent"]
+        for start in range(0, len(subjects) - 20, 20):
+            self.assertGreaterEqual(len(set(subjects[start : start + 20])), 16)
+
+    def test_nesting(self) -> None:
+        """Brackets nest and names expand inside them."""
+        import random
+
+        self.assertEqual(expand("[a[b|b]|a[b]]", random.Random(1)), "ab")
+
+
+class MailgenTest(unittest.TestCase):
+    def write(self, seed: int) -> tuple[bytes, bytes]:
+        with tempfile.TemporaryDirectory() as place:
+            out, truth = Path(place, "m.mbox"), Path(place, "t.csv")
+            mailgen.write(500, seed, out, truth)
+            return out.read_bytes(), truth.read_bytes()
+
+    def test_the_same_seed_writes_the_same_bytes(self) -> None:
+        """Two runs agree, two seeds differ."""
+        self.assertEqual(self.write(1), self.write(1))
+        self.assertNotEqual(self.write(1)[0], self.write(2)[0])
+
+    def test_mail_and_truth_belong_together(self) -> None:
+        """Every received message has a line of truth, in order; dates do not go back."""
+        content, table = self.write(4)
+        facts = [read(m.raw).facts for m in read_mbox(io.BytesIO(content))]
+        received = [f.message_id for f in facts if not f.sender.address.startswith("maren@")]
+        rows = list(csv.DictReader(io.StringIO(table.decode())))
+        self.assertEqual([row["message_id"] for row in rows], received)
+        self.assertEqual([f.sent_at for f in facts], sorted(f.sent_at for f in facts))
+        self.assertEqual(set(Counter(row["bucket"] for row in rows)), {"desk", "shelf", "digest", "drain"})
+
+    def test_one_sender_writes_both_kinds(self) -> None:
+        """Ticketing, carrier and bank write what matters and what does not."""
+        belongs: dict[str, set[str]] = {}
+        for one in mailgen.generate(6000, 5):
+            belongs.setdefault(one.sender, set()).add(one.belongs)
+        for key in ("ticketing", "tollgate_n", "bank", "sensors", "union"):
+            self.assertIn("desk", belongs[SENDERS[key].address], key)
+            self.assertGreater(len(belongs[SENDERS[key].address]), 1, key)
+
+
+class HouseTest(unittest.TestCase):
+    def test_the_demo_opens_and_goes_on(self) -> None:
+        """Sixty days stand there, lessons were given, the rest of today arrives, a second start makes nothing anew."""
+        with tempfile.TemporaryDirectory() as place:
+            folder = Path(place, "demo")
+            served = house.open_demo(folder, now=TODAY)
+            counts = {p.name: p.total for p in places.every(served.room.reader())}
+            self.assertGreaterEqual(sum(counts.values()), 1800)
+            self.assertGreater(counts["sent"], 50)
+            self.assertGreater(len(lessons.ledger(served.room.reader(), 0, 100)), 10)
+            assert served.delivery is not None
+            left = served.delivery.left
+            self.assertGreaterEqual(left, 20)
+            self.assertTrue(served.delivery.deliver_now())
+            served.room.close()
+            again = house.open_demo(folder, now=TODAY)
+            assert again.delivery is not None
+            self.assertEqual(again.delivery.left, left - 1)
+            again.room.close()
+
+    def test_a_folder_that_is_no_demo_is_not_cleared(self) -> None:
+        """Only a demo's own data is made anew."""
+        with tempfile.TemporaryDirectory() as place:
+            kept = Path(place, "precious.txt")
+            kept.write_text("keep me")
+            house._clear(Path(place))
+            self.assertTrue(kept.exists())

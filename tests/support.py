@@ -1,0 +1,119 @@
+"""What tests share: made-up messages, rooms in folders of their own, a client of the API."""
+
+from __future__ import annotations
+
+import shutil
+import tempfile
+import unittest
+from datetime import UTC, datetime
+from email.message import EmailMessage
+from email.utils import format_datetime
+from pathlib import Path
+
+from fastapi.testclient import TestClient
+
+from hieranome.app.arrive import receive
+from hieranome.app.mailroom import Mailroom
+from hieranome.app.workers import Importer
+from hieranome.store import messages, places
+from hieranome.web.application import build
+from hieranome.web.state import Served
+
+OWNER = "maren@quillmark.example"
+NOON = 1_760_000_000
+MARK = {"x-hieranome": "1"}
+
+
+def letter(
+    subject: str = "Rider for the 19th",
+    *,
+    sender: str = "Oskar Brandel <brandel@salthall.example>",
+    to: str = OWNER,
+    body: str = "Can you confirm the risers today?",
+    at: int = NOON,
+    message_id: str = "",
+    **headers: str,
+) -> bytes:
+    """A plain message; keyword headers use underscores for dashes."""
+    message = EmailMessage()
+    message["From"] = sender
+    message["To"] = to
+    message["Subject"] = subject
+    message["Date"] = format_datetime(datetime.fromtimestamp(at, UTC))
+    message["Message-ID"] = message_id or f"<{abs(hash((subject, sender, body, at)))}@made.example>"
+    for name, value in headers.items():
+        message[name.replace("_", "-")] = value
+    message.set_content(body)
+    return message.as_bytes()
+
+
+def offer(number: int, sender: str = "Birch & Bow <news@birchbow.example>") -> bytes:
+    """Bulk mail of one kind."""
+    return letter(
+        f"Offer {number}: {10 + number} percent on stands",
+        sender=sender,
+        to="m.aldous@oldharbour.example",
+        body=f"Save {10 + number} percent on every stand until Sunday. Free shipping.",
+        at=NOON + number,
+        List_Id="<news.birchbow.example>",
+        List_Unsubscribe="<https://birchbow.example/leave>",
+        Precedence="bulk",
+    )
+
+
+class Clock:
+    """A clock that is set by hand and goes on by one second a look."""
+
+    def __init__(self, now: int = NOON) -> None:
+        self.now = now
+
+    def __call__(self) -> int:
+        self.now += 1
+        return self.now
+
+
+class RoomCase(unittest.TestCase):
+    """A test with a mailroom in a folder of its own."""
+
+    def setUp(self) -> None:
+        self.folder = Path(tempfile.mkdtemp(prefix="hieranome-test-"))
+        self.addCleanup(shutil.rmtree, self.folder, ignore_errors=True)
+        self.clock = Clock()
+        self.room = Mailroom(self.folder / "data", self.clock)
+        self.addCleanup(lambda: self.room.close())
+        self.room.set_owner([OWNER])
+
+    def take(self, raw: bytes) -> int:
+        """Let a message arrive; its id."""
+        number = receive(self.room, raw)
+        assert number is not None
+        return number
+
+    def row(self, number: int) -> messages.Message:
+        """A stored message."""
+        return messages.get(self.room.reader(), number)
+
+    def standing_in(self, place: str) -> int:
+        """The count of a place."""
+        return next(p.total for p in places.every(self.room.reader()) if p.name == place)
+
+    def state(self) -> dict[int, tuple[str, str, float]]:
+        """Where every message stands, by what, with which score."""
+        rows = self.room.reader().execute("SELECT id, place, decided_by, score FROM messages")
+        return {row[0]: (row[1], row[2], row[3]) for row in rows}
+
+    def reopen(self) -> None:
+        """Close the room and open it again from its folder."""
+        self.room.close()
+        self.room = Mailroom(self.folder / "data", self.clock)
+
+
+class ApiCase(RoomCase):
+    """A test with a client of the API."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.served = Served(self.room, Importer(self.room))
+        self.client = TestClient(build(self.served, hosts=("testserver",)), headers=MARK)
+        self.client.__enter__()
+        self.addCleanup(self.client.__exit__, None, None, None)

@@ -1,0 +1,67 @@
+"""The command line: what it does and how it refuses."""
+
+import os
+import subprocess
+import sys
+import tempfile
+import unittest
+import urllib.request
+from pathlib import Path
+
+from tests.mail.test_sources import mbox
+from tests.support import letter
+
+
+def run(*words: str) -> subprocess.CompletedProcess[str]:
+    environment = {**os.environ, "COLUMNS": "200", "NO_COLOR": "1"}
+    return subprocess.run(
+        [sys.executable, "-m", "hieranome.cli", *words], capture_output=True, text=True, env=environment, check=False
+    )
+
+
+class CommandTest(unittest.TestCase):
+    def setUp(self) -> None:
+        holder = tempfile.TemporaryDirectory()
+        self.addCleanup(holder.cleanup)
+        self.folder = Path(holder.name)
+
+    def test_import_reports_and_repeats(self) -> None:
+        """Importing says what came in; a second time nothing does."""
+        path = self.folder / "a.mbox"
+        path.write_bytes(mbox(letter("one"), letter("two")))
+        data = str(self.folder / "data")
+        first = run("import", str(path), "--data", data, "--owner", "maren@quillmark.example")
+        self.assertEqual((first.returncode, first.stdout), (0, "2 messages imported, 0 were here already.\n"))
+        self.assertIn("0 messages imported, 2 were here", run("import", str(path), "--data", data).stdout)
+
+    def test_refusals_are_one_sentence(self) -> None:
+        """What cannot be imported ends with a sentence and a code, never with a traceback."""
+        (self.folder / "x.txt").write_bytes(b"no mail\n")
+        for path, code in ((self.folder / "x.txt", 2), (self.folder / "absent", 3)):
+            refused = run("import", str(path), "--data", str(self.folder / "data"))
+            self.assertEqual(refused.returncode, code)
+            self.assertNotIn("Traceback", refused.stderr)
+            self.assertTrue(refused.stderr.strip())
+
+    def test_mailgen_writes_mail_and_truth(self) -> None:
+        """The command writes both files, and says how many."""
+        out, truth = self.folder / "m.mbox", self.folder / "t.csv"
+        done = run("mailgen", "--count", "50", "--seed", "3", "--out", str(out), "--truth", str(truth))
+        self.assertEqual(done.returncode, 0)
+        self.assertTrue(out.stat().st_size > 10_000 and truth.stat().st_size > 1_000)
+        refused = run("mailgen", "--count", "5", "--out", str(self.folder / "no" / "m.mbox"))
+        self.assertEqual(refused.returncode, 3)
+
+    def test_serve_prints_its_address_and_answers(self) -> None:
+        """The address printed is served; without mail the page says how to start."""
+        process = subprocess.Popen(
+            [sys.executable, "-m", "hieranome.cli", "serve", "--data", str(self.folder / "data"), "--port", "0"],
+            stdout=subprocess.PIPE, text=True,
+        )  # fmt: skip
+        self.addCleanup(process.wait)
+        self.addCleanup(process.terminate)
+        assert process.stdout is not None
+        address = process.stdout.readline().split()[3]
+        process.stdout.close()
+        with urllib.request.urlopen(f"{address}api/about") as answer:
+            self.assertIn(b'"demo":false', answer.read())
