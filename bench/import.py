@@ -31,6 +31,7 @@ from hieranome.mail.mbox import read_mbox
 from hieranome.mail.reading import correspondents_text, read
 
 SLICE = 500
+PARSER = BytesParser(policy=compat32)
 
 
 def batches(path: Path) -> Iterator[list[bytes]]:
@@ -63,8 +64,7 @@ def unavoidable(path: Path, folder: Path) -> tuple[int, dict[str, float]]:
     count = 0
     for raws in batches(path):
         count += len(raws)
-        parser = BytesParser(policy=compat32)
-        timed(lambda raws=raws: [parser.parsebytes(raw) for raw in raws], stages, "standard-library parse")  # type: ignore[misc]
+        timed(lambda raws=raws: [PARSER.parsebytes(raw) for raw in raws], stages, "standard-library parse")  # type: ignore[misc]
         timed(lambda raws=raws: [zlib.compress(raw, COMPRESSION) for raw in raws], stages, "zlib")  # type: ignore[misc]
         readings = [read(raw) for raw in raws]
         rows = [(r.facts.subject, correspondents_text((r.facts.sender, *r.facts.recipients)), r.text) for r in readings]
@@ -96,9 +96,8 @@ def main() -> None:
         memory = resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss / 1024
         count, stages = unavoidable(path, folder)
         total = sum(stages.values())
-        print(
-            f"{platform.machine()}, Python {platform.python_version()}, {count:,} messages, {path.stat().st_size / 1e6:.0f} MB"
-        )
+        size = path.stat().st_size / 1e6
+        print(f"{platform.machine()}, Python {platform.python_version()}, {count:,} messages, {size:.0f} MB")
         for name, seconds in stages.items():
             print(f"  {name:<24} {seconds:7.1f} s  {1000 * seconds / count:6.3f} ms a message")
         print(f"  {'sum of these':<24} {total:7.1f} s  {1000 * total / count:6.3f} ms a message")

@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 import sqlite3
 import zlib
+from collections.abc import Sequence
 from dataclasses import asdict, dataclass, replace
 
 from hieranome.app.mailroom import Mailroom
@@ -16,7 +17,7 @@ from hieranome.core.relations import Sums
 from hieranome.core.routing import route, settle
 from hieranome.core.sure import Reach, binding_keys, strongest
 from hieranome.core.threads import bare_subject
-from hieranome.mail.reading import Reading, correspondents_text, read
+from hieranome.mail.reading import correspondents_text, read
 from hieranome.store import lessons, messages, threads
 
 COMPRESSION = 6
@@ -24,15 +25,16 @@ COMPRESSION = 6
 
 @dataclass(frozen=True, slots=True)
 class Incoming:
-    """One message as it comes from a source, read but not yet judged."""
+    """One message read and compressed; for mail of the history its vector is made beforehand."""
 
-    raw: bytes
     digest: bytes
     compressed: bytes
-    reading: Reading
+    facts: MessageFacts
+    text: str
     seen: bool = False
     answered: bool = False
     flagged: bool = False
+    vector: Vector | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,9 +54,8 @@ def digest_of(raw: bytes) -> bytes:
 def prepare(raw: bytes, arrived: int, *, seen: bool = False, answered: bool = False, flagged: bool = False) -> Incoming:
     """Read and compress; ``arrived`` (Unix seconds) stands in for a date that cannot be read."""
     reading = read(raw)
-    if not reading.facts.sent_at:
-        reading.facts = replace(reading.facts, sent_at=arrived)
-    return Incoming(raw, digest_of(raw), zlib.compress(raw, COMPRESSION), reading, seen, answered, flagged)
+    facts = reading.facts if reading.facts.sent_at else replace(reading.facts, sent_at=arrived)
+    return Incoming(digest_of(raw), zlib.compress(raw, COMPRESSION), facts, reading.text, seen, answered, flagged)
 
 
 def receive(room: Mailroom, raw: bytes) -> int | None:
@@ -62,7 +63,7 @@ def receive(room: Mailroom, raw: bytes) -> int | None:
     incoming = prepare(raw, room.clock())
     with room.changing:
         with room.store.atomic() as db:
-            number = take_in(room, db, incoming, history=False)
+            number = take_in(room, db, incoming)
         if number is not None:
             row = messages.get(room.reader(), number)
             room.events.publish("arrived", message=asdict(row))
@@ -70,30 +71,76 @@ def receive(room: Mailroom, raw: bytes) -> int | None:
     return number
 
 
-def take_in(room: Mailroom, db: sqlite3.Connection, incoming: Incoming, *, history: bool) -> int | None:
-    """Store one message within the caller's transaction.
+def take_in(room: Mailroom, db: sqlite3.Connection, incoming: Incoming) -> int | None:
+    """Judge, route and store one arriving message within the caller's transaction; None when it is here already.
 
-    Mail of the history is never asked about here, and all of it counts in the sums; arriving mail
-    counts when it stands on the Desk, or once it is read.
+    It counts in the sums of its sender when it stands on the Desk, or once it is read.
     """
     if messages.known(db, incoming.digest):
         return None
-    facts = incoming.reading.facts
-    mine = room.owner.owns(facts.sender)
-    thread = threads.assign(db, facts, room.owner, mine)
-    context = room.context(threads.has_mine(db, thread))
-    vector = extract(facts, context)
+    facts = incoming.facts
+    thread = threads.assign(db, facts, room.owner, room.owner.owns(facts.sender))
+    vector = extract(facts, room.context(threads.has_mine(db, thread)))
     judgement = room.engine.judge(vector)
+    placed = certain_placement(room, db, facts, thread)
+    if placed is None:
+        decision = route(judgement, room.costs, room.asking)
+        placed = Placed(decision.place, "model", decision.ask_value)
+    counted = placed.place not in judgement.low
+    number = _keep(room, db, incoming, thread, vector, judgement, placed, counted)
+    messages.index(db, [number])
+    return number
+
+
+def take_in_history(room: Mailroom, db: sqlite3.Connection, batch: Sequence[Incoming]) -> int:
+    """Store mail of the history within the caller's transaction; returns how many were not here yet.
+
+    All of it counts in the sums; none is asked about. Its relation features are those of a stranger until the
+    whole history is known and everything is weighed again.
+    """
+    known = messages.known_among(db, [one.digest for one in batch])
+    fresh = [one for one in {one.digest: one for one in batch}.values() if one.digest not in known]
+    vectors = [one.vector for one in fresh if one.vector is not None]
+    numbers = []
+    for incoming, vector, judgement in zip(fresh, vectors, room.engine.judge_all(vectors), strict=True):
+        facts = incoming.facts
+        thread = threads.assign(db, facts, room.owner, room.owner.owns(facts.sender))
+        placed = certain_placement(room, db, facts, thread) or Placed(settle(judgement, room.costs)[0], "model")
+        numbers.append(_keep(room, db, incoming, thread, vector, judgement, placed, counted=True))
+    messages.index(db, numbers)
+    return len(fresh)
+
+
+def _keep(
+    room: Mailroom,
+    db: sqlite3.Connection,
+    incoming: Incoming,
+    thread: int,
+    vector: Vector,
+    judgement: Judgement,
+    placed: Placed,
+    counted: bool,
+) -> int:
+    """Store a message and what it adds to the sums."""
+    facts = incoming.facts
+    mine = placed.place == SENT
     answered = incoming.answered or _answered_before(db, facts)
-    placed = _place(room, db, facts, thread, judgement, history=history)
-    counted = not mine and (history or placed.place not in judgement.low)
-    number = _store(db, incoming, facts, thread, vector, judgement, placed, answered, counted)
+    number = _store(db, incoming, thread, vector, judgement, placed, answered, counted and not mine)
     if mine:
         room.count(db, room.relations.sent(facts, room.owner))
         _note_answer(room, db, facts)
     elif counted:
         room.count(db, room.relations.received(facts, read=incoming.seen or answered, answered=answered))
     return number
+
+
+def certain_placement(room: Mailroom, db: sqlite3.Connection, facts: MessageFacts, thread: int) -> Placed | None:
+    """Where a message goes whatever the model says: the owner's own, the unreadable, the surely known; or None."""
+    if room.owner.owns(facts.sender):
+        return Placed(SENT, "own")
+    if not facts.readable:
+        return Placed(DESK, "unreadable")
+    return known_placement(db, facts, thread) if room.bindings else None
 
 
 def known_placement(db: sqlite3.Connection, facts: MessageFacts, thread: int) -> Placed | None:
@@ -105,26 +152,9 @@ def known_placement(db: sqlite3.Connection, facts: MessageFacts, thread: int) ->
     return Placed(binding.bucket, binding.reach.value) if binding else None
 
 
-def _place(
-    room: Mailroom, db: sqlite3.Connection, facts: MessageFacts, thread: int, judgement: Judgement, *, history: bool
-) -> Placed:
-    if room.owner.owns(facts.sender):
-        return Placed(SENT, "own")
-    if not facts.readable:
-        return Placed(DESK, "unreadable")
-    sure = known_placement(db, facts, thread)
-    if sure is not None:
-        return sure
-    if history:
-        return Placed(settle(judgement, room.costs)[0], "model")
-    decision = route(judgement, room.costs, room.asking)
-    return Placed(decision.place, "model", decision.ask_value)
-
-
 def _store(
     db: sqlite3.Connection,
     incoming: Incoming,
-    facts: MessageFacts,
     thread: int,
     vector: Vector,
     judgement: Judgement,
@@ -132,6 +162,7 @@ def _store(
     answered: bool,
     counted: bool,
 ) -> int:
+    facts = incoming.facts
     low, high = judgement.band
     new = messages.NewMessage(
         digest=incoming.digest,
@@ -162,7 +193,7 @@ def _store(
         counted=counted,
     )
     people = correspondents_text((facts.sender, *facts.recipients))
-    return messages.add(db, new, incoming.compressed, vector, people, incoming.reading.text)
+    return messages.add(db, new, incoming.compressed, vector, people, incoming.text)
 
 
 def _answered_before(db: sqlite3.Connection, facts: MessageFacts) -> bool:

@@ -96,6 +96,7 @@ def correct(room: Mailroom, numbers: Sequence[int], belongs: str, reach: Reach =
             except BaseException:
                 room.load()
                 raise
+        room.bindings = lessons.any_binding(room.reader())
         room.revision += 1
         effects = [Effect(n, before[n], room.engine.judge(v).importance) for n, v in own.items()]
         kin = _kin(room, standing, after, set(wanted)) if taught else []
@@ -159,6 +160,7 @@ def undo(room: Mailroom, step: int | None = None) -> journal.Step:
             except BaseException:
                 room.load()
                 raise
+        room.bindings = lessons.any_binding(room.reader())
         room.revision += 1
     _announce(room, target.id, moved)
     return journal.get(room.reader(), target.id)

@@ -13,8 +13,9 @@ from collections.abc import Callable, Iterator
 from itertools import islice
 from pathlib import Path
 
-from hieranome.app.arrive import Incoming, prepare, take_in
-from hieranome.app.mailroom import Mailroom, score_of
+from hieranome.app.arrive import take_in_history
+from hieranome.app.mailroom import SCORE_STEP, Mailroom, score_of
+from hieranome.app.readers import Readers
 from hieranome.core.buckets import ARCHIVE, DESK, UNDECIDED
 from hieranome.core.errors import HieranomeError, NotMail
 from hieranome.core.facts import Correspondent, MessageFacts
@@ -25,6 +26,9 @@ from hieranome.store import imports, messages
 from hieranome.store.imports import ImportJob
 
 BATCH = 200
+PROCESSES = 2
+PARALLEL_FROM = 2_000_000
+"""Bytes from which an import is read by processes of its own."""
 DEALT_WITH_AFTER = 7 * 86_400
 """Important mail that was read or answered and is this many seconds older than the newest imported
 goes to the Archive: the Desk holds what still needs its owner."""
@@ -47,8 +51,10 @@ def run(room: Mailroom, job: ImportJob, progress: Progress | None = None) -> Imp
     """Carry an import through. What was read stays when it fails; the job then says why."""
     try:
         found = find(Path(job.path))
-        for source in found:
-            _read_file(room, job.id, source, progress)
+        parallel = sum(source.size for source in found) >= PARALLEL_FROM
+        with Readers(room.owner, room.clock, processes=PROCESSES if parallel else 0) as readers:
+            for source in found:
+                _read_file(room, job.id, source, readers, progress)
         if imports.get(room.reader(), job.id).added == 0 and not _any_known(room, job.id):
             raise NotMail(f"{job.path} holds no message. Choose a file or folder that does.")
         with room.changing, room.store.atomic() as db:
@@ -86,33 +92,22 @@ def _tell(room: Mailroom, job: int, progress: Progress | None) -> ImportJob:
     return now
 
 
-def _read_file(room: Mailroom, job: int, source: SourceFile, progress: Progress | None) -> None:
+def _read_file(room: Mailroom, job: int, source: SourceFile, readers: Readers, progress: Progress | None) -> None:
     modified = source.path.stat().st_mtime_ns
     path = str(source.path)
     done = imports.file_done(room.reader(), job, path, source.size, modified)
-    for batch in _batches(items(source, done)):
-        incoming = [_prepared(room, item) for item in batch]
+    for after, incoming in readers.read(_batches(items(source, done))):
         with room.changing, room.store.atomic() as db:
-            added = sum(take_in(room, db, one, history=True) is not None for one in incoming)
-            imports.advance(db, job, batch[-1].after - done, added, len(batch) - added)
-            imports.set_file_done(db, job, path, source.size, modified, batch[-1].after)
-        done = batch[-1].after
+            added = take_in_history(room, db, incoming)
+            imports.advance(db, job, after - done, added, len(incoming) - added)
+            imports.set_file_done(db, job, path, source.size, modified, after)
+        done = after
         _tell(room, job, progress)
 
 
 def _batches(source: Iterator[Item]) -> Iterator[list[Item]]:
     while batch := list(islice(source, BATCH)):
         yield batch
-
-
-def _prepared(room: Mailroom, item: Item) -> Incoming:
-    return prepare(
-        item.raw,
-        item.arrived or room.clock(),
-        seen=item.seen,
-        answered=item.answered,
-        flagged=item.flagged,
-    )
 
 
 def weigh_again(room: Mailroom, first_message: int, chunk: int = 1000) -> None:
@@ -139,7 +134,7 @@ def weigh_again(room: Mailroom, first_message: int, chunk: int = 1000) -> None:
 
 _WEIGHED = """
     SELECT m.id, m.sender_address, m.sender_name, m.list_id, m.place, m.decided_by, m.seen, m.answered, m.time,
-           m.flagged, t.mine, v.features
+           m.flagged, m.score, t.mine, v.features
     FROM messages AS m JOIN vectors AS v ON v.message = m.id JOIN threads AS t ON t.id = m.thread
     WHERE m.id >= ? AND m.place <> 'sent' ORDER BY m.id LIMIT ?
 """
@@ -157,7 +152,14 @@ def _weigh_rows(room: Mailroom, db: sqlite3.Connection, rows: list[sqlite3.Row],
         vectors.append(vector)
     db.executemany("UPDATE vectors SET features = ? WHERE message = ?", changed)
     judged = room.engine.judge_all(vectors)
-    messages.rescore(db, [score_of(row["id"], one) for row, one in zip(rows, judged, strict=True)])
+    messages.rescore(
+        db,
+        [
+            score_of(row["id"], one)
+            for row, one in zip(rows, judged, strict=True)
+            if abs(row["score"] - one.importance) > SCORE_STEP
+        ],
+    )
     for row, judgement in zip(rows, judged, strict=True):
         if row["decided_by"] not in ("model", "history"):
             continue

@@ -30,6 +30,7 @@ def wall_clock() -> int:
 class Mailroom:
     """Everything a use case needs. All changes are made while holding ``changing``.
 
+    ``bindings`` tells whether anything was said for sure beyond single messages.
     ``revision`` grows whenever scores of standing messages change; page cursors are told about it.
     """
 
@@ -44,6 +45,7 @@ class Mailroom:
         self.relations = Relations()
         self.asking = Asking()
         self.engine = Engine()
+        self.bindings = False
         self.load()
 
     def load(self) -> None:
@@ -53,6 +55,7 @@ class Mailroom:
             self.relations = settings.relations(db)
             self.asking = Asking(messages.recent_questions(db, WINDOW))
             self.engine = Engine(places.buckets(db))
+            self.bindings = lessons.any_binding(db)
             for lesson in lessons.teaching(db):
                 self.engine.learn(lesson)
 

@@ -248,11 +248,12 @@ def _markup(seen: Seen) -> Iterator[str]:
     facts = seen.facts
     yield from facts.html_tags
     text = facts.text[:4000]
-    letters = sum(c.isalpha() for c in text) or 1
-    yield f"capitals {round(10 * sum(c.isupper() for c in text) / letters)}"
+    letters = sum(map(str.isalpha, text)) or 1
+    yield f"capitals {round(10 * sum(map(str.isupper, text)) / letters)}"
     yield f"shouts {_short(text.count('!'))}"
     yield f"money {_short(text.count('$') + text.count('€') + text.count('£'))}"
-    yield f"foreign {round(4 * sum(not c.isascii() for c in text) / len(text)) if text else 0}"
+    foreign = 0 if text.isascii() else len(text) - len(text.encode("ascii", "ignore"))
+    yield f"foreign {round(4 * foreign / len(text)) if text else 0}"
     yield f"length {len(facts.text).bit_length()}"
     yield f"subject foreign {not facts.subject.isascii()}"
 

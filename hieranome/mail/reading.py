@@ -226,6 +226,9 @@ def _disposition(part: Message) -> str:
 
 
 def _file_name(part: Message) -> str:
+    told = f"{part.get('content-disposition', '')} {part.get('content-type', '')}".lower()
+    if "name" not in told:
+        return ""
     try:
         name = part.get_filename("")
     except (ValueError, LookupError, UnicodeError, TypeError):

@@ -87,6 +87,13 @@ def binding_bucket(db: sqlite3.Connection, reach: Reach, key: str) -> str | None
     return str(row[0]) if row else None
 
 
+def any_binding(db: sqlite3.Connection) -> bool:
+    """Whether any standing lesson binds a thread, a sender, a list or a domain."""
+    marks = (Reach.THREAD.value, *(reach.value for reach in ALWAYS))
+    row = db.execute("SELECT 1 FROM lessons WHERE undone = 0 AND reach IN (?, ?, ?, ?) LIMIT 1", marks).fetchone()
+    return row is not None
+
+
 def bindings(db: sqlite3.Connection, keys: list[tuple[Reach, str]]) -> list[Binding]:
     """What was said for always about any of the keys."""
     found = []

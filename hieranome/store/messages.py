@@ -125,9 +125,24 @@ def add(db: sqlite3.Connection, new: NewMessage, compressed: bytes, vector: Vect
     return number
 
 
+def index(db: sqlite3.Connection, numbers: Sequence[int]) -> None:
+    """Put the words of stored messages into the search index, after all else of a batch."""
+    db.execute(
+        "INSERT INTO words_index (rowid, subject, people, body) SELECT message, subject, people, body FROM words"
+        " WHERE message IN (SELECT value FROM json_each(?))",
+        (json.dumps(list(numbers)),),
+    )
+
+
 def known(db: sqlite3.Connection, digest: bytes) -> bool:
     """Whether a message of these very bytes is stored."""
     return db.execute("SELECT 1 FROM messages WHERE digest = ?", (digest,)).fetchone() is not None
+
+
+def known_among(db: sqlite3.Connection, digests: Sequence[bytes]) -> set[bytes]:
+    """Those of the digests whose messages are stored."""
+    marks = ", ".join("?" * len(digests))
+    return {row[0] for row in db.execute(f"SELECT digest FROM messages WHERE digest IN ({marks})", digests)}
 
 
 def get(db: sqlite3.Connection, number: int) -> Message:

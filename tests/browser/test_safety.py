@@ -46,7 +46,8 @@ class SafetyTest(BrowserCase):
                     "history.pushState({}, '', arguments[0]); dispatchEvent(new PopStateEvent('popstate'))",
                     f"/in/desk/{number}",
                 )
-                page.await_(f"{name} open", lambda: page.all(f'.reading[data-number="{number}"] .reading-foot'))
+                shown = f'.reading[data-number="{number}"] .reading-foot'
+                page.await_(f"{name} open", lambda shown=shown: page.all(shown))  # type: ignore[misc]
                 self.assertEqual(page.all(".reading-error"), [])
         requested = [
             json.loads(entry["message"])["message"]["params"]["request"]["url"]

@@ -112,10 +112,7 @@ CREATE VIRTUAL TABLE words_index USING fts5 (
     content = 'words', content_rowid = 'message', tokenize = 'unicode61 remove_diacritics 2'
 );
 
-CREATE TRIGGER words_added AFTER INSERT ON words BEGIN
-    INSERT INTO words_index (rowid, subject, people, body) VALUES (NEW.message, NEW.subject, NEW.people, NEW.body);
-END;
-
+-- Rows are put into the index by the application, a batch at a time: a trigger would make FTS5 flush on every row.
 CREATE TRIGGER words_gone AFTER DELETE ON words BEGIN
     INSERT INTO words_index (words_index, rowid, subject, people, body)
     VALUES ('delete', OLD.message, OLD.subject, OLD.people, OLD.body);

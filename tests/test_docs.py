@@ -1,0 +1,71 @@
+"""What exists is documented."""
+
+import re
+import unittest
+from pathlib import Path
+
+import typer.main
+
+from hieranome.cli import app
+from hieranome.core.sure import Reach
+from hieranome.web.application import build
+
+ROOT = Path(__file__).parent.parent
+GUIDE = (ROOT / "docs" / "guide.md").read_text(encoding="utf-8")
+
+
+class DocumentedTest(unittest.TestCase):
+    def test_every_command_and_option(self) -> None:
+        """The guide names each command and each of its options."""
+        group = typer.main.get_command(app)
+        for name, command in group.commands.items():  # type: ignore[attr-defined]
+            self.assertIn(f"`hieranome {name}", GUIDE)
+            for parameter in command.params:
+                for option in parameter.opts:
+                    if option.startswith("--") and option != "--help":
+                        self.assertIn(f"`{option}`", GUIDE, name)
+
+    def test_every_key(self) -> None:
+        """The guide's table holds every key of the interface with its words."""
+        source = (ROOT / "frontend" / "src" / "lib" / "keys.ts").read_text(encoding="utf-8")
+        bindings = re.findall(r"\{ action: '[^']+', keys: \[([^\]]+)\], title: '([^']+)' \}", source)
+        self.assertGreater(len(bindings), 10)
+        names = {" ": "Space", "ArrowDown": "↓", "ArrowUp": "↑", "ArrowLeft": "←", "ArrowRight": "→", "Escape": "Esc"}
+        for keys, title in bindings:
+            self.assertIn(title, GUIDE)
+            for key in re.findall(r"'([^']+)'", keys):
+                self.assertIn(f"`{names.get(key, key)}`", GUIDE, title)
+
+    def test_every_setting(self) -> None:
+        """Each label of the settings page stands in the guide."""
+        page = (ROOT / "frontend" / "src" / "views" / "SettingsView.vue").read_text(encoding="utf-8")
+        for label in re.findall(r"<label [^>]+>([^<]+)</label>", page):
+            self.assertIn(label.split(",")[0], GUIDE)
+
+    def test_every_request(self) -> None:
+        """The API's pages name each path."""
+        text = (ROOT / "docs" / "api.md").read_text(encoding="utf-8")
+        for path in build(None).openapi()["paths"]:
+            tail = path.removeprefix("/api").replace("{number}", "{id}").replace("{step}", "{id}")
+            part = "/" + tail.rpartition("/")[2] if tail.count("/") > 2 else tail
+            self.assertIn(part, text, path)
+
+    def test_every_reach(self) -> None:
+        """The guide explains each reach."""
+        for reach in Reach:
+            self.assertIn(
+                {"learn": "learn from it", "address": "always this sender"}.get(reach.value, reach.value), GUIDE
+            )
+
+    def test_screenshots_are_linked(self) -> None:
+        """Every picture is linked from the README, and every link leads to a picture."""
+        readme = (ROOT / "README.md").read_text(encoding="utf-8")
+        linked = set(re.findall(r"docs/screenshots/([\w-]+\.png)", readme))
+        self.assertEqual(linked, {path.name for path in (ROOT / "docs" / "screenshots").glob("*.png")})
+        self.assertLess(len(linked), 20)
+
+    def test_links_lead_somewhere(self) -> None:
+        """Relative links of all documents exist."""
+        for document in (*ROOT.glob("*.md"), *ROOT.glob("docs/**/*.md")):
+            for link in re.findall(r"\]\((?!https?:)([^)#]+)\)", document.read_text(encoding="utf-8")):
+                self.assertTrue((document.parent / link).exists(), f"{document.name}: {link}")
