@@ -9,12 +9,13 @@ from collections.abc import Sequence
 from dataclasses import asdict, dataclass, replace
 
 from hieranome.app.mailroom import Mailroom
-from hieranome.core.buckets import DESK, SENT
+from hieranome.core.buckets import DESK, SENT, SHELF
 from hieranome.core.engine import Judgement
+from hieranome.core.errors import InternalError
 from hieranome.core.facts import MessageFacts
 from hieranome.core.features import Vector, extract
 from hieranome.core.relations import Sums
-from hieranome.core.routing import route, settle
+from hieranome.core.routing import route
 from hieranome.core.sure import Reach, binding_keys, strongest
 from hieranome.core.threads import bare_subject
 from hieranome.mail.reading import correspondents_text, read
@@ -44,6 +45,10 @@ class Placed:
     place: str
     decided_by: str
     ask_value: float = 0.0
+
+
+WAITING = Placed(SHELF, "model")
+"""Where imported mail waits until it is weighed."""
 
 
 def digest_of(raw: bytes) -> bytes:
@@ -95,18 +100,18 @@ def take_in(room: Mailroom, db: sqlite3.Connection, incoming: Incoming) -> int |
 def take_in_history(room: Mailroom, db: sqlite3.Connection, batch: Sequence[Incoming]) -> int:
     """Store mail of the history within the caller's transaction; returns how many were not here yet.
 
-    All of it counts in the sums; none is asked about. Its relation features are those of a stranger until the
-    whole history is known and everything is weighed again.
+    All of it counts in the sums. It waits on the Shelf until the whole history is known and it is weighed.
     """
     known = messages.known_among(db, [one.digest for one in batch])
     fresh = [one for one in {one.digest: one for one in batch}.values() if one.digest not in known]
-    vectors = [one.vector for one in fresh if one.vector is not None]
     numbers = []
-    for incoming, vector, judgement in zip(fresh, vectors, room.engine.judge_all(vectors), strict=True):
+    for incoming in fresh:
+        if incoming.vector is None:
+            raise InternalError("mail of the history comes with its vector")
         facts = incoming.facts
         thread = threads.assign(db, facts, room.owner, room.owner.owns(facts.sender))
-        placed = certain_placement(room, db, facts, thread) or Placed(settle(judgement, room.costs)[0], "model")
-        numbers.append(_keep(room, db, incoming, thread, vector, judgement, placed, counted=True))
+        placed = certain_placement(room, db, facts, thread) or WAITING
+        numbers.append(_keep(room, db, incoming, thread, incoming.vector, None, placed, counted=True))
     messages.index(db, numbers)
     return len(fresh)
 
@@ -117,7 +122,7 @@ def _keep(
     incoming: Incoming,
     thread: int,
     vector: Vector,
-    judgement: Judgement,
+    judgement: Judgement | None,
     placed: Placed,
     counted: bool,
 ) -> int:
@@ -157,13 +162,13 @@ def _store(
     incoming: Incoming,
     thread: int,
     vector: Vector,
-    judgement: Judgement,
+    judgement: Judgement | None,
     placed: Placed,
     answered: bool,
     counted: bool,
 ) -> int:
     facts = incoming.facts
-    low, high = judgement.band
+    low, high = judgement.band if judgement else (0.0, 1.0)
     new = messages.NewMessage(
         digest=incoming.digest,
         message_id=facts.message_id,
@@ -184,11 +189,11 @@ def _store(
         flagged=incoming.flagged,
         place=placed.place,
         decided_by=placed.decided_by,
-        score=judgement.importance,
+        score=judgement.importance if judgement else 0.0,
         low_edge=low,
         high_edge=high,
-        certainty=judgement.certainty,
-        likely=judgement.likely,
+        certainty=judgement.certainty if judgement else 0.0,
+        likely=judgement.likely if judgement else SHELF,
         ask_value=placed.ask_value,
         counted=counted,
     )

@@ -20,8 +20,10 @@ from hieranome.store.messages import Message
 
 MAX_AT_ONCE = 500
 """Messages one verdict may cover."""
-KIN_PULL = 0.2
-"""How far, in log-odds, a lesson must move a message that already stands off the model's mind to make it kin."""
+KIN_LIKENESS = 0.3
+"""How like a corrected message another must be to be its kin; 1 is the same."""
+MAX_COMPARED = 10
+"""Messages of one verdict whose kin are looked for."""
 MAX_KIN = 200
 """Kin listed by name; the count is of all."""
 
@@ -99,7 +101,7 @@ def correct(room: Mailroom, numbers: Sequence[int], belongs: str, reach: Reach =
         room.bindings = lessons.any_binding(room.reader())
         room.revision += 1
         effects = [Effect(n, before[n], room.engine.judge(v).importance) for n, v in own.items()]
-        kin = _kin(room, standing, after, set(wanted)) if taught else []
+        kin = _kin(room, standing, after, own) if taught else []
         kin = _bound_kin(room, rows, belongs, reach, kin)
     _announce(room, step, wanted)
     return Outcome(step, [one.id for one in learned], effects, kin[:MAX_KIN], len(kin))
@@ -221,12 +223,18 @@ def _standing(room: Mailroom, db: sqlite3.Connection, *, judge: bool = True) -> 
     return _Standing(numbers, vectors, room.engine.judge_all(vectors) if judge else [])
 
 
-def _kin(room: Mailroom, standing: _Standing, after: list[Judgement], own: set[int]) -> list[Kin]:
-    """Messages that stand elsewhere than the model now would put them, and that the lesson moved; surest first."""
+def _kin(room: Mailroom, standing: _Standing, after: list[Judgement], own: dict[int, Vector]) -> list[Kin]:
+    """Like messages that stand elsewhere than the model now would put them; the surest first."""
+    alike: dict[int, float] = {}
+    for vector in list(own.values())[:MAX_COMPARED]:
+        for number, like in zip(standing.numbers, room.engine.likeness(standing.vectors, vector), strict=True):
+            alike[number] = max(alike.get(number, 0.0), like)
     found: dict[int, tuple[str, float]] = {}
     for number, was, now in zip(standing.numbers, standing.judged, after, strict=True):
+        if number in own or alike.get(number, 0.0) < KIN_LIKENESS:
+            continue
         target = settle(now, room.costs)[0]
-        if number not in own and (target != settle(was, room.costs)[0] or abs(was.raw - now.raw) > KIN_PULL):
+        if target != settle(was, room.costs)[0] or abs(was.raw - now.raw) > 1e-3:
             sure = now.importance if target in room.engine.important else (1 - now.importance) * now.low[target]
             found[number] = (target, sure)
     rows = messages.get_many(room.reader(), list(found))

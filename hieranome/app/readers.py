@@ -20,9 +20,6 @@ from hieranome.core.features import Context, extract
 from hieranome.core.relations import Relations
 from hieranome.mail.sources import Item
 
-AHEAD = 2
-"""Batches each process is given in advance."""
-
 Batch = tuple[int, list[Incoming]]
 """Where the file is read up to, and the messages."""
 
@@ -82,9 +79,11 @@ class Readers:
             return
         waiting: deque[Connection] = deque()
         for items, pipe in zip(batches, cycle(self._pipes)):
-            if len(waiting) >= AHEAD * len(self._pipes):
-                yield waiting.popleft().recv()
+            # Never send into a pipe whose answer was not taken: both ends would wait for each other.
+            done: Batch | None = waiting.popleft().recv() if len(waiting) == len(self._pipes) else None
             pipe.send((items, self._clock()))
             waiting.append(pipe)
+            if done is not None:
+                yield done
         while waiting:
             yield waiting.popleft().recv()

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from hieranome.app.mailroom import Mailroom
 from hieranome.core.buckets import UNDECIDED
@@ -51,6 +51,15 @@ def open_message(room: Mailroom, number: int) -> Opened:
         judgement = room.engine.judge(vector)
         context = room.context(threads.has_mine(db, row.thread))
         lines = explain(room.engine, vector, reading.facts, context)
+    low_edge, high_edge = judgement.band
+    row = replace(
+        row,
+        score=judgement.importance,
+        low_edge=low_edge,
+        high_edge=high_edge,
+        certainty=judgement.certainty,
+        likely=judgement.likely,
+    )
     evidence = [(line, lessons.record(db, line.lesson) if line.lesson else None) for line in lines]
     safe = SafeHtml(reading.html) if reading.html else None
     return Opened(

@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from hieranome.core.buckets import BUILT_IN, Bucket, low
 from hieranome.core.errors import InternalError
 from hieranome.core.features import GROUPS, Vector
-from hieranome.core.gaussian import Floats, GaussianLogistic, Rows, Step, damping, logistic, prior_doubt
+from hieranome.core.gaussian import Floats, GaussianLogistic, Rows, Step, damping, likeness, logistic, prior_doubt
 from hieranome.core.prior import IMPORTANCE, LOW, Prior
 
 IMPORTANCE_DOUBT = 0.01
@@ -139,6 +139,11 @@ class Engine:
             certainty=1.0 - math.sqrt(variance / whole),
             low=dict(zip(self._low, _shares(low_odds), strict=True)),
         )
+
+    @staticmethod
+    def likeness(vectors: Sequence[Vector], vector: Vector) -> list[float]:
+        """How like ``vector`` each of many is, 1 for itself: see :func:`hieranome.core.gaussian.likeness`."""
+        return likeness(Rows.stacked(vectors), vector).tolist() if vectors else []
 
     def learn(self, lesson: Lesson) -> None:
         """Take in one lesson, after all before it."""

@@ -58,17 +58,16 @@ def _words(group: str, facts: MessageFacts, context: Context) -> str:
 
 
 def _relation(facts: MessageFacts, context: Context) -> str:
-    who = facts.sender.name or facts.sender.address or "this sender"
     sums = context.relations.of(f"address:{facts.sender.address}")
     parts = []
     if sums.answered:
-        parts.append(f"you answered {who} {_times(sums.answered)}")
+        parts.append(f"you answered this sender {_times(sums.answered)}")
     if sums.written:
-        parts.append(f"you wrote to {who} {_times(sums.written)}")
+        parts.append(f"you wrote to them {_times(sums.written)}")
     if sums.received and not parts:
-        parts.append(f"you never answered {who}, and read {sums.read} of {sums.received}")
+        parts.append(f"you never answered this sender; read {sums.read} of {sums.received}")
     if not sums.received and not parts:
-        parts.append(f"{who} is new to you")
+        parts.append("this sender is new to you")
     if context.thread_has_mine:
         parts.append("you wrote in this thread")
     return _sentence(parts)

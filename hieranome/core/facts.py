@@ -12,6 +12,10 @@ class Correspondent:
     address: str
     name: str = ""
 
+    def __reduce__(self) -> tuple[type[Correspondent], tuple[str, str]]:
+        """Pickled as its values."""
+        return Correspondent, (self.address, self.name)
+
     @property
     def domain(self) -> str:
         """The part behind the last ``@``, or an empty string."""
@@ -73,10 +77,17 @@ class MessageFacts:
     defects: tuple[str, ...] = ()
     readable: bool = True
 
+    def __reduce__(self) -> tuple[type[MessageFacts], tuple[object, ...]]:
+        """Pickled as its values: facts travel between processes by the hundred."""
+        return MessageFacts, tuple(getattr(self, name) for name in _FACTS)
+
     @property
     def recipients(self) -> tuple[Correspondent, ...]:
         """To and Cc together, in order."""
         return self.to + self.cc
+
+
+_FACTS = tuple(MessageFacts.__dataclass_fields__)
 
 
 @dataclass(frozen=True, slots=True)

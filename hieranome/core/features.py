@@ -347,4 +347,6 @@ def renew_relation(vector: Vector, facts: MessageFacts, context: Context) -> Vec
     group = GROUPS[_NUMBER["relation"]]
     kept = vector[groups_of(vector) != _NUMBER["relation"]]
     fresh = {feature(group.name, token) for token in group.extract(Seen(facts, context))}
-    return np.union1d(kept, np.array(sorted(fresh), dtype=np.uint32))
+    renewed = np.concatenate([kept, np.array(sorted(fresh), dtype=np.uint32)])
+    renewed.sort()
+    return renewed

@@ -152,6 +152,19 @@ def _mode(start: float, variance: float, target: float) -> float:
     return z
 
 
+def likeness(rows: Rows, vector: Vector) -> Floats:
+    """How like one vector each of many is: 1 for itself, 0 when they share nothing.
+
+    The kernel by which a lesson about ``vector`` moves the others before anything was learned, as a share of
+    what it moves itself.
+    """
+    one = Rows.of(vector)
+    weight = PRIOR_VARIANCE[one.groups] * one.values
+    dense = np.bincount(one.slots, weight, minlength=SLOTS)
+    whole = float(weight @ one.values)
+    return np.asarray(np.add.reduceat(dense[rows.slots] * rows.values, rows.starts) / whole)
+
+
 def prior_doubt(rows: Rows) -> Floats:
     """The doubt about each vector before any lesson."""
     return np.asarray(np.add.reduceat(PRIOR_VARIANCE[rows.groups] * rows.values * rows.values, rows.starts))

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import base64
+import random
 import struct
 import zlib
 from dataclasses import dataclass, field
@@ -51,10 +53,22 @@ def received(draft: Draft) -> bytes:
         f"{SERVER}; spf={verdict} smtp.mailfrom={domain}; dkim={verdict} header.d={domain}"
     )
     message["Received"] = f"from mail.{domain} by {SERVER} with ESMTPS id {draft.number:06x}; {stamp}"
+    message["Received"] = (
+        f"from app-{draft.number % 7}.{domain} by mail.{domain} with ESMTP id q{draft.number:08x}; {stamp}"
+    )
+    message["DKIM-Signature"] = _signature(domain, draft)
     _address(message, draft, Address(sender.name, addr_spec=sender.address), draft.to or sender.to)
     _mark(message, sender)
     _fill(message, draft)
     return message.as_bytes()
+
+
+def _signature(domain: str, draft: Draft) -> str:
+    """What a DKIM signature looks like (RFC 6376); nobody can verify it."""
+    rng = random.Random(draft.message_id)
+    text = base64.b64encode(rng.randbytes(256)).decode()
+    tags = "from:to:subject:date:message-id:list-id:mime-version:content-type"
+    return f"v=1; a=rsa-sha256; c=relaxed/relaxed; d={domain}; s=s1; h={tags}; bh={text[:43]}=; b={text}"
 
 
 def sent(draft: Draft) -> bytes:
@@ -94,7 +108,10 @@ def _mark(message: EmailMessage, sender: Sender) -> None:
 
 def _fill(message: EmailMessage, draft: Draft) -> None:
     body = draft.body if draft.body.endswith("\n") else draft.body + "\n"
-    if draft.sender.html:
+    if draft.sender.html and draft.genuine:
+        message.set_content(body)
+        message.add_alternative(_as_html(draft, body), subtype="html")
+    elif draft.sender.html:
         message.set_content(_as_html(draft, body), subtype="html")
     else:
         message.set_content(body)

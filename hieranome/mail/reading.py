@@ -58,8 +58,17 @@ def parse(raw: bytes) -> Message:
         return BytesHeaderParser(policy=compat32).parsebytes(raw)
 
 
-def payload(part: Message) -> bytes:
+_AS_IS = frozenset({"", "7bit", "8bit", "binary"})
+
+
+def payload(part: Message, encoding: str | None = None) -> bytes:
     """The decoded body of a leaf part; what cannot be decoded comes as it stands."""
+    inside = part.get_payload()
+    if encoding in _AS_IS and isinstance(inside, str):
+        try:
+            return inside.encode("ascii", "surrogateescape")
+        except UnicodeError:
+            return inside.encode("utf-8", "surrogateescape")
     try:
         content = part.get_payload(decode=True)
     except (ValueError, LookupError, UnicodeError, AssertionError):
@@ -70,11 +79,6 @@ def payload(part: Message) -> bytes:
     return rest.encode("utf-8", "surrogateescape") if isinstance(rest, str) else b""
 
 
-def part_text(part: Message) -> str:
-    """The text of a text part in its declared charset, or the nearest that fits."""
-    return decode_bytes(payload(part), _param(part, "charset")).replace("\x00", "")
-
-
 def leaves(message: Message) -> Iterator[tuple[str, Message]]:
     """Leaf parts with their paths, depth first, within :data:`MAX_DEPTH` and :data:`MAX_PARTS`."""
     stack = [("1", message, 0)]
@@ -82,7 +86,7 @@ def leaves(message: Message) -> Iterator[tuple[str, Message]]:
     while stack and count < MAX_PARTS:
         path, part, depth = stack.pop()
         inside = part.get_payload()
-        if isinstance(inside, list) and depth < MAX_DEPTH and _media_type(part) != "message/rfc822":
+        if isinstance(inside, list) and depth < MAX_DEPTH and part_type(part) != "message/rfc822":
             for number, child in reversed(list(enumerate(inside, 1))):
                 if isinstance(child, Message):
                     stack.append((f"{path}.{number}", child, depth + 1))
@@ -98,7 +102,7 @@ def find_part(message: Message, path: str) -> Message | None:
 
 def part_bytes(part: Message) -> bytes:
     """The content of a part as a file: an attached message as its source, else the decoded body."""
-    if _media_type(part) == "message/rfc822":
+    if part_type(part) == "message/rfc822":
         inside = part.get_payload()
         if isinstance(inside, list) and inside and isinstance(inside[0], Message):
             try:
@@ -112,7 +116,7 @@ def read(raw: bytes) -> Reading:
     """Read one message. Never raises for what the message contains."""
     message = parse(raw)
     headers = Headers(message)
-    bodies = _Bodies(message)
+    bodies = _Bodies(message, headers)
     facts = _facts(raw, message, headers, bodies)
     return Reading(facts, bodies.text, bodies.html, bodies.parts)
 
@@ -120,29 +124,30 @@ def read(raw: bytes) -> Reading:
 class _Bodies:
     """The readable text, the HTML and the list of parts of one message."""
 
-    def __init__(self, message: Message) -> None:
+    def __init__(self, message: Message, headers: Headers) -> None:
         self.parts: list[Part] = []
         plain: list[str] = []
         htmls: list[str] = []
         self.invitation = False
         self.charset = ""
         for path, part in leaves(message):
-            kind = _media_type(part)
-            name = _file_name(part)
-            attached = bool(name) or _disposition(part) == "attachment"
+            own = headers if part is message else Headers(part)
+            kind = _media_type(part, own.raw("content-type"))
+            name = _file_name(part, own)
+            attached = bool(name) or own.raw("content-disposition").lstrip()[:10].lower() == "attachment"
             if kind == "text/calendar":
                 self.invitation = True
                 attached = True
-            elif kind == "text/html" and not attached:
-                self.charset = self.charset or _param(part, "charset").lower()[:30]
-                htmls.append(part_text(part))
             elif kind.startswith("text/") and not attached:
-                self.charset = self.charset or _param(part, "charset").lower()[:30]
-                plain.append(part_text(part))
+                charset = _charset(part, own.raw("content-type"))
+                self.charset = self.charset or charset.lower()[:30]
+                encoding = own.raw("content-transfer-encoding").strip().lower()
+                text = decode_bytes(payload(part, encoding), charset).replace("\x00", "")
+                (htmls if kind == "text/html" else plain).append(text)
             elif not kind.startswith("text/"):
                 attached = True
-            content_id = str(part.get("content-id", "") or "").strip().strip("<>")
-            self.parts.append(Part(path, kind, name, _size(part), content_id, attached))
+            content_id = own.raw("content-id").strip().strip("<>")
+            self.parts.append(Part(path, kind, name, _size(part, own), content_id, attached))
         self.html = "\n".join(htmls)
         self._read_text("\n".join(plain))
 
@@ -186,7 +191,7 @@ def _facts(raw: bytes, message: Message, headers: Headers, bodies: _Bodies) -> M
         precedence=headers.text("precedence").lower()[:20],
         auto_submitted=headers.text("auto-submitted").lower() not in ("", "no"),
         mailer=(headers.text("x-mailer") or headers.text("user-agent"))[:60],
-        media_type=_media_type(message),
+        media_type=_media_type(message, headers.raw("content-type")),
         html_only=bodies.html_only,
         invitation=bodies.invitation,
         links=_link_hosts(bodies),
@@ -204,30 +209,36 @@ def _facts(raw: bytes, message: Message, headers: Headers, bodies: _Bodies) -> M
     )
 
 
-def _param(part: Message, name: str) -> str:
+_CHARSET = re.compile(r";\s*charset\s*=\s*\"?([\w.:+-]+)\"?", re.IGNORECASE)
+
+
+def _charset(part: Message, content_type: str) -> str:
+    """The declared charset; the short way for what nearly everybody writes, the library's for the rest."""
+    found = _CHARSET.search(content_type)
+    if found or "charset" not in content_type.lower():
+        return found.group(1) if found else ""
     try:
-        value = part.get_param(name)
+        value = part.get_param("charset")
     except (ValueError, LookupError, UnicodeError, TypeError):
         return ""
-    if isinstance(value, tuple):
-        return str(value[2] or "")
-    return str(value or "")
+    return str((value[2] if isinstance(value, tuple) else value) or "")
 
 
-def _media_type(part: Message) -> str:
-    try:
-        return part.get_content_type()
-    except (ValueError, LookupError, UnicodeError, TypeError, AttributeError):
-        return "text/plain"
+def part_type(part: Message) -> str:
+    """The media type of a part, lower-cased."""
+    return _media_type(part, next((str(v) for n, v in part.raw_items() if n.lower() == "content-type"), ""))
 
 
-def _disposition(part: Message) -> str:
-    return str(part.get("content-disposition", "") or "").partition(";")[0].strip().lower()
+def _media_type(part: Message, content_type: str) -> str:
+    """The media type a Content-Type header names: RFC 2045, section 5.2, says what to take for a broken one."""
+    if not content_type:
+        return part.get_default_type()
+    kind = content_type.partition(";")[0].strip().lower()
+    return kind if kind.count("/") == 1 and kind.isascii() else "text/plain"
 
 
-def _file_name(part: Message) -> str:
-    told = f"{part.get('content-disposition', '')} {part.get('content-type', '')}".lower()
-    if "name" not in told:
+def _file_name(part: Message, headers: Headers) -> str:
+    if "name" not in f"{headers.raw('content-disposition')} {headers.raw('content-type')}".lower():
         return ""
     try:
         name = part.get_filename("")
@@ -237,11 +248,11 @@ def _file_name(part: Message) -> str:
     return re.sub(r"[\x00-\x1f\\/]+", "_", decoded)[:200]
 
 
-def _size(part: Message) -> int:
+def _size(part: Message, headers: Headers) -> int:
     inside = part.get_payload()
     if not isinstance(inside, str):
         return 0
-    encoding = str(part.get("content-transfer-encoding", "") or "").strip().lower()
+    encoding = headers.raw("content-transfer-encoding").strip().lower()
     return len(inside) * 3 // 4 if encoding == "base64" else len(inside)
 
 

@@ -38,7 +38,7 @@ function pace(event: Event): void {
         <span class="visually-hidden">Seconds between messages</span>
         <select :value="data.interval" @change="pace">
           <option v-if="!PACES.includes(data.interval)" :value="data.interval">{{ data.interval }} s</option>
-          <option v-for="seconds in PACES" :key="seconds" :value="seconds">every {{ seconds }} s</option>
+          <option v-for="seconds in PACES" :key="seconds" :value="seconds">{{ seconds }} s</option>
         </select>
       </label>
     </template>

@@ -72,7 +72,6 @@ CREATE INDEX messages_by_thread ON messages (thread, time);
 CREATE INDEX messages_by_message_id ON messages (message_id);
 CREATE INDEX messages_by_subject ON messages (bare_subject, time);
 CREATE INDEX messages_by_sender ON messages (sender_address);
-CREATE INDEX messages_by_domain ON messages (sender_domain);
 CREATE INDEX messages_by_list ON messages (list_id) WHERE list_id <> '';
 
 CREATE TRIGGER messages_counted AFTER INSERT ON messages BEGIN

@@ -1,0 +1,99 @@
+"""How soon the page shows mail, and how smoothly it scrolls, with a large mailbox.
+
+    .venv/bin/python bench/page.py [--count 50000]
+
+Prints milliseconds from the answer of the first list request to the first row painted, and the share of
+frames later than 20 ms while scrolling through the list, with the most rows ever in the document.
+"""
+
+from __future__ import annotations
+
+import argparse
+import platform
+import statistics
+import sys
+import tempfile
+import threading
+import time
+from pathlib import Path
+
+import uvicorn
+
+ROOT = Path(__file__).parent.parent
+sys.path.insert(0, str(ROOT))
+
+from hieranome.app import importing  # noqa: E402
+from hieranome.app.mailroom import Mailroom  # noqa: E402
+from hieranome.app.workers import Importer  # noqa: E402
+from hieranome.demo import mailgen  # noqa: E402
+from hieranome.demo.world import OWNER_ADDRESSES  # noqa: E402
+from hieranome.web.application import build  # noqa: E402
+from hieranome.web.state import Served  # noqa: E402
+from tests.browser.driver import Page, open_browser  # noqa: E402
+
+FIRST_ROW = """
+const done = arguments[arguments.length - 1];
+const entry = performance.getEntriesByType('resource').find(e => e.name.includes('/api/messages?place=shelf'));
+done([entry.responseEnd - entry.requestStart, window.__first - entry.responseEnd]);
+"""
+WATCH = """
+new MutationObserver((_, me) => { if (document.querySelector('.row-mail .row-subject')) {
+  requestAnimationFrame(() => { window.__first = performance.now(); }); me.disconnect(); }
+}).observe(document, {childList: true, subtree: true});
+"""
+SCROLL = """
+const done = arguments[arguments.length - 1], list = document.querySelector('.list');
+const gaps = []; let last = performance.now(), most = 0, n = 0;
+function step(now) { gaps.push(now - last); last = now; most = Math.max(most, document.querySelectorAll('.row-mail').length);
+  list.scrollTop += 120; if (++n < 400) requestAnimationFrame(step); else done([gaps, most]); }
+requestAnimationFrame(step);
+"""
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("--count", type=int, default=50_000)
+    count = parser.parse_args().count
+    with tempfile.TemporaryDirectory() as place:
+        path = Path(place, "many.mbox")
+        mailgen.write(count, 1, path, None)
+        room = Mailroom(Path(place, "data"))
+        room.set_owner(OWNER_ADDRESSES)
+        importing.run(room, importing.begin(room, path))
+        server = uvicorn.Server(
+            uvicorn.Config(build(Served(room, Importer(room))), host="127.0.0.1", port=0, log_level="error")
+        )
+        thread = threading.Thread(target=server.run, daemon=True)
+        thread.start()
+        while not server.started:
+            time.sleep(0.05)
+        address = f"http://127.0.0.1:{server.servers[0].sockets[0].getsockname()[1]}"
+        browser, _ = open_browser()
+        page = Page(browser, address)
+        browser.execute_cdp_cmd("Page.addScriptToEvaluateOnNewDocument", {"source": WATCH})
+        shown, answered = [], []
+        for _ in range(7):
+            page.go("/in/shelf")
+            page.await_rows()
+            page.await_("the first paint", lambda: browser.execute_script("return window.__first"))
+            answer, paint = browser.execute_async_script(FIRST_ROW)
+            answered.append(answer)
+            shown.append(paint)
+        gaps, most = browser.execute_async_script(SCROLL)
+        print(f"{platform.machine()}, {count:,} messages")
+        print(
+            f"  first rows {statistics.median(shown):.0f} ms after the API answered (bar: 1000), max {max(shown):.0f}"
+        )
+        print(f"  the API answered the first page in {statistics.median(answered):.0f} ms")
+        late = sum(gap > 20 for gap in gaps[5:]) / len(gaps[5:])
+        print(
+            f"  frames: median {statistics.median(gaps):.1f} ms, later than 20 ms: {100 * late:.1f}%, most rows {most}"
+        )
+        browser.quit()
+        server.should_exit = True
+        thread.join(10)
+        room.close()
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,100 @@
+"""Takes the pictures in docs/screenshots from the demo's data: ``make screenshots``."""
+
+from __future__ import annotations
+
+import shutil
+import sys
+import tempfile
+import threading
+import time
+from pathlib import Path
+
+import uvicorn
+
+ROOT = Path(__file__).parent.parent
+sys.path.insert(0, str(ROOT))
+
+from hieranome.demo import house  # noqa: E402
+from hieranome.web.application import build  # noqa: E402
+from tests.browser.driver import Page, open_browser, prefer_dark  # noqa: E402
+
+PICTURES = ROOT / "docs" / "screenshots"
+
+
+def settle(page: Page) -> None:
+    """Wait until nothing moves any more."""
+    page.await_("fonts", lambda: page.browser.execute_script("return document.fonts.status === 'loaded'"))
+    time.sleep(0.6)
+
+
+def take(page: Page, name: str) -> None:
+    """Keep a picture of the page as it stands."""
+    settle(page)
+    page.browser.save_screenshot(str(PICTURES / f"{name}.png"))
+    print(f"  {name}.png")
+
+
+def walk(page: Page, number: int) -> None:
+    """The main views, one after the other."""
+    page.go("/in/desk")
+    page.await_rows()
+    page.go(f"/in/desk/{number}")
+    page.await_open("Carnet 44-1187: timpani case held")
+    take(page, "desk")
+    prefer_dark(page.browser, True)
+    take(page, "desk-dark")
+    prefer_dark(page.browser, False)
+    page.go_to("shelf")
+    subject = page.await_rows()[0]
+    page.open(subject)
+    page.press("d")
+    page.await_("the effect", lambda: page.all(".effect-text"))
+    take(page, "verdict")
+    page.go("/journal")
+    page.await_("lines", lambda: page.all(".ledger tbody tr"))
+    take(page, "journal")
+    page.go("/in/digest")
+    page.await_rows()
+    page.press("o")
+    page.press("j")
+    page.await_("the text", lambda: page.all(".reading-frame, .reading-text"))
+    take(page, "digest")
+    page.press("o")
+    page.go("/bring-in")
+    page.await_("the page", lambda: page.all(".drop"))
+    take(page, "bring-in")
+    page.go("/settings")
+    page.await_("the page", lambda: page.all("#addresses"))
+    take(page, "settings")
+
+
+def main() -> None:
+    """Serve a fresh demo and take all pictures."""
+    folder = Path(tempfile.mkdtemp())
+    PICTURES.mkdir(parents=True, exist_ok=True)
+    served = house.open_demo(folder / "demo")
+    server = uvicorn.Server(uvicorn.Config(build(served), host="127.0.0.1", port=0, log_level="error"))
+    thread = threading.Thread(target=server.run, daemon=True)
+    thread.start()
+    while not server.started:
+        time.sleep(0.05)
+    browser, profile = open_browser()
+    try:
+        port = server.servers[0].sockets[0].getsockname()[1]
+        row = (
+            served.room.reader()
+            .execute("SELECT id FROM messages WHERE subject LIKE 'Carnet 44-1187: timpani%'")
+            .fetchone()
+        )
+        walk(Page(browser, f"http://127.0.0.1:{port}"), row[0])
+    finally:
+        browser.quit()
+        server.should_exit = True
+        thread.join(10)
+        served.room.close()
+        shutil.rmtree(folder, ignore_errors=True)
+        shutil.rmtree(profile, ignore_errors=True)
+
+
+if __name__ == "__main__":
+    main()
