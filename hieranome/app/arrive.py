@@ -92,7 +92,8 @@ def take_in(room: Mailroom, db: sqlite3.Connection, incoming: Incoming) -> int |
         decision = route(judgement, room.costs, room.asking)
         placed = Placed(decision.place, "model", decision.ask_value)
     counted = placed.place not in judgement.low
-    number = _keep(room, db, incoming, thread, vector, judgement, placed, counted)
+    number, added = _keep(room, db, incoming, thread, vector, judgement, placed, counted)
+    room.count(db, added)
     messages.index(db, [number])
     return number
 
@@ -104,14 +105,18 @@ def take_in_history(room: Mailroom, db: sqlite3.Connection, batch: Sequence[Inco
     """
     known = messages.known_among(db, [one.digest for one in batch])
     fresh = [one for one in {one.digest: one for one in batch}.values() if one.digest not in known]
-    numbers = []
+    numbers: list[int] = []
+    sums: list[tuple[str, Sums]] = []
     for incoming in fresh:
         if incoming.vector is None:
             raise InternalError("mail of the history comes with its vector")
         facts = incoming.facts
         thread = threads.assign(db, facts, room.owner, room.owner.owns(facts.sender))
         placed = certain_placement(room, db, facts, thread) or WAITING
-        numbers.append(_keep(room, db, incoming, thread, incoming.vector, None, placed, counted=True))
+        number, added = _keep(room, db, incoming, thread, incoming.vector, None, placed, counted=True)
+        numbers.append(number)
+        sums += added
+    room.count(db, sums)
     messages.index(db, numbers)
     return len(fresh)
 
@@ -125,18 +130,17 @@ def _keep(
     judgement: Judgement | None,
     placed: Placed,
     counted: bool,
-) -> int:
-    """Store a message and what it adds to the sums."""
+) -> tuple[int, list[tuple[str, Sums]]]:
+    """Store a message; returns its id and what it adds to the sums."""
     facts = incoming.facts
     mine = placed.place == SENT
     answered = incoming.answered or _answered_before(db, facts)
     number = _store(db, incoming, thread, vector, judgement, placed, answered, counted and not mine)
     if mine:
-        room.count(db, room.relations.sent(facts, room.owner))
-        _note_answer(room, db, facts)
-    elif counted:
-        room.count(db, room.relations.received(facts, read=incoming.seen or answered, answered=answered))
-    return number
+        return number, room.relations.sent(facts, room.owner) + _note_answer(db, facts)
+    if counted:
+        return number, room.relations.received(facts, read=incoming.seen or answered, answered=answered)
+    return number, []
 
 
 def certain_placement(room: Mailroom, db: sqlite3.Connection, facts: MessageFacts, thread: int) -> Placed | None:
@@ -207,10 +211,10 @@ def _answered_before(db: sqlite3.Connection, facts: MessageFacts) -> bool:
     return db.execute("SELECT 1 FROM answers WHERE message_id = ?", (facts.message_id,)).fetchone() is not None
 
 
-def _note_answer(room: Mailroom, db: sqlite3.Connection, facts: MessageFacts) -> None:
-    """The owner's own message answers another: mark that one, now or when it comes."""
+def _note_answer(db: sqlite3.Connection, facts: MessageFacts) -> list[tuple[str, Sums]]:
+    """The owner's own message answers another: mark that one, now or when it comes; what that adds to the sums."""
     if not facts.in_reply_to:
-        return
+        return []
     db.execute("INSERT OR IGNORE INTO answers VALUES (?)", (facts.in_reply_to,))
     row = db.execute(
         "SELECT id, sender_address, sender_domain, list_id, seen, counted FROM messages"
@@ -218,7 +222,7 @@ def _note_answer(room: Mailroom, db: sqlite3.Connection, facts: MessageFacts) ->
         (facts.in_reply_to,),
     ).fetchone()
     if row is None:
-        return
+        return []
     db.execute("UPDATE messages SET answered = 1, seen = 1, counted = 1 WHERE id = ?", (row["id"],))
     one = Sums(int(not row["counted"]), int(not row["seen"] or not row["counted"]), 1)
-    room.count(db, [(key, one) for key in messages.sum_keys(row)])
+    return [(key, one) for key in messages.sum_keys(row)]

@@ -19,7 +19,7 @@ from hieranome.app.readers import Readers
 from hieranome.core.buckets import ARCHIVE, DESK, UNDECIDED
 from hieranome.core.errors import HieranomeError, NotMail
 from hieranome.core.facts import Correspondent, MessageFacts
-from hieranome.core.features import Context, pack, renew_relation, unpack
+from hieranome.core.features import Context, Vector, pack, relation_features, unpack, with_relation
 from hieranome.core.routing import WINDOW, Asking, route, settle
 from hieranome.mail.sources import Item, SourceFile, find, items
 from hieranome.store import imports, messages
@@ -142,12 +142,15 @@ _WEIGHED = """
 
 def _weigh_rows(room: Mailroom, db: sqlite3.Connection, rows: list[sqlite3.Row], newest: int) -> None:
     vectors, changed = [], []
+    relations: dict[tuple[str, str, int], Vector] = {}
     for row in rows:
-        facts = MessageFacts(sender=Correspondent(row["sender_address"], row["sender_name"]), list_id=row["list_id"])
-        stored = row["features"]
-        vector = renew_relation(unpack(stored), facts, Context(room.owner, room.relations, bool(row["mine"])))
+        key = (row["sender_address"], row["list_id"], row["mine"])
+        if key not in relations:
+            facts = MessageFacts(sender=Correspondent(row["sender_address"]), list_id=row["list_id"])
+            relations[key] = relation_features(facts, Context(room.owner, room.relations, bool(row["mine"])))
+        vector = with_relation(unpack(row["features"]), relations[key])
         packed = pack(vector)
-        if packed != stored:
+        if packed != row["features"]:
             changed.append((packed, row["id"]))
         vectors.append(vector)
     db.executemany("UPDATE vectors SET features = ? WHERE message = ?", changed)

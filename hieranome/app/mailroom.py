@@ -79,10 +79,11 @@ class Mailroom:
 
     def count(self, db: sqlite3.Connection, added: Iterable[tuple[str, Sums]], sign: int = 1) -> None:
         """Add observations to the sums, in memory and in the store."""
-        added = list(added)
-        settings.add_sums(db, added, sign)
+        together: dict[str, Sums] = {}
         for key, seen in added:
             self.relations.add(key, seen, sign)
+            together.setdefault(key, Sums()).add(seen, sign)
+        settings.add_sums(db, together.items())
 
     def tell_counts(self) -> None:
         """Publish the counts of all places."""

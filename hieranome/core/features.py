@@ -342,11 +342,16 @@ def unpack(stored: bytes) -> Vector:
     return np.frombuffer(stored, dtype="<u4").astype(np.uint32)
 
 
-def renew_relation(vector: Vector, facts: MessageFacts, context: Context) -> Vector:
-    """The vector with its relation features made anew; ``facts`` needs only sender and list."""
+def relation_features(facts: MessageFacts, context: Context) -> Vector:
+    """The relation features alone; ``facts`` needs only sender and list."""
     group = GROUPS[_NUMBER["relation"]]
-    kept = vector[groups_of(vector) != _NUMBER["relation"]]
     fresh = {feature(group.name, token) for token in group.extract(Seen(facts, context))}
-    renewed = np.concatenate([kept, np.array(sorted(fresh), dtype=np.uint32)])
+    return np.array(sorted(fresh), dtype=np.uint32)
+
+
+def with_relation(vector: Vector, relation: Vector) -> Vector:
+    """The vector with its relation features replaced."""
+    kept = vector[groups_of(vector) != _NUMBER["relation"]]
+    renewed = np.concatenate([kept, relation])
     renewed.sort()
     return renewed

@@ -12,6 +12,8 @@ import math
 from collections import deque
 from collections.abc import Iterable
 from dataclasses import dataclass
+from functools import lru_cache
+from operator import mul
 
 from hieranome.core.buckets import DESK, DRAIN, UNDECIDED, Costs
 from hieranome.core.engine import Judgement
@@ -59,13 +61,25 @@ def settle(judgement: Judgement, costs: Costs) -> tuple[str, float]:
     """The place of least expected cost without asking, and that cost."""
     p = judgement.importance
     best, least = DESK, (1.0 - p) * costs.noise
-    for name in judgement.low:
-        missed = costs.drained_important if name == DRAIN else costs.buried
-        wrong = sum(share * costs.of(other, name) for other, share in judgement.low.items())
-        cost = p * missed + (1.0 - p) * wrong
+    shares = list(judgement.low.values())
+    for name, missed, wrong in _low_costs(costs, tuple(judgement.low)):
+        cost = p * missed + (1.0 - p) * sum(map(mul, shares, wrong))
         if cost < least:
             best, least = name, cost
     return best, least
+
+
+@lru_cache(maxsize=64)
+def _low_costs(costs: Costs, names: tuple[str, ...]) -> list[tuple[str, float, list[float]]]:
+    """For each low bucket: its cost for important mail, and for mail that belongs in each low bucket."""
+    return [
+        (
+            name,
+            costs.drained_important if name == DRAIN else costs.buried,
+            [costs.of(other, name) for other in names],
+        )
+        for name in names
+    ]
 
 
 class Asking:

@@ -59,6 +59,10 @@ class Database:
         try:
             self._writer = self._connect(f"file:{_uri(self.path)}")
             self._prepare()
+        except StoreUnusable:
+            self._writer.close()
+            self._release()
+            raise
         except sqlite3.DatabaseError as exc:
             self._release()
             if _is_full(exc):

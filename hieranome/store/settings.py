@@ -34,13 +34,13 @@ def relations(db: sqlite3.Connection) -> Relations:
     return found
 
 
-def add_sums(db: sqlite3.Connection, added: Iterable[tuple[str, Sums]], sign: int = 1) -> None:
-    """Add observations to the stored sums, or take them away."""
+def add_sums(db: sqlite3.Connection, added: Iterable[tuple[str, Sums]]) -> None:
+    """Add observations to the stored sums."""
     db.executemany(
         """
         INSERT INTO sums VALUES (?, ?, ?, ?, ?) ON CONFLICT (key) DO UPDATE SET
             received = received + excluded.received, read = read + excluded.read,
             answered = answered + excluded.answered, written = written + excluded.written
         """,
-        [(k, sign * s.received, sign * s.read, sign * s.answered, sign * s.written) for k, s in added],
+        [(key, s.received, s.read, s.answered, s.written) for key, s in added],
     )

@@ -17,7 +17,8 @@ def assign(db: sqlite3.Connection, facts: MessageFacts, owner: Owner, mine: bool
         assert thread is not None
     elif mine:
         db.execute("UPDATE threads SET mine = 1 WHERE id = ? AND mine = 0", (thread,))
-    db.executemany("INSERT OR IGNORE INTO mentions VALUES (?, ?)", [(name, thread) for name in named])
+    if named:
+        db.executemany("INSERT OR IGNORE INTO mentions VALUES (?, ?)", [(name, thread) for name in named])
     return thread
 
 

@@ -10,7 +10,7 @@ import numpy as np
 from hieranome.core.engine import Engine, Lesson
 from hieranome.core.evidence import explain
 from hieranome.core.facts import Correspondent, MessageFacts, Owner
-from hieranome.core.features import GROUPS, Context, Vector, extract, pack, renew_relation, unpack
+from hieranome.core.features import GROUPS, Context, Vector, extract, pack, relation_features, unpack, with_relation
 from hieranome.core.relations import Relations
 
 WORDS = "rider risers stage offer rosin percent parcel invoice humid report viola horn coach hall visa stamp".split()
@@ -188,7 +188,8 @@ class FeatureTest(unittest.TestCase):
         for key, seen in relations.received(facts, read=True, answered=True):
             relations.add(key, seen)
         now = Context(context().owner, relations)
-        np.testing.assert_array_equal(renew_relation(old, facts, now), extract(facts, now))
+        renewed = with_relation(old, relation_features(facts, now))
+        np.testing.assert_array_equal(renewed, extract(facts, now))
 
     def test_an_empty_message_has_a_vector(self) -> None:
         """A message of which nothing is known is judged all the same."""
