@@ -30,7 +30,7 @@ PROCESSES = 2
 PARALLEL_FROM = 2_000_000
 """Bytes from which an import is read by processes of its own."""
 DEALT_WITH_AFTER = 7 * 86_400
-"""Important mail that was read or answered and is this many seconds older than the newest imported
+"""Important mail that was answered, or that was read and is this many seconds older than the newest imported,
 goes to the Archive: the Desk holds what still needs its owner."""
 
 Progress = Callable[[ImportJob], None]
@@ -167,8 +167,8 @@ def _weigh_rows(room: Mailroom, db: sqlite3.Connection, rows: list[sqlite3.Row],
         if row["decided_by"] not in ("model", "history"):
             continue
         place, why = settle(judgement, room.costs)[0], "model"
-        handled = row["answered"] or (row["seen"] and not row["flagged"])
-        if place == DESK and handled and row["time"] < newest - DEALT_WITH_AFTER:
+        old = row["time"] < newest - DEALT_WITH_AFTER
+        if place == DESK and (row["answered"] or (row["seen"] and not row["flagged"] and old)):
             place, why = ARCHIVE, "history"
         if place != row["place"]:
             messages.move(db, row["id"], place, why)

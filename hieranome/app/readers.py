@@ -15,6 +15,7 @@ from multiprocessing.process import BaseProcess
 from types import TracebackType
 
 from hieranome.app.arrive import Incoming, prepare
+from hieranome.core.errors import WorldError
 from hieranome.core.facts import Owner
 from hieranome.core.features import Context, extract
 from hieranome.core.relations import Relations
@@ -77,6 +78,15 @@ class Readers:
             for items in batches:
                 yield read_batch(items, self._owner, self._clock())
             return
+        try:
+            yield from self._exchange(batches)
+        except (EOFError, BrokenPipeError, ConnectionResetError) as exc:
+            raise WorldError(
+                "A process that read the mail ended before its time (was the memory full?). What was read is kept; "
+                "start the import again and it goes on there."
+            ) from exc
+
+    def _exchange(self, batches: Iterator[list[Item]]) -> Iterator[Batch]:
         waiting: deque[Connection] = deque()
         for items, pipe in zip(batches, cycle(self._pipes)):
             # Never send into a pipe whose answer was not taken: both ends would wait for each other.

@@ -27,7 +27,9 @@ one lesson suffices; taken at face value they would call everything even."""
 
 LOW_ROUNDS = 5
 LOW_HOLDS = 0.95
-"""A lesson about a low bucket is taken in up to LOW_ROUNDS times, until its share is above LOW_HOLDS."""
+"""A lesson about a low bucket is taken in up to LOW_ROUNDS times, until its share is above LOW_HOLDS: once by all
+features, then by those particular to the message alone, so that other mail is left where it is."""
+PARTICULAR = frozenset({"address", "list", "list_sender", "addressed", "sender_subject", "subject_pairs"})
 
 
 @dataclass(frozen=True, slots=True)
@@ -159,7 +161,8 @@ class Engine:
         while belongs in self._low and len(steps) < LOW_ROUNDS:
             if steps and self._low_shares(rows)[belongs] > LOW_HOLDS:
                 break
-            steps.append({name: model.learn(rows, name == belongs) for name, model in self._low.items()})
+            taught = rows.only(PARTICULAR) if steps else rows
+            steps.append({name: model.learn(taught, name == belongs) for name, model in self._low.items()})
         return steps
 
     def _low_shares(self, rows: Rows) -> dict[str, float]:

@@ -18,6 +18,7 @@ from hieranome.core import text as words_of
 from hieranome.core.cues import WORDS
 from hieranome.core.facts import MessageFacts, Owner
 from hieranome.core.relations import Relations
+from hieranome.core.stopwords import WORDS as STOPWORDS
 
 FEATURE_VERSION = 1
 """Raised whenever the meaning of a stored vector changes."""
@@ -47,7 +48,7 @@ class Seen:
         self.facts = facts
         self.context = context
         self.subject = list(dict.fromkeys(words_of.words(facts.subject[:500], 40)))
-        self.text = words_of.words(facts.text[:8000], 300)
+        self.text = [word for word in words_of.words(facts.text[:8000], 400) if word not in STOPWORDS]
 
 
 Extractor = Callable[[Seen], Iterable[str]]

@@ -16,7 +16,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from hieranome.core.features import PRIOR_VARIANCE, SLOTS, Vector, groups_of, slots_of, values_of
+from hieranome.core.features import GROUPS, PRIOR_VARIANCE, SLOTS, Vector, groups_of, slots_of, values_of
 from hieranome.core.prior import Prior
 
 Floats = NDArray[np.float64]
@@ -52,6 +52,11 @@ class Rows:
         """One vector, unpacked."""
         groups = groups_of(vector)
         return cls(slots_of(vector), values_of(groups), groups, np.zeros(1, dtype=np.intp))
+
+    def only(self, groups: frozenset[str]) -> Rows:
+        """The features of some groups of one vector."""
+        kept = np.isin(self.groups, [number for number, group in enumerate(GROUPS) if group.name in groups])
+        return Rows(self.slots[kept], self.values[kept], self.groups[kept], self.starts)
 
     @classmethod
     def stacked(cls, vectors: Sequence[Vector]) -> Rows:

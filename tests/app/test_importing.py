@@ -1,6 +1,7 @@
 """Import: whole, once, resumable, clear when it cannot."""
 
 import hashlib
+import multiprocessing
 import os
 import random
 import signal
@@ -11,7 +12,7 @@ from pathlib import Path
 
 from hieranome.app import importing
 from hieranome.app.mailroom import Mailroom
-from hieranome.core.errors import NotMail, StoreFull, Unreadable
+from hieranome.core.errors import NotMail, StoreFull, Unreadable, WorldError
 from hieranome.demo import mailgen
 from hieranome.store import imports, places
 from tests.mail.nasty import NASTY
@@ -127,6 +128,30 @@ class ImportTest(RoomCase):
         importing.run(self.room, importing.begin(self.room, path), lambda job: seen.append(job.bytes_done))
         self.assertEqual(seen, sorted(seen))
         self.assertEqual(seen[-1], path.stat().st_size)
+
+
+class ReaderTest(RoomCase):
+    def test_a_reader_that_dies_is_a_clear_error_and_the_import_goes_on(self) -> None:
+        """When a reading process is killed, whole batches are kept, and the next start ends with all mail."""
+        path = self.folder / "many.mbox"
+        mailgen.write(3000, 4, path, None)
+        job = importing.begin(self.room, path)
+        killed: list[int] = []
+
+        def kill(_: imports.ImportJob) -> None:
+            for child in multiprocessing.active_children():
+                if child.pid and not killed:
+                    os.kill(child.pid, signal.SIGKILL)
+                    killed.append(child.pid)
+
+        with self.assertRaisesRegex(WorldError, "goes on there"):
+            importing.run(self.room, job, kill)
+        self.assertTrue(killed)
+        kept = len(digests(self.room))
+        self.assertLess(kept, 3000)
+        done = importing.run(self.room, importing.begin(self.room, path))
+        self.assertEqual((done.state, len(digests(self.room))), ("done", done.added))
+        self.assertGreaterEqual(done.added, 3000)
 
 
 class KillTest(RoomCase):
