@@ -52,7 +52,7 @@ function fit(): void {
     <template v-else-if="data">
       <header class="reading-head">
         <div class="reading-title">
-          <h2 dir="auto">{{ subjectOf(data.message.subject) }}</h2>
+          <h2 dir="auto" :title="data.message.subject">{{ subjectOf(data.message.subject) }}</h2>
           <button type="button" class="quiet-button" aria-label="Close the message" @click="emit('close')">
             Close
           </button>

@@ -28,8 +28,8 @@ const moved = computed(() => {
       <p class="effect-text">
         <bdi>{{ effect.title }}</bdi> is in {{ titles[effect.belongs] ?? effect.belongs }}.
         <span v-if="moved" class="effect-score">Score {{ moved }}.</span>
-        <span v-if="!effect.pulled"> {{ kinWords(effect.outcome) }}</span>
-        <span v-else> Its kin followed.</span>
+        <span v-if="!effect.pulled" class="effect-kin-count">{{ kinWords(effect.outcome) }}</span>
+        <span v-else class="effect-kin-count">Its kin followed.</span>
       </p>
       <span class="effect-buttons">
         <template v-if="effect.outcome.kin.length && !effect.pulled">
