@@ -46,6 +46,11 @@ export function useEvents(): void {
   }
 
   on('reset', () => void queries.invalidateQueries())
+  // What happened between the first answers and this connection was told to nobody: look once more.
+  on('hello', () => {
+    void queries.invalidateQueries({ queryKey: ['places'] })
+    refreshLists(queries)
+  })
   on<{ message: Message }>('arrived', ({ message }) => {
     putIn(queries, message)
     arrived.value = message

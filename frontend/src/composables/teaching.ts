@@ -53,6 +53,7 @@ export function useTeaching() {
     effect.value = { outcome, title, belongs, pulled: false }
     said.value = `${title}: ${titles.value[belongs] ?? belongs}. ${kinWords(outcome)}`
     reach.value = 'learn'
+    refreshLists(queries)
   }
 
   async function follow(kin: readonly Kin[]): Promise<void> {
@@ -63,6 +64,7 @@ export function useTeaching() {
     const step = await guarded(() => unwrap(client.POST('/api/steps/{step}/kin', { params, body })))
     if (!step) return
     effect.value = { ...current, pulled: true }
+    refreshLists(queries)
     said.value = `${step.messages} kin followed.`
   }
 
