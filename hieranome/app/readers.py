@@ -40,7 +40,7 @@ def _work(pipe: Connection, owner: Owner) -> None:
         try:
             items, now = pipe.recv()
             pipe.send(read_batch(items, owner, now))
-        except (EOFError, BrokenPipeError, KeyboardInterrupt):
+        except (EOFError, OSError, KeyboardInterrupt):
             return
 
 
@@ -80,7 +80,7 @@ class Readers:
             return
         try:
             yield from self._exchange(batches)
-        except (EOFError, BrokenPipeError, ConnectionResetError) as exc:
+        except (EOFError, OSError) as exc:
             raise WorldError(
                 "A process that read the mail ended before its time (was the memory full?). What was read is kept; "
                 "start the import again and it goes on there."
