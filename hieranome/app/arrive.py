@@ -47,6 +47,16 @@ class Placed:
     ask_value: float = 0.0
 
 
+@dataclass(frozen=True, slots=True)
+class Weighed:
+    """What was found out about a message: its thread, vector and place; no judgement while it waits."""
+
+    thread: int
+    vector: Vector
+    judgement: Judgement | None
+    placed: Placed
+
+
 WAITING = Placed(SHELF, "model")
 """Where imported mail waits until it is weighed."""
 
@@ -92,7 +102,7 @@ def take_in(room: Mailroom, db: sqlite3.Connection, incoming: Incoming) -> int |
         decision = route(judgement, room.costs, room.asking)
         placed = Placed(decision.place, "model", decision.ask_value)
     counted = placed.place not in judgement.low
-    number, added = _keep(room, db, incoming, thread, vector, judgement, placed, counted)
+    number, added = _keep(room, db, incoming, Weighed(thread, vector, judgement, placed), counted)
     room.count(db, added)
     messages.index(db, [number])
     return number
@@ -113,7 +123,7 @@ def take_in_history(room: Mailroom, db: sqlite3.Connection, batch: Sequence[Inco
         facts = incoming.facts
         thread = threads.assign(db, facts, room.owner, room.owner.owns(facts.sender))
         placed = certain_placement(room, db, facts, thread) or WAITING
-        number, added = _keep(room, db, incoming, thread, incoming.vector, None, placed, counted=True)
+        number, added = _keep(room, db, incoming, Weighed(thread, incoming.vector, None, placed), counted=True)
         numbers.append(number)
         sums += added
     room.count(db, sums)
@@ -125,17 +135,14 @@ def _keep(
     room: Mailroom,
     db: sqlite3.Connection,
     incoming: Incoming,
-    thread: int,
-    vector: Vector,
-    judgement: Judgement | None,
-    placed: Placed,
+    weighed: Weighed,
     counted: bool,
 ) -> tuple[int, list[tuple[str, Sums]]]:
     """Store a message; returns its id and what it adds to the sums."""
     facts = incoming.facts
-    mine = placed.place == SENT
+    mine = weighed.placed.place == SENT
     answered = incoming.answered or _answered_before(db, facts)
-    number = _store(db, incoming, thread, vector, judgement, placed, answered, counted and not mine)
+    number = _store(db, incoming, weighed, answered, counted and not mine)
     if mine:
         return number, room.relations.sent(facts, room.owner) + _note_answer(db, facts)
     if counted:
@@ -164,19 +171,16 @@ def known_placement(db: sqlite3.Connection, facts: MessageFacts, thread: int) ->
 def _store(
     db: sqlite3.Connection,
     incoming: Incoming,
-    thread: int,
-    vector: Vector,
-    judgement: Judgement | None,
-    placed: Placed,
+    weighed: Weighed,
     answered: bool,
     counted: bool,
 ) -> int:
-    facts = incoming.facts
+    facts, judgement, placed = incoming.facts, weighed.judgement, weighed.placed
     low, high = judgement.band if judgement else (0.0, 1.0)
     new = messages.NewMessage(
         digest=incoming.digest,
         message_id=facts.message_id,
-        thread=thread,
+        thread=weighed.thread,
         bare_subject=bare_subject(facts.subject)[:200],
         time=facts.sent_at,
         sender_address=facts.sender.address,
@@ -202,7 +206,7 @@ def _store(
         counted=counted,
     )
     people = correspondents_text((facts.sender, *facts.recipients))
-    return messages.add(db, new, incoming.compressed, vector, people, incoming.text)
+    return messages.add(db, new, incoming.compressed, weighed.vector, people, incoming.text)
 
 
 def _answered_before(db: sqlite3.Connection, facts: MessageFacts) -> bool:

@@ -5,17 +5,15 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 from hieranome.app.mailroom import Mailroom
-from hieranome.core.buckets import UNDECIDED
 from hieranome.core.engine import Judgement
 from hieranome.core.errors import NotFound
 from hieranome.core.evidence import Line, explain
 from hieranome.core.facts import MessageFacts
 from hieranome.core.relations import Sums
-from hieranome.core.routing import Bounds, bounds
 from hieranome.core.sure import SHARED_DOMAINS, Reach
 from hieranome.mail.reading import Part, Reading, find_part, parse, part_bytes, read
 from hieranome.mail.safe_html import SafeHtml
-from hieranome.store import lessons, messages, places, threads
+from hieranome.store import lessons, messages, threads
 from hieranome.store.lessons import LessonRecord
 from hieranome.store.messages import Message
 
@@ -34,11 +32,6 @@ class Opened:
     blocked: int
     parts: list[Part]
     reaches: list[Reach]
-
-
-def score_bounds(room: Mailroom) -> Bounds:
-    """Where asking begins and where the Desk begins."""
-    return bounds(room.costs)
 
 
 def open_message(room: Mailroom, number: int) -> Opened:
@@ -149,8 +142,3 @@ def thread_of(room: Mailroom, number: int) -> list[Message]:
     """The messages of a message's thread, oldest first."""
     db = room.reader()
     return messages.of_thread(db, messages.get(db, number).thread)
-
-
-def titles(room: Mailroom) -> dict[str, str]:
-    """What each place is called."""
-    return {p.name: p.title for p in places.every(room.reader())} | {UNDECIDED: "Your call"}
