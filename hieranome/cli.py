@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import signal
 import sys
 import threading
@@ -14,11 +15,11 @@ from platformdirs import user_data_path
 from rich.console import Console
 from rich.progress import BarColumn, DownloadColumn, Progress, TextColumn, TimeRemainingColumn
 
-from hieranome import __version__
-from hieranome.app import importing
+from hieranome import __version__, report
+from hieranome.app import backtest, importing
 from hieranome.app.mailroom import Mailroom
-from hieranome.app.workers import Importer
 from hieranome.core.errors import HieranomeError
+from hieranome.core.facts import Owner
 from hieranome.demo import house, mailgen
 from hieranome.store.imports import ImportJob
 from hieranome.web.application import build
@@ -71,7 +72,7 @@ def serve(data: Data = DEFAULT_DATA, port: Port = 8025, owner: Owners = None) ->
     room = Mailroom(data)
     if owner:
         room.set_owner([*room.owner.addresses, *owner])
-    _serve(Served(room, Importer(room)), port)
+    _serve(Served.of(room), port)
 
 
 @app.command()
@@ -98,6 +99,35 @@ def generate(
     """Write any amount of the demo's world as an mbox, for measurements."""
     written = mailgen.write(count, seed, out, truth)
     typer.echo(f"{written:,} messages written to {out}.")
+
+
+@app.command("backtest")
+def backtest_mail(
+    mail: Annotated[Path, typer.Option("--mail", help="An mbox, a Maildir or a folder of mail.")],
+    truth: Annotated[Path, typer.Option("--truth", help="A CSV with message_id and bucket.")],
+    correct: Annotated[
+        float, typer.Option("--correct", min=0.0, max=1.0, help="The share of mistakes the reader corrects.")
+    ] = 1.0,
+    seed: Annotated[int, typer.Option("--seed", help="Draws which mistakes are corrected.")] = 1,
+    owner: Owners = None,
+    desk_like: Annotated[
+        list[str] | None, typer.Option("--desk-like", help="An own bucket of the truth that is for important mail.")
+    ] = None,
+    out: Annotated[Path | None, typer.Option("--out", help="A CSV to write the predictions to.")] = None,
+    as_json: Annotated[bool, typer.Option("--json", help="Print the figures as JSON.")] = False,
+) -> None:
+    """Replay a mailbox whose truths are known, and say how good the engine would have been."""
+    plan = backtest.Plan(correct, seed, Owner.of(*(owner or ())), tuple(desk_like or ()))
+    columns = (TextColumn("{task.description}"), BarColumn(), DownloadColumn(), TimeRemainingColumn())
+    with Progress(*columns, console=Console(stderr=True), transient=True) as bar:
+        task = bar.add_task("Replaying", total=None)
+        result = backtest.run_files(mail, truth, plan, lambda done, of: bar.update(task, completed=done, total=of))
+    if out is not None:
+        backtest.write_predictions(out, result)
+    if as_json:
+        typer.echo(json.dumps(backtest.as_data(result), indent=2))
+    else:
+        report.show(Console(), result)
 
 
 @app.command()

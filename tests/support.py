@@ -14,7 +14,6 @@ from fastapi.testclient import TestClient
 
 from hieranome.app.arrive import receive
 from hieranome.app.mailroom import Mailroom
-from hieranome.app.workers import Importer
 from hieranome.store import messages, places
 from hieranome.web.application import build
 from hieranome.web.state import Served
@@ -113,7 +112,7 @@ class ApiCase(RoomCase):
 
     def setUp(self) -> None:
         super().setUp()
-        self.served = Served(self.room, Importer(self.room))
+        self.served = Served.of(self.room)
         self.client = TestClient(build(self.served, hosts=("testserver",)), headers=MARK)
         self.client.__enter__()
         self.addCleanup(self.client.__exit__, None, None, None)

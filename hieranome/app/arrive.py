@@ -9,17 +9,20 @@ from collections.abc import Sequence
 from dataclasses import asdict, dataclass, replace
 
 from hieranome.app.mailroom import Mailroom
+from hieranome.core.authentication import forged
 from hieranome.core.buckets import DESK, SENT, SHELF
 from hieranome.core.engine import Judgement
 from hieranome.core.errors import InternalError
 from hieranome.core.facts import MessageFacts
-from hieranome.core.features import Vector, extract
-from hieranome.core.relations import Sums
+from hieranome.core.features import Context, Vector, extract
+from hieranome.core.relations import Sums, time_to_answer
 from hieranome.core.routing import route
-from hieranome.core.sure import Reach, binding_keys, strongest
+from hieranome.core.sure import Binding, Reach, binding_keys, strongest
 from hieranome.core.threads import bare_subject
+from hieranome.core.vouched import Vouched, look_alike
 from hieranome.mail.reading import correspondents_text, read
 from hieranome.store import lessons, messages, threads
+from hieranome.store import vouched as vouching
 
 COMPRESSION = 6
 
@@ -95,15 +98,17 @@ def take_in(room: Mailroom, db: sqlite3.Connection, incoming: Incoming) -> int |
         return None
     facts = incoming.facts
     thread = threads.assign(db, facts, room.owner, room.owner.owns(facts.sender))
-    vector = extract(facts, room.context(threads.has_mine(db, thread)))
+    found = examine(room, db, facts)
+    vector = extract(facts, found.context(room, threads.has_mine(db, thread)))
     judgement = room.engine.judge(vector)
-    placed = certain_placement(room, db, facts, thread)
+    placed = certain_placement(room, db, facts, thread, found)
     if placed is None:
         decision = route(judgement, room.costs, room.asking)
         placed = Placed(decision.place, "model", decision.ask_value)
     counted = placed.place not in judgement.low
     number, added = _keep(room, db, incoming, Weighed(thread, vector, judgement, placed), counted)
     room.count(db, added)
+    vouching.note_checkers(db, [facts])
     messages.index(db, [number])
     return number
 
@@ -122,11 +127,12 @@ def take_in_history(room: Mailroom, db: sqlite3.Connection, batch: Sequence[Inco
             raise InternalError("mail of the history comes with its vector")
         facts = incoming.facts
         thread = threads.assign(db, facts, room.owner, room.owner.owns(facts.sender))
-        placed = certain_placement(room, db, facts, thread) or WAITING
+        placed = certain_placement(room, db, facts, thread, examine(room, db, facts)) or WAITING
         number, added = _keep(room, db, incoming, Weighed(thread, incoming.vector, None, placed), counted=True)
         numbers.append(number)
         sums += added
     room.count(db, sums)
+    vouching.note_checkers(db, [one.facts for one in fresh])
     messages.index(db, numbers)
     return len(fresh)
 
@@ -150,22 +156,54 @@ def _keep(
     return number, []
 
 
-def certain_placement(room: Mailroom, db: sqlite3.Connection, facts: MessageFacts, thread: int) -> Placed | None:
+@dataclass(frozen=True, slots=True)
+class Examined:
+    """What was found out about a message's sender: why it is proven forged (or an empty string), and whom
+    vouched for it only looks like."""
+
+    forged: str = ""
+    alike: Vouched | None = None
+
+    def context(self, room: Mailroom, thread_has_mine: bool) -> Context:
+        """What the features of the message may look at."""
+        return room.context(thread_has_mine, forged=bool(self.forged), alike=self.alike is not None)
+
+
+def examine(room: Mailroom, db: sqlite3.Connection, facts: MessageFacts) -> Examined:
+    """Look whether the sender is who it says."""
+    why = ""
+    if room.confirmed and facts.authentication:
+        why = forged(facts, room.confirmed)
+        if why and facts.list_id and messages.came_through(db, facts.sender.address, facts.list_id):
+            why = forged(facts, room.confirmed, uses_list=True)
+    return Examined(why, look_alike(facts, room.vouched) if room.vouched else None)
+
+
+def certain_placement(
+    room: Mailroom, db: sqlite3.Connection, facts: MessageFacts, thread: int, found: Examined
+) -> Placed | None:
     """Where a message goes whatever the model says: the owner's own, the unreadable, the surely known; or None."""
-    if room.owner.owns(facts.sender):
+    if room.owner.owns(facts.sender) and not found.forged:
         return Placed(SENT, "own")
     if not facts.readable:
         return Placed(DESK, "unreadable")
-    return known_placement(db, facts, thread) if room.bindings else None
+    return known_placement(room, db, facts, thread, found) if room.bindings else None
 
 
-def known_placement(db: sqlite3.Connection, facts: MessageFacts, thread: int) -> Placed | None:
+def known_placement(
+    room: Mailroom, db: sqlite3.Connection, facts: MessageFacts, thread: int, found: Examined
+) -> Placed | None:
     """Where sure knowledge puts a message that has no verdict of its own, or None."""
-    bucket = lessons.binding_bucket(db, Reach.THREAD, str(thread))
+    genuine = not found.forged and "several senders" not in facts.defects
+    bucket = lessons.binding_bucket(db, Reach.THREAD, str(thread)) if genuine else None
     if bucket is not None:
         return Placed(bucket, Reach.THREAD.value)
-    binding = strongest(lessons.bindings(db, binding_keys(facts)))
-    return Placed(binding.bucket, binding.reach.value) if binding else None
+    said = lessons.bindings(db, binding_keys(facts))
+    said += [Binding(Reach(v.kind), v.key, DESK, vouched=True) for v in room.vouched if v.covers(facts.sender)]
+    binding = strongest(said, genuine=genuine)
+    if binding is None:
+        return None
+    return Placed(binding.bucket, "vouched" if binding.vouched else binding.reach.value)
 
 
 def _store(
@@ -221,7 +259,7 @@ def _note_answer(db: sqlite3.Connection, facts: MessageFacts) -> list[tuple[str,
         return []
     db.execute("INSERT OR IGNORE INTO answers VALUES (?)", (facts.in_reply_to,))
     row = db.execute(
-        "SELECT id, sender_address, sender_domain, list_id, seen, counted FROM messages"
+        "SELECT id, sender_address, sender_domain, list_id, seen, counted, time FROM messages"
         " WHERE message_id = ? AND answered = 0 AND place <> 'sent'",
         (facts.in_reply_to,),
     ).fetchone()
@@ -229,4 +267,5 @@ def _note_answer(db: sqlite3.Connection, facts: MessageFacts) -> list[tuple[str,
         return []
     db.execute("UPDATE messages SET answered = 1, seen = 1, counted = 1 WHERE id = ?", (row["id"],))
     one = Sums(int(not row["counted"]), int(not row["seen"] or not row["counted"]), 1)
+    one.add(time_to_answer(row["time"], facts.sent_at))
     return [(key, one) for key in messages.sum_keys(row)]

@@ -1,11 +1,12 @@
-"""Work that follows behind: scores of the many messages no lesson rescored at once."""
+"""Work that follows behind: scores of the many messages no lesson rescored at once, old lessons taken back."""
 
 from __future__ import annotations
 
 import threading
 
 from hieranome.app.mailroom import Mailroom, rescore_rows
-from hieranome.store import messages
+from hieranome.core.engine import Engine
+from hieranome.store import lessons, messages
 
 CHUNK = 500
 PAUSE = 0.02
@@ -61,3 +62,66 @@ class Rescorer:
                     rescore_rows(db, self._room.engine, numbers, vectors)
             below = numbers[-1]
             self._ended.wait(PAUSE)
+
+
+class Rebuilder:
+    """When the model still holds lessons undone, builds it anew from those that stand, from a thread.
+
+    Nobody waits meanwhile: lessons given while it works are taken in before the new model takes over.
+    """
+
+    def __init__(self, room: Mailroom) -> None:
+        self._room = room
+        self._wanted = threading.Event()
+        self._ended = threading.Event()
+        self._stop = room.events.listen(self._notice)
+        self._thread = threading.Thread(target=self._work, name="rebuilder", daemon=True)
+
+    def start(self) -> None:
+        """Begin to work."""
+        self._thread.start()
+
+    def close(self) -> None:
+        """Stop; what is unfinished is done by the next start, which builds the model from the store."""
+        self._stop()
+        self._ended.set()
+        self._wanted.set()
+        if self._thread.is_alive():
+            self._thread.join(5)
+
+    def _notice(self) -> None:
+        if self._room.behind:
+            self._wanted.set()
+
+    def _work(self) -> None:
+        while True:
+            self._wanted.wait()
+            self._wanted.clear()
+            if self._ended.is_set():
+                return
+            if self._room.behind:
+                self.rebuild()
+
+    def rebuild(self) -> bool:
+        """Build the model anew and put it in place; False when the end cut it short."""
+        room = self._room
+        given = lessons.teaching(room.reader())
+        engine = Engine(room.engine.buckets)
+        for done, lesson in enumerate(given, 1):
+            if self._ended.is_set():
+                return False
+            engine.learn(lesson)
+            if done % 50 == 0:
+                room.events.publish("rebuild", done=done, of=len(given))
+        with room.changing:
+            stand = lessons.teaching(room.reader())
+            known = {lesson.id for lesson in stand}
+            engine.forget_all([number for number in engine.lesson_ids if number not in known])
+            taken_in = set(engine.lesson_ids)
+            engine.learn_all([lesson for lesson in stand if lesson.id not in taken_in])
+            room.engine = engine
+            room.behind = False
+            room.revision += 1
+        room.events.publish("rebuild", done=len(given), of=len(given))
+        room.tell_counts()
+        return True

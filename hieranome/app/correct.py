@@ -20,6 +20,10 @@ from hieranome.store.messages import Message
 
 MAX_AT_ONCE = 500
 """Messages one verdict may cover."""
+UNDO_AT_ONCE = 50
+"""Lessons that may have come after one undone at once; an older one is taken out of the model in the background."""
+CONTRARY_LIKENESS = 0.6
+"""How like an earlier lesson's message must be for a verdict to contradict it."""
 KIN_LIKENESS = 0.3
 """How like a corrected message another must be to be its kin; 1 is the same."""
 MAX_COMPARED = 10
@@ -47,14 +51,25 @@ class Kin:
 
 
 @dataclass(frozen=True, slots=True)
+class Contrary:
+    """Earlier lessons about mail like this that say otherwise: the bucket, how many, the latest's time."""
+
+    belongs: str
+    count: int
+    latest: int
+
+
+@dataclass(frozen=True, slots=True)
 class Outcome:
-    """What follows from a verdict."""
+    """What follows from a verdict; ``followed`` is the step in which kin followed by the owner's setting, or 0."""
 
     step: int
     lessons: list[int]
     effects: list[Effect]
     kin: list[Kin]
     kin_total: int
+    contrary: list[Contrary]
+    followed: int = 0
 
 
 @dataclass(slots=True)
@@ -79,10 +94,11 @@ def correct(room: Mailroom, numbers: Sequence[int], belongs: str, reach: Reach =
         reader = room.reader()
         _check_bucket(reader, belongs)
         rows = [messages.get(reader, number) for number in wanted]
-        keys = [_key(reader, row, reach) for row in rows]
+        keys = [_key(reader, row, reach, room.shared) for row in rows]
         own = {number: messages.vector(reader, number) for number in wanted}
         standing = _standing(room, reader)
         before = {number: room.engine.judge(vector).importance for number, vector in own.items()}
+        contrary = _contrary(room, reader, own, belongs) if reach in TEACHES else []
         with room.store.atomic() as db:
             step = journal.begin(db, room.clock(), "verdict", _title(db, rows, belongs, reach))
             learned = [
@@ -94,17 +110,20 @@ def correct(room: Mailroom, numbers: Sequence[int], belongs: str, reach: Reach =
                 for lesson in taught:
                     room.engine.learn(lesson)
                 after = rescore_rows(db, room.engine, standing.numbers, standing.vectors)
-                rescore_rows(db, room.engine, wanted, list(own.values()))
+                judged = rescore_rows(db, room.engine, wanted, list(own.values()))
+                effects = [Effect(n, before[n], j.importance) for n, j in zip(own, judged, strict=True)]
+                kin = _kin(room, db, standing, after, own) if taught else []
+                kin = _bound_kin(db, rows, belongs, reach, kin)
+                for lesson, effect in zip(learned, effects, strict=True):
+                    lessons.note_effect(db, lesson.id, effect.before, effect.after, len(kin))
+                room.load_sure(db)
             except BaseException:
                 room.load()
                 raise
-        room.bindings = lessons.any_binding(room.reader())
         room.revision += 1
-        effects = [Effect(n, before[n], room.engine.judge(v).importance) for n, v in own.items()]
-        kin = _kin(room, standing, after, own) if taught else []
-        kin = _bound_kin(room, rows, belongs, reach, kin)
+        followed = pull(room, step, [one.message.id for one in kin]) if kin and room.kin_follow else 0
     _announce(room, step, wanted)
-    return Outcome(step, [one.id for one in learned], effects, kin[:MAX_KIN], len(kin))
+    return Outcome(step, [one.id for one in learned], effects, kin[:MAX_KIN], len(kin), contrary, followed)
 
 
 def pull(room: Mailroom, step: int, numbers: Sequence[int]) -> int:
@@ -137,7 +156,9 @@ def undo(room: Mailroom, step: int | None = None) -> journal.Step:
     """Undo a step (the latest standing one when none is named).
 
     Messages still where the step put them go back; its lessons are taken out of the model, which then
-    is what it would be had it never seen them.
+    is what it would be had it never seen them. With more than :data:`UNDO_AT_ONCE` lessons after them, the
+    journal and the mail change at once and the model follows in the background
+    (:class:`hieranome.app.background.Rebuilder`).
     """
     with room.changing:
         reader = room.reader()
@@ -145,7 +166,8 @@ def undo(room: Mailroom, step: int | None = None) -> journal.Step:
         if target.undone_at is not None:
             raise CallerError(f"“{target.title}” is undone already.")
         made = lessons.of_step(reader, target.id)
-        standing = _standing(room, reader, judge=False)
+        later = max((room.engine.later_than(number) for number in made), default=0) > UNDO_AT_ONCE
+        standing = _Standing([], [], []) if later else _standing(room, reader, judge=False)
         with room.store.atomic() as db:
             moved = []
             for move in journal.moves(db, target.id):
@@ -155,15 +177,18 @@ def undo(room: Mailroom, step: int | None = None) -> journal.Step:
             journal.mark_undone(db, target.id, room.clock())
             lessons.mark_undone(db, target.id)
             try:
-                for number in reversed(made):
-                    room.engine.forget(number)
+                if not later:
+                    room.engine.forget_all(made)
                 rescore_rows(db, room.engine, standing.numbers, standing.vectors)
                 rescore_rows(db, room.engine, moved, [messages.vector(db, n) for n in moved])
+                room.load_sure(db)
             except BaseException:
                 room.load()
                 raise
-        room.bindings = lessons.any_binding(room.reader())
         room.revision += 1
+        if later:
+            room.behind = True
+            room.events.publish("rebuild", done=0, of=len(room.engine))
     _announce(room, target.id, moved)
     return journal.get(room.reader(), target.id)
 
@@ -174,13 +199,13 @@ def _check_bucket(db: sqlite3.Connection, belongs: str) -> None:
         raise CallerError(f"Mail cannot be put in {belongs!r} by a verdict. The buckets are: {', '.join(known)}.")
 
 
-def _key(db: sqlite3.Connection, row: Message, reach: Reach) -> str:
+def _key(db: sqlite3.Connection, row: Message, reach: Reach, shared: frozenset[str]) -> str:
     if row.place in QUIET_PLACES and row.decided_by == "own":
         raise CallerError("This message is one you sent, so there is nothing to learn from where it stands.")
     if reach is Reach.THREAD:
         return str(row.thread)
     if reach in ALWAYS:
-        return key_for(reach, _facts(db, row.id))
+        return key_for(reach, _facts(db, row.id), shared)
     return ""
 
 
@@ -223,7 +248,21 @@ def _standing(room: Mailroom, db: sqlite3.Connection, *, judge: bool = True) -> 
     return _Standing(numbers, vectors, room.engine.judge_all(vectors) if judge else [])
 
 
-def _kin(room: Mailroom, standing: _Standing, after: list[Judgement], own: dict[int, Vector]) -> list[Kin]:
+def _contrary(room: Mailroom, db: sqlite3.Connection, own: dict[int, Vector], belongs: str) -> list[Contrary]:
+    """What earlier lessons about such mail say, where it is something else."""
+    found = {
+        lesson.id
+        for vector in list(own.values())[:MAX_COMPARED]
+        for lesson in room.engine.like_lessons(vector, CONTRARY_LIKENESS)
+        if lesson.belongs != belongs
+    }
+    said = lessons.latest_of(db, sorted(found)) if found else {}
+    return [Contrary(bucket, count, latest) for bucket, (count, latest) in said.items()]
+
+
+def _kin(
+    room: Mailroom, db: sqlite3.Connection, standing: _Standing, after: list[Judgement], own: dict[int, Vector]
+) -> list[Kin]:
     """Like messages that stand elsewhere than the model now would put them; the surest first."""
     alike: dict[int, float] = {}
     for vector in list(own.values())[:MAX_COMPARED]:
@@ -237,7 +276,7 @@ def _kin(room: Mailroom, standing: _Standing, after: list[Judgement], own: dict[
         if target != settle(was, room.costs)[0] or abs(was.raw - now.raw) > 1e-3:
             sure = now.importance if target in room.engine.important else (1 - now.importance) * now.low[target]
             found[number] = (target, sure)
-    rows = messages.get_many(room.reader(), list(found))
+    rows = messages.get_many(db, list(found))
     kin = [
         Kin(row, *found[row.id])
         for row in rows
@@ -254,13 +293,15 @@ _BOUND_BY = {
 }
 
 
-def _bound_kin(room: Mailroom, rows: Sequence[Message], belongs: str, reach: Reach, kin: list[Kin]) -> list[Kin]:
+def _bound_kin(
+    db: sqlite3.Connection, rows: Sequence[Message], belongs: str, reach: Reach, kin: list[Kin]
+) -> list[Kin]:
     """For a lesson that binds a thread or a sender, what it binds comes first, and for sure."""
     column = _BOUND_BY.get(reach)
     if column is None:
         return kin
     own = {row.id for row in rows}
-    found = messages.standing_with(room.reader(), column, [_column_value(r, reach) for r in rows], MAX_KIN)
+    found = messages.standing_with(db, column, [_column_value(r, reach) for r in rows], MAX_KIN)
     bound = [
         Kin(row, belongs, 1.0)
         for row in found

@@ -15,7 +15,9 @@ from hieranome.core.facts import Owner
 from hieranome.core.features import Context, Vector
 from hieranome.core.relations import Relations, Sums
 from hieranome.core.routing import WINDOW, Asking
-from hieranome.store import Database, lessons, messages, places, settings
+from hieranome.core.sure import SHARED_DOMAINS
+from hieranome.core.vouched import Vouched
+from hieranome.store import Database, lessons, messages, places, settings, vouched
 
 Clock = Callable[[], int]
 SCORE_STEP = 0.0005
@@ -30,7 +32,10 @@ def wall_clock() -> int:
 class Mailroom:
     """Everything a use case needs. All changes are made while holding ``changing``.
 
-    ``bindings`` tells whether anything was said for sure beyond single messages.
+    ``bindings`` tells whether anything was said for sure beyond single messages; ``confirmed`` are the
+    authserv-ids whose results are believed, ``shared`` the domains many unrelated people write from;
+    ``behind`` says that a lesson was undone which the model still holds; ``kin_follow`` that kin follow a lesson
+    unasked.
     ``revision`` grows whenever scores of standing messages change; page cursors are told about it.
     """
 
@@ -46,6 +51,11 @@ class Mailroom:
         self.asking = Asking()
         self.engine = Engine()
         self.bindings = False
+        self.vouched: list[Vouched] = []
+        self.confirmed: frozenset[str] = frozenset()
+        self.shared = SHARED_DOMAINS
+        self.kin_follow = False
+        self.behind = False
         self.load()
 
     def load(self) -> None:
@@ -55,9 +65,9 @@ class Mailroom:
             self.relations = settings.relations(db)
             self.asking = Asking(messages.recent_questions(db, WINDOW))
             self.engine = Engine(places.buckets(db))
-            self.bindings = lessons.any_binding(db)
-            for lesson in lessons.teaching(db):
-                self.engine.learn(lesson)
+            self.engine.learn_all(lessons.teaching(db))
+            self.behind = False
+            self.load_sure(db)
 
     def close(self) -> None:
         """Close the store."""
@@ -73,9 +83,17 @@ class Mailroom:
             settings.set_owner(db, addresses)
             self.owner = settings.owner(db)
 
-    def context(self, thread_has_mine: bool) -> Context:
+    def load_sure(self, db: sqlite3.Connection) -> None:
+        """Bring what is known for sure, and the settings about it, to what the store says."""
+        self.vouched = vouched.every(db)
+        self.confirmed = settings.names(db, settings.CONFIRMED)
+        self.shared = SHARED_DOMAINS | settings.names(db, settings.SHARED)
+        self.kin_follow = bool(settings.value(db, settings.KIN_FOLLOW, False))
+        self.bindings = bool(self.vouched) or lessons.any_binding(db)
+
+    def context(self, thread_has_mine: bool, *, forged: bool = False, alike: bool = False) -> Context:
         """What features of a message may look at besides its facts."""
-        return Context(self.owner, self.relations, thread_has_mine)
+        return Context(self.owner, self.relations, thread_has_mine, forged, alike)
 
     def count(self, db: sqlite3.Connection, added: Iterable[tuple[str, Sums]], sign: int = 1) -> None:
         """Add observations to the sums, in memory and in the store."""

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
+from hieranome.app.arrive import Examined, examine
 from hieranome.app.mailroom import Mailroom
 from hieranome.core.engine import Judgement
 from hieranome.core.errors import NotFound
 from hieranome.core.evidence import Line, explain
 from hieranome.core.facts import MessageFacts
 from hieranome.core.relations import Sums
-from hieranome.core.sure import SHARED_DOMAINS, Reach
+from hieranome.core.sure import Reach
 from hieranome.mail.reading import Part, Reading, find_part, parse, part_bytes, read
 from hieranome.mail.safe_html import SafeHtml
 from hieranome.store import lessons, messages, threads
@@ -32,6 +33,8 @@ class Opened:
     blocked: int
     parts: list[Part]
     reaches: list[Reach]
+    vouched: bool
+    warnings: list[str]
 
 
 def open_message(room: Mailroom, number: int) -> Opened:
@@ -42,7 +45,8 @@ def open_message(room: Mailroom, number: int) -> Opened:
     vector = messages.vector(db, number)
     with room.changing:
         judgement = room.engine.judge(vector)
-        context = room.context(threads.has_mine(db, row.thread))
+        found = examine(room, db, reading.facts)
+        context = found.context(room, threads.has_mine(db, row.thread))
         lines = explain(room.engine, vector, reading.facts, context)
     low_edge, high_edge = judgement.band
     row = replace(
@@ -65,18 +69,35 @@ def open_message(room: Mailroom, number: int) -> Opened:
         has_html=safe is not None,
         blocked=safe.blocked if safe else 0,
         parts=[part for part in reading.parts if part.attached],
-        reaches=_reaches(reading.facts),
+        reaches=_reaches(reading.facts, room.shared),
+        vouched=any(one.covers(reading.facts.sender) for one in room.vouched),
+        warnings=_warnings(reading.facts, found),
     )
 
 
-def _reaches(facts: MessageFacts) -> list[Reach]:
+def _warnings(facts: MessageFacts, found: Examined) -> list[str]:
+    """What the owner should know of the sender before believing the message."""
+    said = []
+    if found.forged:
+        said.append(f"Forged: {found.forged}. What you said of this sender does not count for it.")
+    if found.alike is not None:
+        said.append(
+            f"This sender looks like {found.alike.name or found.alike.key}, whom you vouch for, but writes from "
+            f"{facts.sender.address or 'no address'}."
+        )
+    if "several senders" in facts.defects:
+        said.append("This message names several senders, so what you said of any of them does not count for it.")
+    return said
+
+
+def _reaches(facts: MessageFacts, shared: frozenset[str]) -> list[Reach]:
     """The reaches a lesson about this message may have."""
     found = [Reach.MESSAGE, Reach.THREAD, Reach.LEARN]
     if facts.sender.address:
         found.append(Reach.ADDRESS)
     if facts.list_id:
         found.append(Reach.LIST)
-    if facts.sender.domain and facts.sender.domain not in SHARED_DOMAINS:
+    if facts.sender.domain and facts.sender.domain not in shared:
         found.append(Reach.DOMAIN)
     return found
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 
 DESK = "desk"
@@ -65,8 +64,3 @@ class Costs:
         if put in important:
             return self.noise
         return self.drained_good if put == DRAIN else self.wrong_low
-
-
-def low(buckets: Sequence[Bucket]) -> list[str]:
-    """Names of the buckets that are not for important mail, in order."""
-    return [b.name for b in buckets if not b.important]

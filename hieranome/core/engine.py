@@ -1,68 +1,84 @@
 """The engine: a fold over lessons. The same lessons in the same order give the same numbers.
 
-Two stages. Importance is one binary model; which of the low buckets a message belongs in is a
-second judgement, one model per bucket, normalised. Every lesson's steps are kept, so that any lesson
-can be taken back: later steps are undone, the lesson is left out, the later ones are taken in again.
+Two stages. Importance is one binary model, a regression with counts beside it, calibrated; which of the
+low buckets a message belongs in (and which of the important ones, where the owner has several) is a second
+judgement. Every lesson's steps are kept, so that any lesson can be taken back: later steps are undone, the
+lesson is left out, the later ones are taken in again.
 """
 
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass, field
+from collections.abc import Callable, Iterable, Sequence
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
-from hieranome.core.buckets import BUILT_IN, Bucket, low
+from hieranome.core.buckets import BUILT_IN, DESK, DRAIN, Bucket
+from hieranome.core.calibration import Calibration, Fit
+from hieranome.core.choice import Choice, Steps
 from hieranome.core.errors import InternalError
 from hieranome.core.features import GROUPS, Vector
-from hieranome.core.gaussian import Floats, GaussianLogistic, Rows, Step, damping, likeness, logistic, prior_doubt
-from hieranome.core.prior import IMPORTANCE, LOW, Prior
+from hieranome.core.gaussian import (
+    Floats,
+    GaussianLogistic,
+    Rows,
+    Step,
+    damping,
+    likeness,
+    logistic,
+    prior_doubt,
+)
+from hieranome.core.prior import IMPORTANCE, LOW
+from hieranome.core.tally import Tally
 
-IMPORTANCE_DOUBT = 0.01
-LOW_DOUBT = 0.25
-"""How much of the doubt about the weights counts as doubt about a score. Prior variances are set so wide that
-one lesson suffices; taken at face value they would call everything even."""
-
-LOW_ROUNDS = 5
-LOW_HOLDS = 0.95
-"""A lesson about a low bucket is taken in up to LOW_ROUNDS times, until its share is above LOW_HOLDS: once by all
-features, then by those particular to the message alone, so that other mail is left where it is."""
-PARTICULAR = frozenset({"address", "list", "list_sender", "addressed", "sender_subject", "subject_pairs"})
+DOUBT = 0.01
+"""How much of the doubt about the weights counts as doubt about importance: see :mod:`hieranome.core.choice`."""
 
 
 @dataclass(frozen=True, slots=True)
 class Lesson:
-    """What the engine learns from: the vector a message had, and the bucket it belongs in."""
+    """What the engine learns from: the vector a message had, and the bucket it belongs in.
+
+    ``asked`` says that the lesson answers a question: those alone teach the calibration.
+    """
 
     id: int
     vector: Vector
     belongs: str
+    asked: bool = False
 
 
 @dataclass(frozen=True, slots=True)
 class Judgement:
     """What the engine holds of one message.
 
-    ``importance`` is a probability in [0, 1] and equals logistic(``log_odds``); ``raw`` and
-    ``doubt`` are the posterior mean of the undamped log-odds and the variance that damps them;
+    ``importance`` is a probability in [0, 1] and equals logistic(``log_odds``); ``raw`` is the sum of the
+    evidence, ``doubt`` the variance that damps it to ``damped``, which calibration maps to ``log_odds``;
     ``certainty`` in [0, 1) is the share of the prior's doubt about such a message that lessons took
     away; ``low`` maps each low bucket to the probability that the message belongs there if it is not
-    important.
+    important; ``high`` does the same for the important buckets if it is.
     """
 
     importance: float
     log_odds: float
     raw: float
     doubt: float
+    damped: float
     certainty: float
     low: dict[str, float]
+    high: dict[str, float]
 
     @property
     def likely(self) -> str:
         """The low bucket it most likely belongs in, should it not be important."""
         return max(self.low, key=lambda name: self.low[name])
+
+    @property
+    def likely_high(self) -> str:
+        """The important bucket it most likely belongs in, should it be important."""
+        return max(self.high, key=lambda name: self.high[name])
 
     @property
     def band(self) -> tuple[float, float]:
@@ -72,30 +88,42 @@ class Judgement:
 
 
 @dataclass(frozen=True, slots=True)
+class Word:
+    """The word of a subject that speaks most for the Desk: its slot, how many lessons carried it, how many of
+    those put mail on the Desk, and the log-odds it adds."""
+
+    slot: int
+    lessons: int
+    important: int
+    value: float
+
+
+@dataclass(frozen=True, slots=True)
 class _Learned:
     lesson: Lesson
     importance: Step
-    low: list[dict[str, Step]] = field(default_factory=list)
-
-
-def _shares(odds: list[float]) -> list[float]:
-    """Odds on one scale as shares that sum to one."""
-    top = max(odds)
-    weights = [math.exp(z - top) for z in odds]
-    total = sum(weights)
-    return [weight / total for weight in weights]
+    low: Steps
+    high: Steps
+    calibration: Fit | None
 
 
 class Engine:
     """Judges vectors, learns lessons, takes any of them back."""
 
     def __init__(self, buckets: Sequence[Bucket] = BUILT_IN) -> None:
+        self.buckets = list(buckets)
         self.important = frozenset(b.name for b in buckets if b.important)
-        self._importance = GaussianLogistic(IMPORTANCE)
-        no_prior: Prior = {}
-        self._low = {name: GaussianLogistic(LOW.get(name, no_prior)) for name in low(buckets)}
-        if not self.important or not self._low:
+        lows = [b.name for b in buckets if not b.important]
+        if not self.important or not lows:
             raise InternalError("an engine needs an important and a low bucket: check the list of buckets")
+        self._begin(lows)
+
+    def _begin(self, lows: Sequence[str]) -> None:
+        self._importance = GaussianLogistic(IMPORTANCE)
+        self._low = Choice(lows, LOW)
+        self._high = Choice([b.name for b in self.buckets if b.important], {DESK: {}})
+        self._tally = Tally()
+        self.calibration = Calibration()
         self._learned: list[_Learned] = []
         self._flat: tuple[NDArray[np.intp], Floats, NDArray[np.intp]] | None = None
 
@@ -107,39 +135,48 @@ class Engine:
         """Ids of the lessons taken in, in order."""
         return [one.lesson.id for one in self._learned]
 
+    def add_bucket(self, bucket: Bucket) -> None:
+        """Begin to choose among one bucket more; the lessons so far are taken in again beside it."""
+        lessons = [one.lesson for one in self._learned]
+        self.buckets.append(bucket)
+        if bucket.important:
+            self.important |= {bucket.name}
+        self._begin([b.name for b in self.buckets if not b.important])
+        self.learn_all(lessons)
+
     def judge(self, vector: Vector) -> Judgement:
         """Judge one message."""
-        rows = Rows.of(vector)
-        raw, variance = self._importance.predict(rows)
-        lows = [model.predict(rows) for model in self._low.values()]
-        whole = float(prior_doubt(rows)[0])
-        return self._judgement(raw, variance, whole, [m * damping(LOW_DOUBT * v) for m, v in lows])
+        return self.judge_all([vector])[0]
 
     def judge_all(self, vectors: Sequence[Vector]) -> list[Judgement]:
         """Judge many messages at once; the same numbers as one at a time, to rounding."""
         if not vectors:
             return []
-        rows = Rows.stacked(vectors)
-        raw, variance = self._importance.predict_all(rows)
-        whole = prior_doubt(rows)
-        lows = []
-        for model in self._low.values():
-            mean, spread = model.predict_all(rows)
-            lows.append(mean / np.sqrt(1.0 + math.pi * LOW_DOUBT * spread / 8.0))
-        table = np.array(lows).T.tolist()
-        columns = (raw.tolist(), variance.tolist(), whole.tolist(), table)
+        rows = Rows.of(vectors[0]) if len(vectors) == 1 else Rows.stacked(vectors)
+        mean, variance = self._importance.predict_all(rows)
+        counted = self._tally.weigh(rows)
+        raw = mean + counted.importance
+        doubt = DOUBT * variance
+        damped = raw / np.sqrt(1.0 + math.pi * doubt / 8.0)
+        certainty = 1.0 - np.sqrt(variance / prior_doubt(rows))
+        lows = self._low.shares(rows, {DRAIN: counted.drain}).tolist()
+        highs = self._high.shares(rows).tolist()
+        columns = (raw.tolist(), doubt.tolist(), damped.tolist(), certainty.tolist(), lows, highs)
         return [self._judgement(*numbers) for numbers in zip(*columns, strict=True)]
 
-    def _judgement(self, raw: float, variance: float, whole: float, low_odds: list[float]) -> Judgement:
-        doubt = IMPORTANCE_DOUBT * variance
-        factor = damping(doubt)
+    def _judgement(
+        self, raw: float, doubt: float, damped: float, certainty: float, low: list[float], high: list[float]
+    ) -> Judgement:
+        log_odds = self.calibration.of(damped)
         return Judgement(
-            importance=logistic(raw * factor),
-            log_odds=raw * factor,
+            importance=logistic(log_odds),
+            log_odds=log_odds,
             raw=raw,
             doubt=doubt,
-            certainty=1.0 - math.sqrt(variance / whole),
-            low=dict(zip(self._low, _shares(low_odds), strict=True)),
+            damped=damped,
+            certainty=certainty,
+            low=dict(zip(self._low.names, low, strict=True)),
+            high=dict(zip(self._high.names, high, strict=True)),
         )
 
     @staticmethod
@@ -147,52 +184,75 @@ class Engine:
         """How like ``vector`` each of many is, 1 for itself: see :func:`hieranome.core.gaussian.likeness`."""
         return likeness(Rows.stacked(vectors), vector).tolist() if vectors else []
 
+    def learn_all(self, lessons: Iterable[Lesson], progress: Callable[[int], None] | None = None) -> None:
+        """Take in many lessons in order; ``progress`` is told how many are done."""
+        for done, lesson in enumerate(lessons, 1):
+            self.learn(lesson)
+            if progress is not None:
+                progress(done)
+
     def learn(self, lesson: Lesson) -> None:
         """Take in one lesson, after all before it."""
         rows = Rows.of(lesson.vector)
         important = lesson.belongs in self.important
-        step = self._importance.learn(rows, important)
-        self._learned.append(_Learned(lesson, step, self._learn_low(lesson.belongs, rows)))
+        fit = self.calibration.learn(self._damped(rows), important) if lesson.asked else None
+        self._learned.append(
+            _Learned(
+                lesson,
+                self._importance.learn(rows, important),
+                self._low.learn(rows, lesson.belongs),
+                self._high.learn(rows, lesson.belongs),
+                fit,
+            )
+        )
+        self._tally.count(rows, unwanted=lesson.belongs == DRAIN, important=important)
         self._flat = None
 
-    def _learn_low(self, belongs: str, rows: Rows) -> list[dict[str, Step]]:
-        """Teach the second judgement until it holds: a lesson about the bucket must suffice once."""
-        steps: list[dict[str, Step]] = []
-        while belongs in self._low and len(steps) < LOW_ROUNDS:
-            if steps and self._low_shares(rows)[belongs] > LOW_HOLDS:
-                break
-            taught = rows.only(PARTICULAR) if steps else rows
-            steps.append({name: model.learn(taught, name == belongs) for name, model in self._low.items()})
-        return steps
+    def _damped(self, rows: Rows) -> float:
+        """The log-odds before calibration."""
+        mean, variance = self._importance.predict(rows)
+        return (mean + float(self._tally.weigh(rows).importance[0])) * damping(DOUBT * variance)
 
-    def _low_shares(self, rows: Rows) -> dict[str, float]:
-        odds = [mean * damping(LOW_DOUBT * spread) for mean, spread in (m.predict(rows) for m in self._low.values())]
-        return dict(zip(self._low, _shares(odds), strict=True))
+    def like_lessons(self, vector: Vector, least: float, newest: int = 1000) -> list[Lesson]:
+        """Lessons whose messages are like this one by at least ``least`` (0 to 1), of the newest."""
+        recent = [one.lesson for one in self._learned[-newest:]]
+        alike = self.likeness([lesson.vector for lesson in recent], vector)
+        return [lesson for lesson, like in zip(recent, alike, strict=True) if like >= least]
 
     def forget(self, lesson_id: int, progress: Callable[[int, int], None] | None = None) -> bool:
         """Undo one lesson wherever it stands; False when it was never taken in.
 
         ``progress`` is called with (done, of how many) while later lessons are taken in again.
         """
-        at = next((i for i, one in enumerate(self._learned) if one.lesson.id == lesson_id), None)
-        if at is None:
-            return False
-        later = self._learned[at + 1 :]
-        for one in reversed(self._learned[at:]):
+        return self.forget_all([lesson_id], progress) == 1
+
+    def forget_all(self, lesson_ids: Iterable[int], progress: Callable[[int, int], None] | None = None) -> int:
+        """Undo many lessons in one pass; returns how many of them had been taken in."""
+        gone = set(lesson_ids)
+        first = next((i for i, one in enumerate(self._learned) if one.lesson.id in gone), len(self._learned))
+        tail = self._learned[first:]
+        for one in reversed(tail):
             self._take_back(one)
-        del self._learned[at:]
-        for done, one in enumerate(later, 1):
-            self.learn(one.lesson)
-            if progress is not None:
-                progress(done, len(later))
+        del self._learned[first:]
         self._flat = None
-        return True
+        later = [one.lesson for one in tail if one.lesson.id not in gone]
+        self.learn_all(later, (lambda done: progress(done, len(later))) if progress else None)
+        return len(tail) - len(later)
+
+    def later_than(self, lesson_id: int) -> int:
+        """How many lessons must be taken in again to undo this one; 0 when it is the last, or unknown."""
+        ids = self.lesson_ids
+        return len(ids) - ids.index(lesson_id) - 1 if lesson_id in ids else 0
 
     def _take_back(self, one: _Learned) -> None:
+        belongs = one.lesson.belongs
+        rows = Rows.of(one.lesson.vector)
+        self._tally.count(rows, unwanted=belongs == DRAIN, important=belongs in self.important, sign=-1)
         self._importance.take_back(one.importance)
-        for steps in reversed(one.low):
-            for name, step in steps.items():
-                self._low[name].take_back(step)
+        self._low.take_back(one.low)
+        self._high.take_back(one.high)
+        if one.calibration is not None:
+            self.calibration.take_back(one.calibration)
 
     def prior_parts(self, vector: Vector) -> dict[str, float]:
         """What the prior alone gives to the log-odds, by feature group; groups without any are left out."""
@@ -201,7 +261,8 @@ class Engine:
         return {group.name: float(part) for group, part in zip(GROUPS, parts, strict=True) if part != 0.0}
 
     def lesson_parts(self, vector: Vector) -> dict[int, float]:
-        """What each lesson adds to the undamped log-odds of a message; with the prior's they sum to ``raw``."""
+        """What each lesson adds to the undamped log-odds of a message; with the prior's and what the counts say
+        they sum to ``raw``."""
         if not self._learned:
             return {}
         slots, moved, starts = self._flattened()
@@ -209,6 +270,18 @@ class Engine:
         dense = np.bincount(rows.slots, rows.values, minlength=self._importance.mean.size)
         parts = np.add.reduceat(moved * dense[slots], starts).tolist()
         return {one.lesson.id: part for one, part in zip(self._learned, parts, strict=True) if part != 0.0}
+
+    def counted_parts(self, vector: Vector) -> tuple[float, Word | None]:
+        """What the counts add to the log-odds of a message: for how it is made, and for one word of its subject."""
+        rows = Rows.of(vector)
+        counted = self._tally.weigh(rows)
+        best = self._tally.best_word(rows)
+        return float(counted.made[0]), Word(*best, float(counted.word[0])) if best else None
+
+    @property
+    def unwanted_lessons(self) -> int:
+        """How many lessons put mail in the Drain."""
+        return self._tally.unwanted
 
     def _flattened(self) -> tuple[NDArray[np.intp], Floats, NDArray[np.intp]]:
         if self._flat is None:

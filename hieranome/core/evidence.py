@@ -1,7 +1,8 @@
 """The evidence: signed contributions that add up to the log-odds of a message's importance.
 
-Three kinds of lines: what the prior says of each group of features, what each lesson adds, and by
-how much doubt pulls the sum towards even. Their values sum to :attr:`Judgement.log_odds`.
+What the prior says of each group of features, what each lesson adds, what all lessons together say of how the
+message is made and of a word in its subject, by how much doubt pulls the sum towards even, and what calibration
+makes of that. Their values sum to :attr:`Judgement.log_odds`.
 """
 
 from __future__ import annotations
@@ -12,43 +13,76 @@ from typing import Literal
 
 from hieranome.core.engine import Engine
 from hieranome.core.facts import MessageFacts
-from hieranome.core.features import GROUPS, Context, Vector
+from hieranome.core.features import GROUPS, Context, Vector, slot_of
+from hieranome.core.text import words
 
 MAX_LESSONS = 4
 """Lessons shown by name; the others are added up in one line."""
 
 
+Kind = Literal["prior", "lesson", "lessons", "counted", "doubt", "calibration"]
+
+
 @dataclass(frozen=True, slots=True)
 class Line:
-    """One contribution: its kind (``prior``, ``lesson``, ``lessons``, ``doubt``), text, signed log-odds.
+    """One contribution: its kind, text, signed log-odds.
 
     ``lesson`` is the id of the lesson a line is about, else None; ``count`` how many lessons a summed
-    line stands for.
+    line stands for; ``group`` names what part of the message a line of the prior or of the counts is about.
     """
 
-    kind: Literal["prior", "lesson", "lessons", "doubt"]
+    kind: Kind
     text: str
     value: float
     lesson: int | None = None
     count: int = 0
+    group: str = ""
 
 
 def explain(engine: Engine, vector: Vector, facts: MessageFacts, context: Context) -> list[Line]:
-    """The evidence of one message, strongest first, doubt last."""
+    """The evidence of one message, strongest first; doubt and calibration last."""
     judgement = engine.judge(vector)
     headings = {group.name: group.heading for group in GROUPS}
     lines = [
-        Line("prior", _words(name, facts, context) or headings[name], value)
+        Line("prior", _words(name, facts, context) or headings[name], value, group=headings[name])
         for name, value in engine.prior_parts(vector).items()
     ]
+    lines += _counted(engine, vector, facts)
     lines.sort(key=lambda line: -abs(line.value))
-    lessons = sorted(engine.lesson_parts(vector).items(), key=lambda item: -abs(item[1]))
-    named = [Line("lesson", "", value, lesson=number, count=1) for number, value in lessons[:MAX_LESSONS]]
-    rest = lessons[MAX_LESSONS:]
+    lines += _lessons(engine, vector)
+    doubt = judgement.damped - sum(line.value for line in lines)
+    return [
+        *lines,
+        Line("doubt", "Doubt pulls towards even", doubt),
+        Line("calibration", "Calibrated by how sure scores proved to be", judgement.log_odds - judgement.damped),
+    ]
+
+
+def _lessons(engine: Engine, vector: Vector) -> list[Line]:
+    """The lessons that add most, each in a line, and one line for all the others."""
+    parts = sorted(engine.lesson_parts(vector).items(), key=lambda item: -abs(item[1]))
+    lines = [Line("lesson", "", value, lesson=number, count=1) for number, value in parts[:MAX_LESSONS]]
+    rest = parts[MAX_LESSONS:]
     if rest:
-        named.append(Line("lessons", "", sum(value for _, value in rest), count=len(rest)))
-    lines.extend(named)
-    lines.append(Line("doubt", "Doubt pulls towards even", judgement.log_odds - sum(line.value for line in lines)))
+        lines.append(Line("lessons", "", sum(value for _, value in rest), count=len(rest)))
+    return lines
+
+
+def _counted(engine: Engine, vector: Vector, facts: MessageFacts) -> list[Line]:
+    """What the counts over all lessons say."""
+    lines = []
+    made, word = engine.counted_parts(vector)
+    if made:
+        count = engine.unwanted_lessons
+        lines.append(
+            Line("counted", f"Made like the {count} you sent to the Drain", made, None, count, "How it is made")
+        )
+    if word is not None and word.value:
+        shown = next((w for w in words(facts.subject[:500], 40) if slot_of("subject", w) == word.slot), "")
+        text = f"“{shown}” in its subject: {word.important} of {word.lessons} lessons with it kept mail on the Desk"
+        if not word.lessons:
+            text = "No lesson yet had a word of its subject"
+        lines.append(Line("counted", text, word.value, None, word.lessons, "Words of the subject"))
     return lines
 
 
@@ -61,7 +95,8 @@ def _relation(facts: MessageFacts, context: Context) -> str:
     sums = context.relations.of(f"address:{facts.sender.address}")
     parts = []
     if sums.answered:
-        parts.append(f"you answered this sender {_times(sums.answered)}")
+        pace = f", {_pace(sums.waited // sums.timed)}" if sums.timed else ""
+        parts.append(f"you answered this sender {_times(sums.answered)}{pace}")
     if sums.written:
         parts.append(f"you wrote to them {_times(sums.written)}")
     if sums.received and not parts:
@@ -71,6 +106,13 @@ def _relation(facts: MessageFacts, context: Context) -> str:
     if context.thread_has_mine:
         parts.append("you wrote in this thread")
     return _sentence(parts)
+
+
+def _pace(minutes: int) -> str:
+    for words_for, limit in (("usually within the hour", 60), ("usually within the day", 1440)):
+        if minutes <= limit:
+            return words_for
+    return f"usually after {minutes // 1440} days" if minutes >= 2880 else "usually the day after"
 
 
 def _times(count: int) -> str:
@@ -111,6 +153,10 @@ def _how(facts: MessageFacts, context: Context) -> str:
 def _damage(facts: MessageFacts, context: Context) -> str:
     shown = {"date off": "a date that does not fit", "hidden text": "hidden text"}
     parts = [shown.get(defect, defect) for defect in facts.defects]
+    if context.forged:
+        parts.append("proven not to come from the sender it names")
+    if context.alike:
+        parts.append("its sender looks like somebody you vouch for, and is not")
     if facts.subject.count("!") > 1 or "$" in facts.subject:
         parts.append("a loud subject")
     if facts.subject.isupper():

@@ -20,7 +20,7 @@ from hieranome.core.facts import MessageFacts, Owner
 from hieranome.core.relations import Relations
 from hieranome.core.stopwords import WORDS as STOPWORDS
 
-FEATURE_VERSION = 1
+FEATURE_VERSION = 2
 """Raised whenever the meaning of a stored vector changes."""
 
 HASH_BITS = 19
@@ -32,11 +32,14 @@ Vector = NDArray[np.uint32]
 
 @dataclass(frozen=True, slots=True)
 class Context:
-    """What else a feature may look at: the owner, the sums so far, and the thread."""
+    """What else a feature may look at: the owner, the sums so far, the thread, and what was found out about
+    the sender (``forged``: proven not to be who it says; ``alike``: looks like somebody vouched for)."""
 
     owner: Owner
     relations: Relations
     thread_has_mine: bool = False
+    forged: bool = False
+    alike: bool = False
 
 
 class Seen:
@@ -82,6 +85,14 @@ def _share(part: int, whole: int) -> str:
     return str(round(4 * (part + 1) / (whole + 2)))
 
 
+def _delay(minutes: int) -> str:
+    """A time to answer as one of few bins."""
+    for name, limit in (("an hour", 60), ("a day", 1440), ("a week", 10_080)):
+        if minutes <= limit:
+            return name
+    return "more"
+
+
 def _base(seen: Seen) -> Iterator[str]:
     yield "all"
 
@@ -121,6 +132,8 @@ def _relation(seen: Seen) -> Iterator[str]:
     yield f"answered {_short(sums.answered)}"
     yield f"written {_short(sums.written)}"
     yield f"seen {_short(sums.received)}"
+    if sums.timed:
+        yield f"answered within {_delay(sums.waited // sums.timed)}"
     if sums.received:
         yield f"read {_share(sums.read, sums.received)}"
         yield f"answers {_share(sums.answered, sums.received)}"
@@ -196,6 +209,10 @@ def _made(seen: Seen) -> Iterator[str]:
 def _damage(seen: Seen) -> Iterator[str]:
     facts = seen.facts
     yield from facts.defects
+    if seen.context.forged:
+        yield "proven forged"
+    if seen.context.alike:
+        yield "looks like another"
     letters = [c for c in facts.subject if c.isalpha()]
     if len(letters) > 8 and sum(c.isupper() for c in letters) > 0.7 * len(letters):
         yield "shouting subject"
@@ -245,6 +262,10 @@ def _headers(seen: Seen) -> Iterator[str]:
         yield "sent to its own sender"
 
 
+def _header_order(seen: Seen) -> Iterator[str]:
+    yield from words_of.pairs(list(seen.facts.header_names))
+
+
 def _markup(seen: Seen) -> Iterator[str]:
     facts = seen.facts
     yield from facts.html_tags
@@ -268,7 +289,7 @@ def _links(seen: Seen) -> Iterator[str]:
 GROUPS: tuple[Group, ...] = (
     Group("base", "Where all mail starts", 0.6, 1.0, _base),
     Group("address", "The sender", 1.8, 1.0, _address),
-    Group("domain", "The sender's domain", 0.9, 1.0, _domain),
+    Group("domain", "The sender's domain", 1.2, 1.0, _domain),
     Group("list", "The mailing list", 4.4, 1.0, _list),
     Group("list_sender", "This sender on this list", 1.5, 1.0, _list_sender),
     Group("name", "The sender's name", 1.6, 1.0, _names),
@@ -282,10 +303,11 @@ GROUPS: tuple[Group, ...] = (
     Group("subject", "Words of the subject", 2.0, 1.0, _subject),
     Group("subject_pairs", "Phrases of the subject", 1.8, 0.8, _subject_pairs),
     Group("sender_subject", "This sender on this subject", 2.6, 1.0, _sender_subject),
-    Group("text", "Words of the text", 4.9, 1.2, _text),
+    Group("text", "Words of the text", 4.4, 1.2, _text),
     Group("headers", "Which headers it carries", 1.6, 1.5, _headers),
     Group("markup", "How it is written", 0.7, 1.5, _markup),
     Group("links", "Where its links lead", 2.5, 0.8, _links),
+    Group("header_order", "In which order its headers stand", 0.3, 1.0, _header_order),
 )
 """The table. Order is part of the stored format: with it changes FEATURE_VERSION."""
 
@@ -298,6 +320,11 @@ def feature(group: str, text: str) -> int:
     """The number of one named feature."""
     number = _NUMBER[group]
     return number << HASH_BITS | (zlib.crc32(f"{group} {text}".encode("utf-8", "replace")) & _MASK)
+
+
+def slot_of(group: str, text: str) -> int:
+    """The weight slot of one named feature."""
+    return feature(group, text) & _MASK
 
 
 def extract(facts: MessageFacts, context: Context) -> Vector:

@@ -21,7 +21,7 @@ from hieranome.core.prior import Prior
 
 Floats = NDArray[np.float64]
 
-DRIFT = 1.02
+DRIFT = 1.01
 """Factor by which the variance of a weight grows each time it is touched, up to its prior's."""
 
 

@@ -39,6 +39,8 @@ IMPORTANCE: Prior = _named(
             "read 4": 0.8,
             "list read 0": -0.8,
             "list read 4": 0.6,
+            "answered within an hour": 0.8,
+            "answered within a day": 0.4,
             "my thread": 3.0,
         },
         "how": {
@@ -58,6 +60,9 @@ IMPORTANCE: Prior = _named(
         },
         "damage": {
             "sender missing": -0.6,
+            "several senders": -1.5,
+            "proven forged": -4.0,
+            "looks like another": -3.0,
             "recipients missing": -0.6,
             "message-id missing": -0.3,
             "date off": -0.4,
@@ -93,6 +98,9 @@ LOW: dict[str, Prior] = {
             "how": {"html only": 1.0, "replies elsewhere": 0.4, "list": -1.0, "reply": -1.2},
             "damage": {
                 "sender missing": 0.8,
+                "several senders": 1.5,
+                "proven forged": 3.0,
+                "looks like another": 2.5,
                 "recipients missing": 0.8,
                 "message-id missing": 0.6,
                 "date off": 0.8,
@@ -107,3 +115,6 @@ LOW: dict[str, Prior] = {
         }
     ),
 }
+
+OWN_BUCKET: Prior = _named({"base": {"all": -2.0}})
+"""A bucket of the owner's own gets mail by lessons alone."""

@@ -17,13 +17,16 @@ class Sums:
     """Counts for one correspondent, domain or list.
 
     ``received`` messages came, ``read`` of them were opened, ``answered`` were answered,
-    ``written`` messages went the other way.
+    ``written`` messages went the other way. Of ``timed`` answers it is known how long they took:
+    ``waited`` minutes in all.
     """
 
     received: int = 0
     read: int = 0
     answered: int = 0
     written: int = 0
+    timed: int = 0
+    waited: int = 0
 
     def add(self, other: Sums, sign: int = 1) -> None:
         """Add (or, with ``sign=-1``, take away) another observation."""
@@ -31,11 +34,13 @@ class Sums:
         self.read += sign * other.read
         self.answered += sign * other.answered
         self.written += sign * other.written
+        self.timed += sign * other.timed
+        self.waited += sign * other.waited
 
     @property
     def empty(self) -> bool:
         """Whether nothing is left in the sums."""
-        return not (self.received or self.read or self.answered or self.written)
+        return not (self.received or self.read or self.answered or self.written or self.timed)
 
 
 def keys_of(facts: MessageFacts) -> Iterator[str]:
@@ -45,6 +50,12 @@ def keys_of(facts: MessageFacts) -> Iterator[str]:
         yield f"domain:{facts.sender.domain}"
     if facts.list_id:
         yield f"list:{facts.list_id}"
+
+
+def time_to_answer(received_at: int, answered_at: int) -> Sums:
+    """How long an answer took, from Unix seconds; nothing when a clock was wrong."""
+    taken = answered_at - received_at
+    return Sums(timed=1, waited=taken // 60) if 0 <= taken < 366 * 86_400 else Sums()
 
 
 class Relations:

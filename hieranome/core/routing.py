@@ -15,7 +15,7 @@ from dataclasses import dataclass
 from functools import lru_cache
 from operator import mul
 
-from hieranome.core.buckets import DESK, DRAIN, UNDECIDED, Costs
+from hieranome.core.buckets import DRAIN, UNDECIDED, Costs
 from hieranome.core.engine import Judgement
 
 WINDOW = 200
@@ -60,7 +60,7 @@ def bounds(costs: Costs) -> Bounds:
 def settle(judgement: Judgement, costs: Costs) -> tuple[str, float]:
     """The place of least expected cost without asking, and that cost."""
     p = judgement.importance
-    best, least = DESK, (1.0 - p) * costs.noise
+    best, least = judgement.likely_high, (1.0 - p) * costs.noise
     shares = list(judgement.low.values())
     for name, missed, wrong in _low_costs(costs, tuple(judgement.low)):
         cost = p * missed + (1.0 - p) * sum(map(mul, shares, wrong))

@@ -40,16 +40,19 @@ SHARED_DOMAINS = frozenset(
         "webmail.example",
     }
 )
-"""Public mail domains of the demo's world; the owner's settings may add more."""
+"""Public mail domains of the demo's world. Those of the real one are the owner's to name, in the settings; mail
+from many unrelated addresses of one domain suggests them."""
 
 
 @dataclass(frozen=True, slots=True)
 class Binding:
-    """One thing said for sure: its reach, the key it binds (address, list or domain), the bucket."""
+    """One thing said for sure: its reach, the key it binds (address, list or domain), the bucket, and whether
+    it was said by vouching."""
 
     reach: Reach
     key: str
     bucket: str
+    vouched: bool = False
 
 
 def key_for(reach: Reach, facts: MessageFacts, shared: frozenset[str] = SHARED_DOMAINS) -> str:
@@ -90,7 +93,12 @@ def binding_keys(facts: MessageFacts) -> list[tuple[Reach, str]]:
     return keys
 
 
-def strongest(bindings: Iterable[Binding]) -> Binding | None:
-    """The binding that holds among those that apply to one message."""
+def strongest(bindings: Iterable[Binding], *, genuine: bool = True) -> Binding | None:
+    """The binding that holds among those that apply to one message.
+
+    Of mail that is not ``genuine`` (proven forged, or with several senders), nothing said of its sender keeps it
+    on the Desk.
+    """
     rank = {reach: number for number, reach in enumerate(ALWAYS)}
-    return min(bindings, key=lambda b: (rank[b.reach], b.bucket != DESK), default=None)
+    held = (b for b in bindings if genuine or b.bucket != DESK or b.reach is Reach.LIST)
+    return min(held, key=lambda b: (rank[b.reach], b.bucket != DESK), default=None)

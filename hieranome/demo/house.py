@@ -13,19 +13,18 @@ from datetime import datetime, timedelta
 from importlib import resources
 from pathlib import Path
 
-from hieranome.app import importing
+from hieranome.app import importing, vouching
 from hieranome.app.arrive import receive
 from hieranome.app.correct import correct, pull
 from hieranome.app.mailroom import Mailroom
-from hieranome.app.workers import Importer
 from hieranome.core.buckets import ARCHIVE, SENT
 from hieranome.demo import mailgen
 from hieranome.demo.mailgen import Made
-from hieranome.demo.render import Draft, local, received
-from hieranome.demo.world import OWNER_ADDRESSES, SENDERS
+from hieranome.demo.render import SERVER, Draft, local, received
+from hieranome.demo.world import OWNER_ADDRESSES, SENDERS, VOUCHED
 from hieranome.mail.mbox import write_message
 from hieranome.standin.delivery import Delivery
-from hieranome.store import messages
+from hieranome.store import messages, settings
 from hieranome.web.state import Served
 
 DAYS = 60
@@ -118,7 +117,7 @@ def open_demo(
         _fill(folder, mail)
         stamp.write_text(json.dumps({"made": time.time()}), encoding="utf-8")
     room = Mailroom(folder)
-    return Served(room, Importer(room), demo_delivery(room, mail, interval), demo=True)
+    return Served.of(room, demo_delivery(room, mail, interval), demo=True)
 
 
 def demo_delivery(room: Mailroom, mail: World, interval: float) -> Delivery:
@@ -147,6 +146,9 @@ def _fill(folder: Path, mail: World) -> None:
     room = Mailroom(folder)
     try:
         room.set_owner(OWNER_ADDRESSES)
+        vouching.set_names(room, settings.CONFIRMED, [SERVER])
+        for kind, key, name in VOUCHED:
+            vouching.vouch(room, kind, key, name)
         with tempfile.TemporaryDirectory() as place:
             path = Path(place, "maren.mbox")
             with path.open("wb") as file:

@@ -10,6 +10,12 @@ TOURS = "tours@quillmark.example"
 OLD = "m.aldous@oldharbour.example"
 OWNER_ADDRESSES = (OWNER, TOURS, OLD)
 SERVER = "mx.quillmark.example"
+VOUCHED = (
+    ("domain", "quillmark-board.example", ""),
+    ("address", "ysolde@karrasmusic.example", "Ysolde Karras"),
+    ("address", "counter4@tollgatefreight.example", "Tollgate Freight, counter 4"),
+)
+"""Whom Maren vouches for: kind, key, name."""
 
 
 @dataclass(frozen=True, slots=True)

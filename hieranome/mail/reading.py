@@ -173,8 +173,8 @@ def _facts(raw: bytes, message: Message, headers: Headers, bodies: _Bodies) -> M
     readable = any(name in headers for name in ("from", "to", "subject", "date", "message-id", "received"))
     sender = first_address(headers.raw("from")) if "from" in headers else first_address(headers.raw("sender"))
     return MessageFacts(
-        message_id=_one_id(headers.raw("message-id")),
-        in_reply_to=_one_id(headers.raw("in-reply-to")),
+        message_id=one_id(headers.raw("message-id")),
+        in_reply_to=one_id(headers.raw("in-reply-to")),
         references=tuple(_MESSAGE_ID.findall(headers.raw("references")[:20_000])[-40:]),
         sender=sender,
         reply_to=first_address(headers.raw("reply-to")),
@@ -256,7 +256,9 @@ def _size(part: Message, headers: Headers) -> int:
     return len(inside) * 3 // 4 if encoding == "base64" else len(inside)
 
 
-def _one_id(value: str) -> str:
+def one_id(value: str) -> str:
+    """The message id in a header (RFC 5322, section 3.6.4), without what stands around it; all of it when there is
+    none in angle brackets."""
     found = _MESSAGE_ID.search(value)
     return " ".join((found.group() if found else value).split())[:998]
 
@@ -331,6 +333,8 @@ def _defects(message: Message, headers: Headers, bodies: _Bodies) -> Iterator[st
         yield "message-id missing"
     if "from" not in headers or not addresses(headers.raw("from")):
         yield "sender missing"
+    elif len(headers.every("from")) > 1:
+        yield "several senders"
     if not headers.every("to") and not headers.every("cc"):
         yield "recipients missing"
     if any(not headers.raw(name).isascii() for name in ("from", "subject", "to")):

@@ -5,6 +5,7 @@ from __future__ import annotations
 import sqlite3
 from dataclasses import dataclass
 
+from hieranome.core.buckets import UNDECIDED
 from hieranome.core.engine import Lesson
 from hieranome.core.features import FEATURE_VERSION, Vector, pack, unpack
 from hieranome.core.sure import ALWAYS, TEACHES, Binding, Reach
@@ -12,7 +13,8 @@ from hieranome.core.sure import ALWAYS, TEACHES, Binding, Reach
 
 @dataclass(frozen=True, slots=True)
 class LessonRecord:
-    """One lesson as the ledger shows it."""
+    """One lesson as the ledger shows it: what was said of which message, and what it changed: the importance
+    of the message before and after, and how many kin it had."""
 
     id: int
     step: int
@@ -23,6 +25,9 @@ class LessonRecord:
     reach: str
     key: str
     undone: bool
+    before: float
+    after: float
+    kin: int
     subject: str
     sender: str
 
@@ -59,13 +64,18 @@ def add(db: sqlite3.Connection, new: NewLesson) -> Lesson:
         ),
     ).lastrowid
     assert number is not None
-    return Lesson(number, new.vector, new.belongs)
+    return Lesson(number, new.vector, new.belongs, new.stood == UNDECIDED)
+
+
+def note_effect(db: sqlite3.Connection, number: int, before: float, after: float, kin: int) -> None:
+    """Note what a lesson changed."""
+    db.execute("UPDATE lessons SET before = ?, after = ?, kin = ? WHERE id = ?", (before, after, kin, number))
 
 
 def teaching(db: sqlite3.Connection) -> list[Lesson]:
     """The lessons the model learns from, in order."""
-    rows = db.execute("SELECT id, features, belongs, reach FROM lessons WHERE undone = 0 ORDER BY id")
-    return [Lesson(r[0], unpack(r[1]), r[2]) for r in rows if Reach(r[3]) in TEACHES]
+    rows = db.execute("SELECT id, features, belongs, stood, reach FROM lessons WHERE undone = 0 ORDER BY id")
+    return [Lesson(r[0], unpack(r[1]), r[2], r[3] == UNDECIDED) for r in rows if Reach(r[4]) in TEACHES]
 
 
 def of_step(db: sqlite3.Connection, step: int) -> list[int]:
@@ -105,7 +115,8 @@ def bindings(db: sqlite3.Connection, keys: list[tuple[Reach, str]]) -> list[Bind
 
 
 _RECORD = """
-    SELECT l.id, l.step, l.message, l.at, l.stood, l.belongs, l.reach, l.key, l.undone, m.subject,
+    SELECT l.id, l.step, l.message, l.at, l.stood, l.belongs, l.reach, l.key, l.undone,
+           l.before, l.after, l.kin, m.subject,
            CASE m.sender_name WHEN '' THEN m.sender_address ELSE m.sender_name END AS sender
     FROM lessons AS l JOIN messages AS m ON m.id = l.message
 """
@@ -121,6 +132,13 @@ def ledger(db: sqlite3.Connection, before: int, limit: int) -> list[LessonRecord
     """Lessons with smaller ids than ``before`` (0: from the newest), newest first."""
     rows = db.execute(f"{_RECORD} WHERE ? = 0 OR l.id < ? ORDER BY l.id DESC LIMIT ?", (before, before, limit))
     return [_record(row) for row in rows]
+
+
+def latest_of(db: sqlite3.Connection, numbers: list[int]) -> dict[str, tuple[int, int]]:
+    """Of some lessons, by the bucket they say: how many, and when the latest was given (Unix seconds)."""
+    marks = ",".join("?" * len(numbers))
+    rows = db.execute(f"SELECT belongs, count(*), max(at) FROM lessons WHERE id IN ({marks}) GROUP BY belongs", numbers)
+    return {row[0]: (row[1], row[2]) for row in rows}
 
 
 def of_message(db: sqlite3.Connection, message: int) -> LessonRecord | None:

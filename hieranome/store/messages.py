@@ -10,7 +10,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
-from hieranome.core.buckets import DESK, UNDECIDED
+from hieranome.core.buckets import DESK, DRAIN, UNDECIDED
 from hieranome.core.errors import NotFound, StaleCursor
 from hieranome.core.features import FEATURE_VERSION, Vector, pack, unpack
 
@@ -302,6 +302,15 @@ def standing_with(db: sqlite3.Connection, column: str, values: Sequence[str | in
         (json.dumps(list(values)), limit),
     )
     return [_message(row) for row in rows]
+
+
+def came_through(db: sqlite3.Connection, address: str, list_id: str) -> bool:
+    """Whether mail of a sender came through a list before, and was not refused."""
+    row = db.execute(
+        "SELECT 1 FROM messages WHERE sender_address = ? AND list_id = ? AND place <> ? LIMIT 1",
+        (address, list_id, DRAIN),
+    ).fetchone()
+    return row is not None
 
 
 def of_thread(db: sqlite3.Connection, thread: int, limit: int = 200) -> list[Message]:

@@ -5,32 +5,56 @@ from __future__ import annotations
 import json
 import sqlite3
 from collections.abc import Iterable
+from typing import Any
 
 from hieranome.core.facts import Owner
 from hieranome.core.relations import Relations, Sums
 
 OWNER = "owner_addresses"
+CONFIRMED = "confirmed_checkers"
+SHARED = "shared_domains"
+KIN_FOLLOW = "kin_follow"
+
+
+def value(db: sqlite3.Connection, key: str, default: Any) -> Any:
+    """A stored setting, or the default."""
+    row = db.execute("SELECT value FROM settings WHERE key = ?", (key,)).fetchone()
+    return json.loads(row[0]) if row else default
+
+
+def put(db: sqlite3.Connection, key: str, wanted: Any) -> None:
+    """Store a setting; ``wanted`` is anything JSON can say."""
+    db.execute(
+        "INSERT INTO settings VALUES (?, ?) ON CONFLICT (key) DO UPDATE SET value = excluded.value",
+        (key, json.dumps(wanted)),
+    )
 
 
 def owner(db: sqlite3.Connection) -> Owner:
     """The owner's addresses as set."""
-    row = db.execute("SELECT value FROM settings WHERE key = ?", (OWNER,)).fetchone()
-    return Owner.of(*json.loads(row[0])) if row else Owner()
+    return Owner.of(*value(db, OWNER, []))
 
 
 def set_owner(db: sqlite3.Connection, addresses: Iterable[str]) -> None:
     """Set the owner's addresses."""
-    db.execute(
-        "INSERT INTO settings VALUES (?, ?) ON CONFLICT (key) DO UPDATE SET value = excluded.value",
-        (OWNER, json.dumps(sorted(Owner.of(*addresses).addresses))),
-    )
+    put(db, OWNER, sorted(Owner.of(*addresses).addresses))
+
+
+def names(db: sqlite3.Connection, key: str) -> frozenset[str]:
+    """A stored set of domains or servers, lower-cased."""
+    return frozenset(value(db, key, []))
+
+
+def set_names(db: sqlite3.Connection, key: str, wanted: Iterable[str]) -> None:
+    """Store a set of domains or servers."""
+    put(db, key, sorted({name.strip().lower() for name in wanted if name.strip()}))
 
 
 def relations(db: sqlite3.Connection) -> Relations:
     """All sums of the history."""
     found = Relations()
-    for key, received, read, answered, written in db.execute("SELECT key, received, read, answered, written FROM sums"):
-        found.add(key, Sums(received, read, answered, written))
+    for key, *sums in db.execute("SELECT key, received, read, answered, written, timed, waited FROM sums"):
+        found.add(key, Sums(*sums))
     return found
 
 
@@ -38,9 +62,10 @@ def add_sums(db: sqlite3.Connection, added: Iterable[tuple[str, Sums]]) -> None:
     """Add observations to the stored sums."""
     db.executemany(
         """
-        INSERT INTO sums VALUES (?, ?, ?, ?, ?) ON CONFLICT (key) DO UPDATE SET
+        INSERT INTO sums VALUES (?, ?, ?, ?, ?, ?, ?) ON CONFLICT (key) DO UPDATE SET
             received = received + excluded.received, read = read + excluded.read,
-            answered = answered + excluded.answered, written = written + excluded.written
+            answered = answered + excluded.answered, written = written + excluded.written,
+            timed = timed + excluded.timed, waited = waited + excluded.waited
         """,
-        [(key, s.received, s.read, s.answered, s.written) for key, s in added],
+        [(key, s.received, s.read, s.answered, s.written, s.timed, s.waited) for key, s in added],
     )

@@ -12,11 +12,11 @@ from starlette.middleware.gzip import GZipMiddleware
 from starlette.staticfiles import StaticFiles
 
 from hieranome import __version__
-from hieranome.app.background import Rescorer
+from hieranome.app.background import Rebuilder, Rescorer
 from hieranome.core.errors import HieranomeError
 from hieranome.web.guard import LOOPBACK, Guard
 from hieranome.web.models import Problem
-from hieranome.web.routers import house, mail, teaching
+from hieranome.web.routers import house, mail, sure, teaching
 from hieranome.web.state import Served
 
 STATIC = Path(__file__).parent / "static"
@@ -39,7 +39,7 @@ def build(served: Served | None, hosts: Iterable[str] = LOOPBACK) -> FastAPI:
         422: {"model": Problem, "description": "The request cannot be carried out as it was put"}
     }
     api = APIRouter(prefix="/api", responses=problems)
-    for router in (mail.router, teaching.router, house.router):
+    for router in (mail.router, teaching.router, sure.router, house.router):
         api.include_router(router)
     app.include_router(api)
     _serve_page(app)
@@ -54,14 +54,17 @@ async def _lifespan(app: FastAPI) -> AsyncIterator[None]:
     if served is None:
         yield
         return
-    rescorer = Rescorer(served.room)
-    rescorer.start()
+    behind = (Rescorer(served.room), Rebuilder(served.room))
+    for worker in behind:
+        worker.start()
     served.importer.start()
     yield
     if served.delivery is not None:
         served.delivery.close()
     served.importer.close()
-    rescorer.close()
+    served.trial.stop()
+    for worker in behind:
+        worker.close()
 
 
 async def _answer_error(_request: Request, exc: Exception) -> JSONResponse:

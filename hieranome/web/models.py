@@ -6,6 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from hieranome.core.evidence import Kind
 from hieranome.core.sure import Reach
 
 
@@ -101,14 +102,18 @@ class LessonOut(Answer):
     belongs: str
     reach: Reach
     undone: bool
+    before: float
+    after: float
+    kin: int
     subject: str
     sender: str
 
 
 class EvidenceOut(Answer):
-    """One contribution in log-odds. ``kind`` is prior, lesson, lessons or doubt."""
+    """One contribution in log-odds; ``group`` says what part of the message it is about, where it is about one."""
 
-    kind: Literal["prior", "lesson", "lessons", "doubt"]
+    kind: Kind
+    group: str
     text: str
     value: float
     count: int
@@ -149,6 +154,8 @@ class OpenedOut(Answer):
     reaches: list[Reach]
     defects: list[str]
     authentication: list[str]
+    vouched: bool
+    warnings: list[str]
 
 
 class VerdictIn(BaseModel):
@@ -175,13 +182,24 @@ class KinOut(Answer):
     sureness: float
 
 
+class ContraryOut(Answer):
+    """Earlier lessons about such mail that say otherwise: the bucket, how many, the latest's time (Unix seconds)."""
+
+    belongs: str
+    count: int
+    latest: int
+
+
 class OutcomeOut(Answer):
-    """What a verdict did, and the kin that would follow (the surest listed)."""
+    """What a verdict did, and the kin that would follow (the surest listed); ``followed`` is the step in which they
+    did by the owner's setting, or 0."""
 
     step: int
     effects: list[EffectOut]
     kin: list[KinOut]
     kin_total: int
+    contrary: list[ContraryOut]
+    followed: int
 
 
 class KinIn(BaseModel):
@@ -236,18 +254,137 @@ class ImportOut(Answer):
     known: int
 
 
+class CheckerOut(Answer):
+    """A server that checks where mail comes from, and on how many messages its results stand topmost."""
+
+    authserv_id: str
+    messages: int
+
+
 class SettingsOut(Answer):
-    """Settings: the addresses the owner receives mail at."""
+    """Settings: the addresses the owner receives mail at; the servers whose checks are believed; domains many
+    unrelated people write from; whether kin follow a lesson unasked; and the servers seen (not a setting)."""
 
     owner_addresses: list[str]
+    confirmed_checkers: list[str]
+    shared_domains: list[str]
+    kin_follow: bool
+    checkers: list[CheckerOut]
+
+
+Name = Annotated[str, Field(min_length=1, max_length=254, pattern=r"^\s*[^\s@]+\s*$")]
 
 
 class SettingsIn(BaseModel):
-    """New settings."""
+    """New settings; what is left out stays as it is."""
 
-    owner_addresses: Annotated[
-        list[Annotated[str, Field(max_length=254, pattern=r"^\s*[^@\s]+@[^@\s]+\s*$")]], Field(max_length=50)
-    ]
+    owner_addresses: (
+        Annotated[list[Annotated[str, Field(max_length=254, pattern=r"^\s*[^@\s]+@[^@\s]+\s*$")]], Field(max_length=50)]
+        | None
+    ) = None
+    confirmed_checkers: Annotated[list[Name], Field(max_length=20)] | None = None
+    shared_domains: Annotated[list[Name], Field(max_length=500)] | None = None
+    kin_follow: bool | None = None
+
+
+VouchKind = Literal["address", "domain"]
+
+
+class VouchedOut(Answer):
+    """A sender vouched for."""
+
+    kind: VouchKind
+    key: str
+    name: str
+
+
+class VouchIn(BaseModel):
+    """Whom to vouch for: the sender of a message, or an address or domain by its name."""
+
+    kind: VouchKind
+    message: int | None = None
+    key: Annotated[str, Field(max_length=254)] = ""
+
+
+class FolderOut(Answer):
+    """A folder of an archive: its name, its bytes, the bucket its name suggests (empty: left out)."""
+
+    name: str
+    size: int
+    suggested: str
+
+
+class ArchiveIn(BaseModel):
+    """An archive on this machine: the path of a file or folder of mail."""
+
+    path: Annotated[str, Field(min_length=1, max_length=4096)]
+
+
+class TrialIn(ArchiveIn):
+    """A trial: which bucket each folder is (folders left out are not read), and the share of mistakes corrected."""
+
+    places: Annotated[dict[str, str], Field(min_length=1, max_length=500)]
+    correct: Annotated[float, Field(ge=0, le=1)] = 1.0
+
+
+class ShareOut(Answer):
+    """A share with the counts it is made of."""
+
+    part: int
+    whole: int
+    share: float
+
+
+class BinOut(Answer):
+    """Messages of like score: how many, their mean score, the share that was important."""
+
+    count: int
+    score: float
+    important: float
+
+
+class FiguresOut(Answer):
+    """What a trial found: see the backtest in the guide."""
+
+    messages: int
+    lessons: int
+    regret: float
+    early_regret: float
+    buried: ShareOut
+    noise: ShareOut
+    asked: ShareOut
+    corrections: ShareOut
+    wrong_low: int
+    drained_good: int
+    auc: float
+    calibration_error: float
+    brier_share: float
+    reliability: list[BinOut]
+    curve: list[float]
+    recall: dict[str, ShareOut]
+    messages_per_second: float
+
+
+class WrongOut(Answer):
+    """A message the trial would have put elsewhere."""
+
+    sender: str
+    subject: str
+    score: float
+    place: str
+    belongs: str
+
+
+class TrialOut(Answer):
+    """How a trial stands; ``done`` of ``of`` are bytes while reading, messages while replaying."""
+
+    state: Literal["none", "reading", "replaying", "done", "failed", "stopped"]
+    path: str
+    done: int
+    of: int
+    error: str
+    figures: FiguresOut | None
+    wrong: list[WrongOut]
 
 
 class DeliveryOut(Answer):

@@ -4,7 +4,6 @@ from pathlib import Path
 from typing import Any
 
 from hieranome.app.mailroom import Mailroom
-from hieranome.app.workers import Importer
 from hieranome.demo import house
 from hieranome.web.state import Served
 from tests.browser.driver import BrowserCase, prefer_dark, resize
@@ -102,7 +101,7 @@ class EmptyTest(BrowserCase):
     @classmethod
     def make(cls, folder: Path) -> Served:
         room = Mailroom(folder)
-        return Served(room, Importer(room))
+        return Served.of(room)
 
     def test_an_empty_mailbox_says_how_to_start(self) -> None:
         """With no mail every bucket says what will come, and the Desk how to begin."""

@@ -4,7 +4,6 @@ from pathlib import Path
 
 from hieranome.app.arrive import receive
 from hieranome.app.mailroom import Mailroom
-from hieranome.app.workers import Importer
 from hieranome.store import lessons, messages
 from hieranome.web.state import Served
 from tests.browser.driver import BrowserCase, Keys
@@ -34,7 +33,7 @@ class JobTest(BrowserCase):
             )
             receive(room, offer(number))
         receive(room, notice(1))
-        return Served(room, Importer(room))
+        return Served.of(room)
 
     def state(self) -> dict[int, tuple[str, str, int]]:
         rows = self.served.room.reader().execute("SELECT id, place, decided_by, score FROM messages")

@@ -5,7 +5,6 @@ from pathlib import Path
 
 from hieranome.app.arrive import receive
 from hieranome.app.mailroom import Mailroom
-from hieranome.app.workers import Importer
 from hieranome.web.state import Served
 from tests.browser.driver import BrowserCase
 from tests.mail.nasty import NASTY
@@ -32,7 +31,7 @@ class SafetyTest(BrowserCase):
             number = receive(room, raw)
             if number is not None:
                 cls.numbers[name] = number
-        return Served(room, Importer(room))
+        return Served.of(room)
 
     def test_every_nasty_message_opens(self) -> None:
         """Each broken or hostile message is shown with its score; no script runs and nothing is fetched from elsewhere."""

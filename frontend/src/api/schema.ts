@@ -24,6 +24,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/archive": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Survey Archive
+         * @description The folders of an archive on this machine, and the buckets their names suggest.
+         */
+        post: operations["survey_archive"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/delivery": {
         parameters: {
             query?: never;
@@ -329,7 +349,7 @@ export interface paths {
         get: operations["get_settings"];
         /**
          * Put Settings
-         * @description Change the settings.
+         * @description Change the settings that are named.
          */
         put: operations["put_settings"];
         post?: never;
@@ -399,6 +419,34 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/trial": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Trial
+         * @description How the trial stands.
+         */
+        get: operations["get_trial"];
+        put?: never;
+        /**
+         * Start Trial
+         * @description Try the engine on an archive; progress comes as events.
+         */
+        post: operations["start_trial"];
+        /**
+         * Stop Trial
+         * @description Stop the trial and forget what it found.
+         */
+        delete: operations["stop_trial"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/undo": {
         parameters: {
             query?: never;
@@ -439,6 +487,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/vouched": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Vouched
+         * @description The senders vouched for.
+         */
+        get: operations["list_vouched"];
+        put?: never;
+        /**
+         * Add Vouched
+         * @description Vouch for an address or a domain, by name or from a message.
+         */
+        post: operations["add_vouched"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/vouched/{kind}/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Remove Vouched
+         * @description Vouch no longer.
+         */
+        delete: operations["remove_vouched"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -452,6 +544,26 @@ export interface components {
             demo: boolean;
             /** Version */
             version: string;
+        };
+        /**
+         * ArchiveIn
+         * @description An archive on this machine: the path of a file or folder of mail.
+         */
+        ArchiveIn: {
+            /** Path */
+            path: string;
+        };
+        /**
+         * BinOut
+         * @description Messages of like score: how many, their mean score, the share that was important.
+         */
+        BinOut: {
+            /** Count */
+            count: number;
+            /** Important */
+            important: number;
+            /** Score */
+            score: number;
         };
         /** Body_start_import */
         Body_start_import: {
@@ -467,6 +579,28 @@ export interface components {
             ask: number;
             /** Desk */
             desk: number;
+        };
+        /**
+         * CheckerOut
+         * @description A server that checks where mail comes from, and on how many messages its results stand topmost.
+         */
+        CheckerOut: {
+            /** Authserv Id */
+            authserv_id: string;
+            /** Messages */
+            messages: number;
+        };
+        /**
+         * ContraryOut
+         * @description Earlier lessons about such mail that say otherwise: the bucket, how many, the latest's time (Unix seconds).
+         */
+        ContraryOut: {
+            /** Belongs */
+            belongs: string;
+            /** Count */
+            count: number;
+            /** Latest */
+            latest: number;
         };
         /**
          * DeliveryIn
@@ -509,21 +643,73 @@ export interface components {
         };
         /**
          * EvidenceOut
-         * @description One contribution in log-odds. ``kind`` is prior, lesson, lessons or doubt.
+         * @description One contribution in log-odds; ``group`` says what part of the message it is about, where it is about one.
          */
         EvidenceOut: {
             /** Count */
             count: number;
+            /** Group */
+            group: string;
             /**
              * Kind
              * @enum {string}
              */
-            kind: "prior" | "lesson" | "lessons" | "doubt";
+            kind: "prior" | "lesson" | "lessons" | "counted" | "doubt" | "calibration";
             lesson: components["schemas"]["LessonOut"] | null;
             /** Text */
             text: string;
             /** Value */
             value: number;
+        };
+        /**
+         * FiguresOut
+         * @description What a trial found: see the backtest in the guide.
+         */
+        FiguresOut: {
+            asked: components["schemas"]["ShareOut"];
+            /** Auc */
+            auc: number;
+            /** Brier Share */
+            brier_share: number;
+            buried: components["schemas"]["ShareOut"];
+            /** Calibration Error */
+            calibration_error: number;
+            corrections: components["schemas"]["ShareOut"];
+            /** Curve */
+            curve: number[];
+            /** Drained Good */
+            drained_good: number;
+            /** Early Regret */
+            early_regret: number;
+            /** Lessons */
+            lessons: number;
+            /** Messages */
+            messages: number;
+            /** Messages Per Second */
+            messages_per_second: number;
+            noise: components["schemas"]["ShareOut"];
+            /** Recall */
+            recall: {
+                [key: string]: components["schemas"]["ShareOut"];
+            };
+            /** Regret */
+            regret: number;
+            /** Reliability */
+            reliability: components["schemas"]["BinOut"][];
+            /** Wrong Low */
+            wrong_low: number;
+        };
+        /**
+         * FolderOut
+         * @description A folder of an archive: its name, its bytes, the bucket its name suggests (empty: left out).
+         */
+        FolderOut: {
+            /** Name */
+            name: string;
+            /** Size */
+            size: number;
+            /** Suggested */
+            suggested: string;
         };
         /**
          * ImportOut
@@ -598,12 +784,18 @@ export interface components {
          * @description A lesson as the ledger shows it.
          */
         LessonOut: {
+            /** After */
+            after: number;
             /** At */
             at: number;
+            /** Before */
+            before: number;
             /** Belongs */
             belongs: string;
             /** Id */
             id: number;
+            /** Kin */
+            kin: number;
             /** Message */
             message: number;
             reach: components["schemas"]["Reach"];
@@ -708,14 +900,23 @@ export interface components {
             /** To */
             to: components["schemas"]["PersonOut"][];
             verdict: components["schemas"]["LessonOut"] | null;
+            /** Vouched */
+            vouched: boolean;
+            /** Warnings */
+            warnings: string[];
         };
         /**
          * OutcomeOut
-         * @description What a verdict did, and the kin that would follow (the surest listed).
+         * @description What a verdict did, and the kin that would follow (the surest listed); ``followed`` is the step in which they
+         *     did by the owner's setting, or 0.
          */
         OutcomeOut: {
+            /** Contrary */
+            contrary: components["schemas"]["ContraryOut"][];
             /** Effects */
             effects: components["schemas"]["EffectOut"][];
+            /** Followed */
+            followed: number;
             /** Kin */
             kin: components["schemas"]["KinOut"][];
             /** Kin Total */
@@ -816,19 +1017,46 @@ export interface components {
         };
         /**
          * SettingsIn
-         * @description New settings.
+         * @description New settings; what is left out stays as it is.
          */
         SettingsIn: {
+            /** Confirmed Checkers */
+            confirmed_checkers?: string[] | null;
+            /** Kin Follow */
+            kin_follow?: boolean | null;
             /** Owner Addresses */
-            owner_addresses: string[];
+            owner_addresses?: string[] | null;
+            /** Shared Domains */
+            shared_domains?: string[] | null;
         };
         /**
          * SettingsOut
-         * @description Settings: the addresses the owner receives mail at.
+         * @description Settings: the addresses the owner receives mail at; the servers whose checks are believed; domains many
+         *     unrelated people write from; whether kin follow a lesson unasked; and the servers seen (not a setting).
          */
         SettingsOut: {
+            /** Checkers */
+            checkers: components["schemas"]["CheckerOut"][];
+            /** Confirmed Checkers */
+            confirmed_checkers: string[];
+            /** Kin Follow */
+            kin_follow: boolean;
             /** Owner Addresses */
             owner_addresses: string[];
+            /** Shared Domains */
+            shared_domains: string[];
+        };
+        /**
+         * ShareOut
+         * @description A share with the counts it is made of.
+         */
+        ShareOut: {
+            /** Part */
+            part: number;
+            /** Share */
+            share: number;
+            /** Whole */
+            whole: number;
         };
         /**
          * StepOut
@@ -849,6 +1077,45 @@ export interface components {
             undone_at: number | null;
         };
         /**
+         * TrialIn
+         * @description A trial: which bucket each folder is (folders left out are not read), and the share of mistakes corrected.
+         */
+        TrialIn: {
+            /**
+             * Correct
+             * @default 1
+             */
+            correct: number;
+            /** Path */
+            path: string;
+            /** Places */
+            places: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * TrialOut
+         * @description How a trial stands; ``done`` of ``of`` are bytes while reading, messages while replaying.
+         */
+        TrialOut: {
+            /** Done */
+            done: number;
+            /** Error */
+            error: string;
+            figures: components["schemas"]["FiguresOut"] | null;
+            /** Of */
+            of: number;
+            /** Path */
+            path: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "none" | "reading" | "replaying" | "done" | "failed" | "stopped";
+            /** Wrong */
+            wrong: components["schemas"]["WrongOut"][];
+        };
+        /**
          * VerdictIn
          * @description Messages, where they belong, how far the lesson reaches.
          */
@@ -859,6 +1126,55 @@ export interface components {
             messages: number[];
             /** @default learn */
             reach: components["schemas"]["Reach"];
+        };
+        /**
+         * VouchIn
+         * @description Whom to vouch for: the sender of a message, or an address or domain by its name.
+         */
+        VouchIn: {
+            /**
+             * Key
+             * @default
+             */
+            key: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "address" | "domain";
+            /** Message */
+            message?: number | null;
+        };
+        /**
+         * VouchedOut
+         * @description A sender vouched for.
+         */
+        VouchedOut: {
+            /** Key */
+            key: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "address" | "domain";
+            /** Name */
+            name: string;
+        };
+        /**
+         * WrongOut
+         * @description A message the trial would have put elsewhere.
+         */
+        WrongOut: {
+            /** Belongs */
+            belongs: string;
+            /** Place */
+            place: string;
+            /** Score */
+            score: number;
+            /** Sender */
+            sender: string;
+            /** Subject */
+            subject: string;
         };
     };
     responses: never;
@@ -885,6 +1201,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["AboutOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    survey_archive: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ArchiveIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FolderOut"][];
                 };
             };
             /** @description The request cannot be carried out as it was put */
@@ -1553,6 +1902,97 @@ export interface operations {
             };
         };
     };
+    get_trial: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    start_trial: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TrialIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    stop_trial: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     undo_latest: {
         parameters: {
             query?: never;
@@ -1603,6 +2043,98 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["OutcomeOut"];
                 };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_vouched: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VouchedOut"][];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_vouched: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["VouchIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VouchedOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_vouched: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: "address" | "domain";
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description The request cannot be carried out as it was put */
             422: {

@@ -15,10 +15,11 @@ from fastapi.concurrency import run_in_threadpool
 from sse_starlette import EventSourceResponse, ServerSentEvent
 
 from hieranome import __version__
+from hieranome.app import vouching
 from hieranome.app.events import Events
 from hieranome.core.errors import CallerError, StoreFull
-from hieranome.store import imports
-from hieranome.web.models import AboutOut, DeliveryIn, DeliveryOut, ImportOut, SettingsIn, SettingsOut
+from hieranome.store import imports, settings, vouched
+from hieranome.web.models import AboutOut, CheckerOut, DeliveryIn, DeliveryOut, ImportOut, SettingsIn, SettingsOut
 from hieranome.web.state import RoomDep, Served, ServedDep
 
 router = APIRouter(tags=["house"])
@@ -72,13 +73,27 @@ def get_import(room: RoomDep, number: int) -> ImportOut:
 @router.get("/settings")
 def get_settings(room: RoomDep) -> SettingsOut:
     """The settings."""
-    return SettingsOut(owner_addresses=sorted(room.owner.addresses))
+    db = room.reader()
+    return SettingsOut(
+        owner_addresses=sorted(room.owner.addresses),
+        confirmed_checkers=sorted(room.confirmed),
+        shared_domains=sorted(settings.names(db, settings.SHARED)),
+        kin_follow=room.kin_follow,
+        checkers=[CheckerOut.model_validate(one) for one in vouched.checkers(db)],
+    )
 
 
 @router.put("/settings")
 def put_settings(room: RoomDep, wanted: SettingsIn) -> SettingsOut:
-    """Change the settings."""
-    room.set_owner(wanted.owner_addresses)
+    """Change the settings that are named."""
+    if wanted.owner_addresses is not None:
+        room.set_owner(wanted.owner_addresses)
+    if wanted.confirmed_checkers is not None:
+        vouching.set_names(room, settings.CONFIRMED, wanted.confirmed_checkers)
+    if wanted.shared_domains is not None:
+        vouching.set_names(room, settings.SHARED, wanted.shared_domains)
+    if wanted.kin_follow is not None:
+        vouching.set_kin_follow(room, wanted.kin_follow)
     return get_settings(room)
 
 

@@ -85,7 +85,14 @@ def open_message(room: RoomDep, number: int) -> OpenedOut:
         log_odds=opened.judgement.log_odds,
         low=[LowOut(place=name, share=share) for name, share in opened.judgement.low.items()],
         evidence=[
-            EvidenceOut(kind=line.kind, text=line.text, value=line.value, count=line.count, lesson=_lesson(record))
+            EvidenceOut(
+                kind=line.kind,
+                group=line.group,
+                text=line.text,
+                value=line.value,
+                count=line.count,
+                lesson=_lesson(record),
+            )
             for line, record in opened.evidence
         ],
         verdict=_lesson(opened.verdict),
@@ -96,6 +103,8 @@ def open_message(room: RoomDep, number: int) -> OpenedOut:
         reaches=opened.reaches,
         defects=list(facts.defects),
         authentication=[f"{server}: {results}" for server, results in facts.authentication],
+        vouched=opened.vouched,
+        warnings=opened.warnings,
     )
 
 

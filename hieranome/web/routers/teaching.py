@@ -9,6 +9,7 @@ from fastapi import APIRouter, Query
 from hieranome.app import correct
 from hieranome.store import journal, lessons
 from hieranome.web.models import (
+    ContraryOut,
     EffectOut,
     JournalOut,
     KinIn,
@@ -40,6 +41,8 @@ def give_verdict(room: RoomDep, verdict: VerdictIn) -> OutcomeOut:
             for k in outcome.kin
         ],
         kin_total=outcome.kin_total,
+        contrary=[ContraryOut.model_validate(one) for one in outcome.contrary],
+        followed=outcome.followed,
     )
 
 

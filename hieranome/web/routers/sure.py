@@ -1,0 +1,65 @@
+"""What is known for sure, and trying the engine on an archive."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from fastapi import APIRouter
+
+from hieranome.app import trial, vouching
+from hieranome.core.errors import CallerError
+from hieranome.web.models import ArchiveIn, FolderOut, TrialIn, TrialOut, VouchedOut, VouchIn, VouchKind
+from hieranome.web.state import RoomDep, ServedDep
+
+router = APIRouter(tags=["sure"])
+
+
+@router.get("/vouched")
+def list_vouched(room: RoomDep) -> list[VouchedOut]:
+    """The senders vouched for."""
+    return [VouchedOut.model_validate(one) for one in room.vouched]
+
+
+@router.post("/vouched")
+def add_vouched(room: RoomDep, wanted: VouchIn) -> VouchedOut:
+    """Vouch for an address or a domain, by name or from a message."""
+    if wanted.message is not None:
+        return VouchedOut.model_validate(vouching.vouch_for_sender(room, wanted.message, wanted.kind))
+    return VouchedOut.model_validate(vouching.vouch(room, wanted.kind, wanted.key))
+
+
+@router.delete("/vouched/{kind}/{key}", status_code=204)
+def remove_vouched(room: RoomDep, kind: VouchKind, key: str) -> None:
+    """Vouch no longer."""
+    vouching.remove(room, kind, key)
+
+
+@router.post("/archive")
+def survey_archive(wanted: ArchiveIn) -> list[FolderOut]:
+    """The folders of an archive on this machine, and the buckets their names suggest."""
+    return [FolderOut.model_validate(one) for one in trial.survey(_path(wanted))]
+
+
+@router.get("/trial")
+def get_trial(served: ServedDep) -> TrialOut:
+    """How the trial stands."""
+    return TrialOut.model_validate(served.trial.state)
+
+
+@router.post("/trial", status_code=202)
+def start_trial(served: ServedDep, wanted: TrialIn) -> TrialOut:
+    """Try the engine on an archive; progress comes as events."""
+    return TrialOut.model_validate(served.trial.start(_path(wanted), wanted.places, wanted.correct))
+
+
+@router.delete("/trial")
+def stop_trial(served: ServedDep) -> TrialOut:
+    """Stop the trial and forget what it found."""
+    return TrialOut.model_validate(served.trial.stop())
+
+
+def _path(wanted: ArchiveIn) -> Path:
+    path = Path(wanted.path).expanduser()
+    if not path.is_absolute():
+        raise CallerError(f"“{wanted.path}” is not a whole path. Write it from the root, or from ~.")
+    return path
