@@ -26,6 +26,8 @@ CONTRARY_LIKENESS = 0.6
 """How like an earlier lesson's message must be for a verdict to contradict it."""
 KIN_LIKENESS = 0.3
 """How like a corrected message another must be to be its kin; 1 is the same."""
+CLOSE_LIKENESS = 0.6
+"""How like it must be when the model would have moved it already."""
 MAX_COMPARED = 10
 """Messages of one verdict whose kin are looked for."""
 MAX_KIN = 200
@@ -273,7 +275,7 @@ def _kin(
         if number in own or alike.get(number, 0.0) < KIN_LIKENESS:
             continue
         target = settle(now, room.costs)[0]
-        if target != settle(was, room.costs)[0] or abs(was.raw - now.raw) > 1e-3:
+        if target != settle(was, room.costs)[0] or alike[number] >= CLOSE_LIKENESS:
             sure = now.importance if target in room.engine.important else (1 - now.importance) * now.low[target]
             found[number] = (target, sure)
     rows = messages.get_many(db, list(found))

@@ -16,7 +16,7 @@ from typing import Any
 
 from hieranome.app.backtest import Plan, Result, Truth, as_data, passing, run
 from hieranome.app.mailroom import Mailroom
-from hieranome.core.buckets import BUILT_IN, DESK, DIGEST, DRAIN, QUIET_PLACES, UNDECIDED
+from hieranome.core.buckets import BUILT_IN, DESK, DIGEST, DRAIN, QUIET_PLACES, SHELF, UNDECIDED
 from hieranome.core.errors import CallerError, HieranomeError
 from hieranome.core.replay import Passing, Predicted
 from hieranome.mail.sources import SourceFile, find, items
@@ -27,6 +27,7 @@ SHOWN_WRONG = 30
 _GUESSES = (
     (DRAIN, ("junk", "spam", "trash", "deleted", "papierkorb", "corbeille", "papelera")),
     (DIGEST, ("news", "list", "promo", "forum", "digest", "bulk")),
+    (SHELF, ("later", "shelf", "someday", "archiv")),
     (DESK, ("inbox", "important", "todo", "desk", "posteingang")),
 )
 

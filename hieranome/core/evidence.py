@@ -47,9 +47,8 @@ def explain(engine: Engine, vector: Vector, facts: MessageFacts, context: Contex
         Line("prior", _words(name, facts, context) or headings[name], value, group=headings[name])
         for name, value in engine.prior_parts(vector).items()
     ]
-    lines += _counted(engine, vector, facts)
+    lines += _counted(engine, vector, facts) + _lessons(engine, vector)
     lines.sort(key=lambda line: -abs(line.value))
-    lines += _lessons(engine, vector)
     doubt = judgement.damped - sum(line.value for line in lines)
     return [
         *lines,
@@ -79,11 +78,15 @@ def _counted(engine: Engine, vector: Vector, facts: MessageFacts) -> list[Line]:
         )
     if word is not None and word.value:
         shown = next((w for w in words(facts.subject[:500], 40) if slot_of("subject", w) == word.slot), "")
-        text = f"“{shown}” in its subject: {word.important} of {word.lessons} lessons with it kept mail on the Desk"
+        text = f"“{shown}” in its subject: {word.important} of {_lessons_with(word.lessons)} kept mail on the Desk"
         if not word.lessons:
             text = "No lesson yet had a word of its subject"
         lines.append(Line("counted", text, word.value, None, word.lessons, "Words of the subject"))
     return lines
+
+
+def _lessons_with(count: int) -> str:
+    return "1 lesson with it" if count == 1 else f"{count} lessons with it"
 
 
 def _words(group: str, facts: MessageFacts, context: Context) -> str:

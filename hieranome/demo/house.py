@@ -20,8 +20,8 @@ from hieranome.app.mailroom import Mailroom
 from hieranome.core.buckets import ARCHIVE, SENT
 from hieranome.demo import mailgen
 from hieranome.demo.mailgen import Made
-from hieranome.demo.render import SERVER, Draft, local, received
-from hieranome.demo.world import OWNER_ADDRESSES, SENDERS, VOUCHED
+from hieranome.demo.render import Draft, local, received
+from hieranome.demo.world import OWNER_ADDRESSES, SENDERS, SERVER, VOUCHED
 from hieranome.mail.mbox import write_message
 from hieranome.standin.delivery import Delivery
 from hieranome.store import messages, settings

@@ -31,6 +31,7 @@ const bar = (line: Evidence) => {
           <span :class="line.value < 0 ? 'against' : 'for'" :style="bar(line)" />
         </span>
         <span class="evidence-text"
+          ><span v-if="line.group && line.group !== line.text" class="evidence-group">{{ line.group }}: </span
           ><bdi>{{ evidenceWords(line, titles) }}</bdi></span
         >
         <span class="evidence-value">{{ signed(line.value) }}</span>

@@ -1,8 +1,9 @@
 <script setup lang="ts">
-import { useQuery } from '@tanstack/vue-query'
+import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { client, unwrap } from '../api/client'
 import { usePlaces } from '../composables/places'
+import { useTeaching } from '../composables/teaching'
 import { bytes, exact, near } from '../lib/time'
 import { decidedWords, likelihood, senderName, subjectOf } from '../lib/words'
 import EvidenceBalance from './EvidenceBalance.vue'
@@ -11,7 +12,9 @@ import ScoreGauge from './ScoreGauge.vue'
 const props = defineProps<{ number: number }>()
 const emit = defineEmits<{ open: [number: number]; close: [] }>()
 
+const queries = useQueryClient()
 const { bounds, titles } = usePlaces()
+const { say } = useTeaching()
 const path = computed(() => ({ params: { path: { number: props.number } } }))
 const { data, error, isPending } = useQuery({
   queryKey: computed(() => ['opened', props.number]),
@@ -38,6 +41,18 @@ watch(
   () => props.number,
   () => (frameHeight.value = '320px'),
 )
+
+async function vouch(): Promise<void> {
+  try {
+    const body = { kind: 'address' as const, message: props.number, key: '' }
+    const one = await unwrap(client.POST('/api/vouched', { body }))
+    say(`${one.name || one.key} is vouched for: new mail from there stays on the Desk.`)
+    await queries.invalidateQueries({ queryKey: ['opened'] })
+    await queries.invalidateQueries({ queryKey: ['vouched'] })
+  } catch (problem) {
+    say((problem as Error).message)
+  }
+}
 
 function fit(): void {
   const inside = frame.value?.contentDocument?.documentElement
@@ -69,7 +84,20 @@ function fit(): void {
           <span> · </span><time :title="exact(data.message.time)">{{ near(data.message.time) }}</time>
           <span v-if="verified"> · {{ verified }}</span>
           <span v-if="data.message.list_id"> · list {{ data.message.list_id }}</span>
+          <span v-if="data.vouched"> · vouched for</span>
+          <button
+            v-else-if="data.sender.address && data.message.decided_by !== 'own'"
+            type="button"
+            class="quiet-button reading-vouch"
+            title="Its mail stays on the Desk from now on, unless it proves forged"
+            @click="vouch"
+          >
+            Vouch for this sender
+          </button>
         </p>
+        <ul v-if="data.warnings.length" class="reading-warnings" aria-label="Warnings">
+          <li v-for="warning in data.warnings" :key="warning">{{ warning }}</li>
+        </ul>
       </header>
       <div v-if="data.message.decided_by !== 'own'" class="reading-score">
         <ScoreGauge

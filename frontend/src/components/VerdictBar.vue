@@ -3,7 +3,7 @@ import { computed, ref } from 'vue'
 import type { Message, Place, Reach } from '../api/client'
 import { kinWords, useTeaching } from '../composables/teaching'
 import { shown } from '../lib/gauge'
-import { REACH_WORDS, senderName, subjectOf } from '../lib/words'
+import { contraryWords, REACH_WORDS, senderName, subjectOf } from '../lib/words'
 
 const props = defineProps<{
   chosen: readonly Message[]
@@ -28,6 +28,9 @@ const moved = computed(() => {
       <p class="effect-text">
         <bdi>{{ effect.title }}</bdi> is in {{ titles[effect.belongs] ?? effect.belongs }}.
         <span v-if="moved" class="effect-score">Score {{ moved }}.</span>
+        <span v-if="effect.outcome.contrary.length" class="effect-contrary">{{
+          contraryWords(effect.outcome.contrary, titles)
+        }}</span>
         <span v-if="!effect.pulled" class="effect-kin-count">{{ kinWords(effect.outcome) }}</span>
         <span v-else class="effect-kin-count">Its kin followed.</span>
       </p>

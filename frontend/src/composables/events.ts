@@ -9,10 +9,23 @@ import { setCounts } from './places'
 
 const connected = ref(true)
 const importing = ref<Partial<ImportJob> | null>(null)
+interface Progress {
+  done: number
+  of: number
+}
+
+const rebuilding = ref<Progress | null>(null)
+const trying = ref<(Progress & { state: string }) | null>(null)
 const arrived = ref<Message | null>(null)
 
 export function useStatus() {
-  return { connected: readonly(connected), importing: readonly(importing), arrived: readonly(arrived) }
+  return {
+    connected: readonly(connected),
+    importing: readonly(importing),
+    rebuilding: readonly(rebuilding),
+    trying: readonly(trying),
+    arrived: readonly(arrived),
+  }
 }
 
 /** Listens as long as the calling scope lives. The browser comes back by itself and resumes. */
@@ -77,6 +90,8 @@ export function useEvents(): void {
     importing.value = job
     if (job.state === 'done') refreshLists(queries)
   })
+  on<Progress>('rebuild', (now) => (rebuilding.value = now.done < now.of ? now : null))
+  on<Progress & { state: string }>('trial', (now) => (trying.value = now))
   open()
   useEventListener(window, 'pagehide', close)
   useEventListener(window, 'pageshow', reopen)

@@ -50,7 +50,7 @@ export function useTeaching() {
     const first = messages[0]
     const title =
       messages.length === 1 && first ? `“${subjectOf(first.subject)}”` : `${messages.length} messages`
-    effect.value = { outcome, title, belongs, pulled: false }
+    effect.value = { outcome, title, belongs, pulled: outcome.followed > 0 }
     said.value = `${title}: ${titles.value[belongs] ?? belongs}. ${kinWords(outcome)}`
     reach.value = 'learn'
     refreshLists(queries)

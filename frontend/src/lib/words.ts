@@ -1,5 +1,5 @@
 // Words the interface uses for what the server names by key.
-import type { Evidence, Message, Reach } from '../api/client'
+import type { Contrary, Evidence, Message, Reach } from '../api/client'
 import { near } from './time'
 
 export const REACH_WORDS: Record<Reach, string> = {
@@ -18,6 +18,7 @@ const DECIDED: Record<string, string> = {
   list: 'You decided on its list for always.',
   domain: 'You decided on its domain for always.',
   kin: 'It followed a lesson as kin.',
+  vouched: 'You vouch for its sender.',
   unreadable: 'It has no header that can be read, so it stays where you will see it.',
   history: 'You had dealt with it before it came here.',
   own: 'You sent it.',
@@ -45,6 +46,16 @@ export function evidenceWords(line: Evidence, titles: Record<string, string>): s
     return `Your lesson, ${near(line.lesson.at)}: “${subjectOf(line.lesson.subject)}” belongs ${where === 'Desk' || where === 'Shelf' ? 'on' : 'in'} the ${where}`
   }
   return line.text
+}
+
+/** That earlier lessons about such mail say otherwise, or an empty string. */
+export function contraryWords(contrary: readonly Contrary[], titles: Record<string, string>): string {
+  const parts = contrary.map((one) => {
+    const where = titles[one.belongs] ?? one.belongs
+    const what = one.count === 1 ? 'one like it' : `${one.count} like it`
+    return `${what} in ${where} (last ${near(one.latest)})`
+  })
+  return parts.length ? `Earlier you put ${parts.join(', and ')}.` : ''
 }
 
 /** A signed number of log-odds, with a real minus sign. */

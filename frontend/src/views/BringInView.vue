@@ -104,6 +104,9 @@ function outcome(job: ImportJob): string {
         <code>hieranome import</code>.</span
       >
     </label>
+    <p class="note">
+      Not sure yet? <RouterLink to="/try">Try it on your archive</RouterLink> first: nothing is stored.
+    </p>
     <p v-if="problem" class="page-problem" role="alert">{{ problem }}</p>
     <div v-if="sendingTotal" class="progress-line">
       <span>Handing over {{ bytes(sending) }} of {{ bytes(sendingTotal) }}</span>

@@ -4,12 +4,15 @@ import { computed, ref } from 'vue'
 import { client, unwrap, type Step } from '../api/client'
 import { usePlaces } from '../composables/places'
 import { useTeaching } from '../composables/teaching'
+import { useStatus } from '../composables/events'
+import { shown as shownScore } from '../lib/gauge'
 import { exact, near } from '../lib/time'
 import { REACH_WORDS, subjectOf } from '../lib/words'
 
 const queries = useQueryClient()
 const { titles } = usePlaces()
 const { undo, said } = useTeaching()
+const { rebuilding } = useStatus()
 const shown = ref<'steps' | 'lessons'>('steps')
 const KINDS: Record<string, string> = { verdict: 'verdict', kin: 'kin' }
 
@@ -49,6 +52,10 @@ async function takeBack(step: Step): Promise<void> {
       </div>
     </header>
     <p v-if="said" class="page-said">{{ said }}</p>
+    <div v-if="rebuilding" class="progress-line" role="status">
+      <span>An old lesson is being taken out of the model: {{ rebuilding.done }} of {{ rebuilding.of }}</span>
+      <progress :value="rebuilding.done" :max="rebuilding.of" aria-label="Taking a lesson back" />
+    </div>
     <table v-if="shown === 'steps' && lines.length" class="ledger">
       <thead>
         <tr>
@@ -93,6 +100,8 @@ async function takeBack(step: Step): Promise<void> {
           <th>Stood in</th>
           <th>Belongs in</th>
           <th>Reach</th>
+          <th>Score</th>
+          <th class="number">Kin</th>
         </tr>
       </thead>
       <tbody>
@@ -109,6 +118,8 @@ async function takeBack(step: Step): Promise<void> {
           <td>{{ titles[lesson.stood] ?? lesson.stood }}</td>
           <td>{{ titles[lesson.belongs] ?? lesson.belongs }}</td>
           <td>{{ lesson.undone ? 'undone' : REACH_WORDS[lesson.reach] }}</td>
+          <td class="scores">{{ shownScore(lesson.before) }} → {{ shownScore(lesson.after) }}</td>
+          <td class="number">{{ lesson.kin }}</td>
         </tr>
       </tbody>
     </table>

@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { ref, watch } from 'vue'
-import { client, unwrap } from '../api/client'
+import { client, unwrap, type Settings } from '../api/client'
+import SureSettings from '../components/SureSettings.vue'
 import { order, singleKeys, theme } from '../composables/settings'
 
 const queries = useQueryClient()
@@ -12,13 +13,9 @@ const said = ref('')
 
 watch(data, (now) => (addresses.value = now?.owner_addresses.join('\n') ?? ''), { immediate: true })
 
-async function save(): Promise<void> {
-  const owner_addresses = addresses.value.split(/[\s,;]+/).filter(Boolean)
+async function save(change: Partial<Settings>): Promise<void> {
   try {
-    queries.setQueryData(
-      ['settings'],
-      await unwrap(client.PUT('/api/settings', { body: { owner_addresses } })),
-    )
+    queries.setQueryData(['settings'], await unwrap(client.PUT('/api/settings', { body: change })))
     said.value = 'Saved. It holds for mail that arrives from now on.'
   } catch (error) {
     said.value = (error as Error).message
@@ -28,33 +25,49 @@ async function save(): Promise<void> {
 
 <template>
   <div class="page">
-    <header class="page-head"><h1>Settings</h1></header>
-    <form class="settings" @submit.prevent="save">
-      <h2>You</h2>
-      <label for="addresses">Addresses you receive mail at, one a line</label>
-      <BFormTextarea id="addresses" v-model="addresses" rows="4" spellcheck="false" />
-      <p class="note">They tell mail to you alone from mail to a crowd, and your own mail from others'.</p>
-      <p>
-        <button type="submit" class="plain-button">Save addresses</button>
-        <span role="status">{{ said }}</span>
-      </p>
-    </form>
-    <div class="settings">
-      <h2>Look and hand</h2>
-      <label for="theme">Theme</label>
-      <BFormSelect id="theme" v-model="theme">
-        <option value="auto">as the system</option>
-        <option value="light">light</option>
-        <option value="dark">dark</option>
-      </BFormSelect>
-      <label for="order">Order of lists</label>
-      <BFormSelect id="order" v-model="order">
-        <option value="importance">by importance</option>
-        <option value="time">newest first</option>
-      </BFormSelect>
-      <BFormCheckbox v-model="singleKeys"
-        >Single letters act as keys (a, s, d, f, j, k and the others)</BFormCheckbox
+    <header class="page-head">
+      <h1>Settings</h1>
+      <p role="status">{{ said }}</p>
+    </header>
+    <div class="settings-columns">
+      <form
+        class="settings"
+        @submit.prevent="save({ owner_addresses: addresses.split(/[\s,;]+/).filter(Boolean) })"
       >
+        <h2>You</h2>
+        <label for="addresses">Addresses you receive mail at, one a line</label>
+        <BFormTextarea id="addresses" v-model="addresses" rows="4" spellcheck="false" />
+        <p class="note">They tell mail to you alone from mail to a crowd, and your own mail from others'.</p>
+        <p>
+          <button type="submit" class="plain-button">Save addresses</button>
+        </p>
+      </form>
+      <div class="settings">
+        <h2>Look and hand</h2>
+        <label for="theme">Theme</label>
+        <BFormSelect id="theme" v-model="theme">
+          <option value="auto">as the system</option>
+          <option value="light">light</option>
+          <option value="dark">dark</option>
+        </BFormSelect>
+        <label for="order">Order of lists</label>
+        <BFormSelect id="order" v-model="order">
+          <option value="importance">by importance</option>
+          <option value="time">newest first</option>
+        </BFormSelect>
+        <BFormCheckbox v-model="singleKeys"
+          >Single letters act as keys (a, s, d, f, j, k and the others)</BFormCheckbox
+        >
+      </div>
+      <div v-if="data" class="settings">
+        <h2>After a verdict</h2>
+        <BFormCheckbox
+          :model-value="data.kin_follow"
+          @update:model-value="(yes) => save({ kin_follow: Boolean(yes) })"
+          >Kin follow at once, as a step of their own in the journal</BFormCheckbox
+        >
+      </div>
+      <SureSettings v-if="data" :settings="data" @save="save" />
     </div>
     <p class="note">Hieranome {{ about?.version }}<template v-if="about?.demo">, demo data</template></p>
   </div>
