@@ -1,6 +1,7 @@
 """The second judgement: which of several buckets of one kind a message belongs in.
 
-One binary model a bucket, normalised. A lesson is taken in until it holds, so that one suffices.
+One binary model a bucket, normalised. A lesson is taken in until it holds, so that one suffices; the first about
+a sender until it holds whatever the sender writes next.
 """
 
 from __future__ import annotations
@@ -11,16 +12,18 @@ from collections.abc import Mapping, Sequence
 import numpy as np
 
 from hieranome.core.gaussian import Floats, GaussianLogistic, Rows, Step
+from hieranome.core.importance import NOT_REPEATED
 from hieranome.core.prior import OWN_BUCKET, Prior
 
 DOUBT = 0.25
 """How much of the doubt about the weights counts as doubt about a share. Prior variances are set so wide
 that one lesson suffices; taken at face value they would call everything even."""
-ROUNDS = 5
+ROUNDS = 6
 HOLDS = 0.95
+FIRST_HOLDS = 0.8
 """A lesson is taken in up to ROUNDS times, until its share is above HOLDS: once by all features, then by those
 particular to the message alone, so that other mail is left where it is."""
-PARTICULAR = frozenset({"address", "list", "list_sender", "addressed", "sender_subject", "subject_pairs"})
+PARTICULAR = frozenset({"address", "name", "list", "list_sender", "addressed", "sender_subject"})
 
 Steps = list[dict[str, Step]]
 
@@ -46,13 +49,16 @@ class Choice:
         weights = np.exp(odds - odds.max(axis=1, keepdims=True))
         return np.asarray(weights / weights.sum(axis=1, keepdims=True))
 
-    def learn(self, rows: Rows, belongs: str) -> Steps:
-        """Take in one lesson about one vector; nothing for a bucket not chosen among."""
+    def learn(self, rows: Rows, belongs: str, *, first: bool = False) -> Steps:
+        """Take in one lesson, the ``first`` of its sender or not; nothing for a bucket not chosen among."""
         steps: Steps = []
         if belongs not in self._models:
             return steps
         at = self.names.index(belongs)
-        while len(steps) < ROUNDS and not (steps and self.shares(rows)[0, at] > HOLDS):
+        lasting = rows.only(NOT_REPEATED, without=True) if first else rows
+        while len(steps) < ROUNDS and not (
+            steps and self.shares(rows)[0, at] > HOLDS and (not first or self.shares(lasting)[0, at] > FIRST_HOLDS)
+        ):
             taught = rows.only(PARTICULAR) if steps else rows
             steps.append({name: model.learn(taught, name == belongs) for name, model in self._models.items()})
         return steps

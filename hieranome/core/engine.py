@@ -2,8 +2,9 @@
 
 Two stages. Importance is one binary model, a regression with counts beside it, calibrated; which of the
 low buckets a message belongs in (and which of the important ones, where the owner has several) is a second
-judgement. Every lesson's steps are kept, so that any lesson can be taken back: later steps are undone, the
-lesson is left out, the later ones are taken in again.
+judgement. The steps of the newest lessons are kept, so that any of these can be taken back: later steps are
+undone, the lesson is left out, the later ones are taken in again. An older lesson is taken back by taking in all
+others anew. Either way nothing of it is left.
 """
 
 from __future__ import annotations
@@ -22,7 +23,6 @@ from hieranome.core.errors import InternalError
 from hieranome.core.features import GROUPS, Vector
 from hieranome.core.gaussian import (
     Floats,
-    GaussianLogistic,
     Rows,
     Step,
     damping,
@@ -30,11 +30,15 @@ from hieranome.core.gaussian import (
     logistic,
     prior_doubt,
 )
-from hieranome.core.prior import IMPORTANCE, LOW
+from hieranome.core.importance import Importance
+from hieranome.core.prior import LOW
 from hieranome.core.tally import Tally
 
 DOUBT = 0.01
 """How much of the doubt about the weights counts as doubt about importance: see :mod:`hieranome.core.choice`."""
+
+STEPS_KEPT = 256
+"""Newest lessons whose steps are kept: undoing one of them takes a moment, undoing an older one a rebuild."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -99,12 +103,23 @@ class Word:
 
 
 @dataclass(frozen=True, slots=True)
-class _Learned:
-    lesson: Lesson
-    importance: Step
+class _Taken:
+    """The steps of one lesson, by which it is taken back."""
+
+    importance: list[Step]
     low: Steps
     high: Steps
     calibration: Fit | None
+
+
+@dataclass(slots=True)
+class _Learned:
+    """A lesson taken in, which weights of importance it moved by how much, and its steps while they are kept."""
+
+    lesson: Lesson
+    slots: NDArray[np.int32]
+    moved: Floats
+    taken: _Taken | None
 
 
 class Engine:
@@ -113,19 +128,18 @@ class Engine:
     def __init__(self, buckets: Sequence[Bucket] = BUILT_IN) -> None:
         self.buckets = list(buckets)
         self.important = frozenset(b.name for b in buckets if b.important)
-        lows = [b.name for b in buckets if not b.important]
-        if not self.important or not lows:
+        if len(self.important) in (0, len(self.buckets)):
             raise InternalError("an engine needs an important and a low bucket: check the list of buckets")
-        self._begin(lows)
+        self._begin()
 
-    def _begin(self, lows: Sequence[str]) -> None:
-        self._importance = GaussianLogistic(IMPORTANCE)
-        self._low = Choice(lows, LOW)
+    def _begin(self) -> None:
+        self._importance = Importance()
+        self._low = Choice([b.name for b in self.buckets if not b.important], LOW)
         self._high = Choice([b.name for b in self.buckets if b.important], {DESK: {}})
         self._tally = Tally()
         self.calibration = Calibration()
         self._learned: list[_Learned] = []
-        self._flat: tuple[NDArray[np.intp], Floats, NDArray[np.intp]] | None = None
+        self._flat: tuple[NDArray[np.int32], Floats, NDArray[np.intp]] | None = None
 
     def __len__(self) -> int:
         return len(self._learned)
@@ -141,7 +155,7 @@ class Engine:
         self.buckets.append(bucket)
         if bucket.important:
             self.important |= {bucket.name}
-        self._begin([b.name for b in self.buckets if not b.important])
+        self._begin()
         self.learn_all(lessons)
 
     def judge(self, vector: Vector) -> Judgement:
@@ -195,16 +209,19 @@ class Engine:
         """Take in one lesson, after all before it."""
         rows = Rows.of(lesson.vector)
         important = lesson.belongs in self.important
+        first = self._importance.is_first(rows)
         fit = self.calibration.learn(self._damped(rows), important) if lesson.asked else None
-        self._learned.append(
-            _Learned(
-                lesson,
-                self._importance.learn(rows, important),
-                self._low.learn(rows, lesson.belongs),
-                self._high.learn(rows, lesson.belongs),
-                fit,
-            )
+        taken = _Taken(
+            self._importance.take_in(rows, important),
+            self._low.learn(rows, lesson.belongs, first=first),
+            self._high.learn(rows, lesson.belongs, first=first),
+            fit,
         )
+        slots = np.concatenate([step.slots for step in taken.importance]).astype(np.int32)
+        moved = np.concatenate([step.moved for step in taken.importance])
+        self._learned.append(_Learned(lesson, slots, moved, taken))
+        if len(self._learned) > STEPS_KEPT:
+            self._learned[-STEPS_KEPT - 1].taken = None
         self._tally.count(rows, unwanted=lesson.belongs == DRAIN, important=important)
         self._flat = None
 
@@ -231,10 +248,14 @@ class Engine:
         gone = set(lesson_ids)
         first = next((i for i, one in enumerate(self._learned) if one.lesson.id in gone), len(self._learned))
         tail = self._learned[first:]
-        for one in reversed(tail):
-            self._take_back(one)
-        del self._learned[first:]
-        self._flat = None
+        if tail and tail[0].taken is None:
+            tail = self._learned
+            self._begin()
+        else:
+            for one in reversed(tail):
+                self._take_back(one)
+            del self._learned[first:]
+            self._flat = None
         later = [one.lesson for one in tail if one.lesson.id not in gone]
         self.learn_all(later, (lambda done: progress(done, len(later))) if progress else None)
         return len(tail) - len(later)
@@ -245,19 +266,23 @@ class Engine:
         return len(ids) - ids.index(lesson_id) - 1 if lesson_id in ids else 0
 
     def _take_back(self, one: _Learned) -> None:
+        taken = one.taken
+        if taken is None:
+            raise InternalError("the steps of a lesson were dropped before it was taken back")
         belongs = one.lesson.belongs
         rows = Rows.of(one.lesson.vector)
         self._tally.count(rows, unwanted=belongs == DRAIN, important=belongs in self.important, sign=-1)
-        self._importance.take_back(one.importance)
-        self._low.take_back(one.low)
-        self._high.take_back(one.high)
-        if one.calibration is not None:
-            self.calibration.take_back(one.calibration)
+        for step in reversed(taken.importance):
+            self._importance.take_back(step)
+        self._low.take_back(taken.low)
+        self._high.take_back(taken.high)
+        if taken.calibration is not None:
+            self.calibration.take_back(taken.calibration)
 
     def prior_parts(self, vector: Vector) -> dict[str, float]:
         """What the prior alone gives to the log-odds, by feature group; groups without any are left out."""
         rows = Rows.of(vector)
-        parts = np.bincount(rows.groups, self._importance.prior_mean[rows.slots] * rows.values, minlength=len(GROUPS))
+        parts = np.bincount(rows.groups, self._importance.prior_means(rows) * rows.values, minlength=len(GROUPS))
         return {group.name: float(part) for group, part in zip(GROUPS, parts, strict=True) if part != 0.0}
 
     def lesson_parts(self, vector: Vector) -> dict[int, float]:
@@ -283,12 +308,12 @@ class Engine:
         """How many lessons put mail in the Drain."""
         return self._tally.unwanted
 
-    def _flattened(self) -> tuple[NDArray[np.intp], Floats, NDArray[np.intp]]:
+    def _flattened(self) -> tuple[NDArray[np.int32], Floats, NDArray[np.intp]]:
         if self._flat is None:
-            lengths = np.array([len(one.importance.slots) for one in self._learned], dtype=np.intp)
+            lengths = np.array([len(one.slots) for one in self._learned], dtype=np.intp)
             self._flat = (
-                np.concatenate([one.importance.slots for one in self._learned]),
-                np.concatenate([one.importance.moved for one in self._learned]),
+                np.concatenate([one.slots for one in self._learned]),
+                np.concatenate([one.moved for one in self._learned]),
                 np.cumsum(lengths) - lengths,
             )
         return self._flat

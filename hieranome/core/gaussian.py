@@ -53,9 +53,10 @@ class Rows:
         groups = groups_of(vector)
         return cls(slots_of(vector), values_of(groups), groups, np.zeros(1, dtype=np.intp))
 
-    def only(self, groups: frozenset[str]) -> Rows:
-        """The features of some groups of one vector."""
-        kept = np.isin(self.groups, [number for number, group in enumerate(GROUPS) if group.name in groups])
+    def only(self, groups: frozenset[str], *, without: bool = False) -> Rows:
+        """The features of some groups of one vector; ``without``, of all the others."""
+        numbers = [number for number, group in enumerate(GROUPS) if group.name in groups]
+        kept = np.isin(self.groups, numbers, invert=without)
         return Rows(self.slots[kept], self.values[kept], self.groups[kept], self.starts)
 
     @classmethod
@@ -84,10 +85,12 @@ class GaussianLogistic:
     def __init__(self, prior: Prior) -> None:
         self.mean: Floats = np.zeros(SLOTS)
         self.variance: Floats = np.zeros(SLOTS)  # 0: untouched, the prior's variance holds
-        self.touched: Floats = np.zeros(SLOTS)
+        self.touched = np.zeros(SLOTS, dtype=np.int32)
+        self._prior: dict[int, float] = {}
         for number, weight in prior.items():
-            self.mean[number & (SLOTS - 1)] += weight
-        self.prior_mean: Floats = self.mean.copy()
+            slot = number & (SLOTS - 1)
+            self._prior[slot] = self._prior.get(slot, 0.0) + weight
+        self.mean[list(self._prior)] = list(self._prior.values())
 
     def variances(self, rows: Rows) -> Floats:
         """Posterior variance of each weight of a vector."""
@@ -96,8 +99,7 @@ class GaussianLogistic:
 
     def predict(self, rows: Rows) -> tuple[float, float]:
         """Mean of the log-odds, and the doubt about it: see :meth:`predict_all`."""
-        mean = float(self.mean[rows.slots] @ rows.values)
-        return mean, float(self._doubts(rows) @ (rows.values * rows.values))
+        return self.sum(rows), float(self._doubts(rows) @ (rows.values * rows.values))
 
     def predict_all(self, rows: Rows) -> tuple[Floats, Floats]:
         """Mean of the log-odds of each of many vectors, and the doubt about each.
@@ -113,13 +115,28 @@ class GaussianLogistic:
         doubts: Floats = PRIOR_VARIANCE[rows.groups] / (1.0 + self.touched[rows.slots])
         return doubts
 
-    def learn(self, rows: Rows, positive: bool) -> Step:
-        """Take in one answer; returns the step by which :meth:`take_back` undoes it."""
+    def sum(self, rows: Rows) -> float:
+        """Mean of the log-odds of one vector, or of a part of one."""
+        return float(self.mean[rows.slots] @ rows.values)
+
+    def prior_means(self, rows: Rows) -> Floats:
+        """What the prior gives each weight of a vector."""
+        return np.array([self._prior.get(slot, 0.0) for slot in rows.slots.tolist()])
+
+    def knows(self, rows: Rows) -> bool:
+        """Whether any feature of one vector, or of a part of one, was touched by an answer."""
+        return bool(self.touched[rows.slots].any())
+
+    def learn(self, rows: Rows, positive: bool, beside: float = 0.0) -> Step:
+        """Take in one answer; returns the step by which :meth:`take_back` undoes it.
+
+        ``beside`` is the log-odds of what is not to move, where ``rows`` is a part of a vector.
+        """
         old_mean = self.mean[rows.slots]
         old_variance = self.variance[rows.slots]
         variances = np.minimum(self.variances(rows) * DRIFT, PRIOR_VARIANCE[rows.groups])
         total = float(variances @ (rows.values * rows.values))
-        start = float(old_mean @ rows.values)
+        start = beside + float(old_mean @ rows.values)
         mode = _mode(start, total, 1.0 if positive else 0.0)
         curvature = logistic(mode) * (1.0 - logistic(mode))
         gain = variances * rows.values
@@ -127,14 +144,14 @@ class GaussianLogistic:
         shrink = curvature / (1.0 + curvature * total)
         self.mean[rows.slots] = old_mean + moved
         self.variance[rows.slots] = variances - gain * gain * shrink
-        self.touched[rows.slots] += 1.0
+        self.touched[rows.slots] += 1
         return Step(rows.slots, moved, old_mean, old_variance)
 
     def take_back(self, step: Step) -> None:
         """Undo the latest step not yet taken back."""
         self.mean[step.slots] = step.old_mean
         self.variance[step.slots] = step.old_variance
-        self.touched[step.slots] -= 1.0
+        self.touched[step.slots] -= 1
 
 
 def _mode(start: float, variance: float, target: float) -> float:

@@ -9,11 +9,12 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import dataclass
+from typing import Protocol
 
 from hieranome.core.buckets import BUILT_IN, UNDECIDED, Bucket, Costs
-from hieranome.core.engine import Engine, Lesson
+from hieranome.core.engine import Engine, Judgement, Lesson
 from hieranome.core.facts import MessageFacts, Owner
-from hieranome.core.features import Context, extract
+from hieranome.core.features import Context, Vector, extract
 from hieranome.core.relations import Relations, Sums, keys_of
 from hieranome.core.routing import Asking, route
 
@@ -39,8 +40,26 @@ class Predicted:
     corrected: bool
 
 
+class Learner(Protocol):
+    """What a replay needs of an engine."""
+
+    buckets: list[Bucket]
+
+    def judge(self, vector: Vector) -> Judgement:
+        """Judge one message."""
+        ...
+
+    def learn(self, lesson: Lesson) -> None:
+        """Take in one lesson."""
+        ...
+
+    def add_bucket(self, bucket: Bucket) -> None:
+        """Begin to choose among one bucket more."""
+        ...
+
+
 class Replay:
-    """The engine in a mailbox it is new to. Feed it with :meth:`step`, in order of arrival.
+    """The engine, or another learner, in a mailbox it is new to. Feed it with :meth:`step`, in order of arrival.
 
     ``correct`` is the share of mistakes the reader corrects, drawn by ``draw`` (uniform in [0, 1)); buckets in
     ``important`` are Desk-like. A bucket that is not built in is known to the engine from its first lesson on.
@@ -56,11 +75,12 @@ class Replay:
         draw: Callable[[], float] = lambda: 0.0,
         important: Iterable[str] = (),
         watch: Callable[[], float] = lambda: 0.0,
+        learner: Learner | None = None,
     ) -> None:
         self.owner = owner or Owner()
         self.costs = costs or Costs()
         self.correct = correct
-        self.engine = Engine()
+        self.engine: Learner = learner or Engine()
         self._important = frozenset(important)
         self._draw = draw
         self._watch = watch

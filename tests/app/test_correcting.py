@@ -2,8 +2,8 @@
 
 import random
 
-from hieranome.app import correct
-from hieranome.app.background import Rescorer
+from hieranome.app import correct, vouching
+from hieranome.app.background import Rebuilder, Rescorer
 from hieranome.app.correct import pull, undo
 from hieranome.core.errors import CallerError, NotFound
 from hieranome.core.sure import Reach
@@ -171,6 +171,46 @@ class KinTest(RoomCase):
         outcome = teach(self.room, [self.offers[0]], "desk", Reach.ADDRESS)
         self.assertTrue(all(one.sureness == 1.0 for one in outcome.kin[:5]))
 
+    def test_kin_follow_unasked_where_the_owner_said_so(self) -> None:
+        """With the setting, kin move in a step of their own, which can be undone alone."""
+        vouching.set_kin_follow(self.room, True)
+        stood = self.row(self.offers[1]).place
+        outcome = teach(self.room, [self.offers[0]], "desk")
+        self.assertEqual((self.row(self.offers[1]).place, self.row(self.offers[1]).decided_by), ("desk", "kin"))
+        undo(self.room, outcome.followed)
+        self.assertEqual(self.row(self.offers[1]).place, stood)
+        self.assertEqual(self.row(self.offers[0]).place, "desk")
+
+
+class LedgerTest(RoomCase):
+    def test_a_lesson_keeps_what_it_changed(self) -> None:
+        """The ledger has the importance before and after, and how many kin there were."""
+        numbers = [self.take(offer(n)) for n in range(4)]
+        outcome = teach(self.room, [numbers[0]], "desk")
+        (record,) = lessons.ledger(self.room.reader(), 0, 10)
+        (effect,) = outcome.effects
+        self.assertAlmostEqual(record.before, effect.before)
+        self.assertAlmostEqual(record.after, effect.after)
+        self.assertGreater(record.after, record.before)
+        self.assertEqual(record.kin, outcome.kin_total)
+
+    def test_contradictions_are_noticed(self) -> None:
+        """Earlier lessons about like mail that say otherwise are told with their count; agreeing ones are not."""
+        numbers = [self.take(offer(n)) for n in range(5)]
+        for number in numbers[:3]:
+            self.assertEqual(teach(self.room, [number], "desk").contrary, [])
+        (contrary,) = teach(self.room, [numbers[3]], "drain").contrary
+        self.assertEqual((contrary.belongs, contrary.count), ("desk", 3))
+        self.assertLessEqual(contrary.latest, self.clock.now)
+        self.assertEqual(teach(self.room, [self.take(letter("Else"))], "shelf").contrary, [])
+
+    def test_what_was_undone_contradicts_nothing(self) -> None:
+        """A lesson taken back is not held against the owner."""
+        numbers = [self.take(offer(n)) for n in range(2)]
+        teach(self.room, [numbers[0]], "desk")
+        undo(self.room)
+        self.assertEqual(teach(self.room, [numbers[1]], "drain").contrary, [])
+
 
 class UndoTest(RoomCase):
     def test_undo_gives_back_message_and_model(self) -> None:
@@ -240,3 +280,35 @@ class BehindTest(RoomCase):
         for number in numbers:
             judged = self.room.engine.judge(messages.vector(self.room.reader(), number))
             self.assertAlmostEqual(self.row(number).score, judged.importance, delta=1e-3)
+
+    def test_an_old_lesson_is_taken_out_behind(self) -> None:
+        """With many lessons after it the journal and the mail change at once, the model later, and exactly."""
+        numbers = [self.take(offer(n)) for n in range(6)]
+        first = teach(self.room, [numbers[0]], "desk").step
+        for count in range(correct.UNDO_AT_ONCE + 1):
+            teach(self.room, [numbers[1 + count % 5]], ("shelf", "drain", "digest")[count % 3])
+        stood = len(self.room.engine)
+        undo(self.room, first)
+        self.assertTrue(self.room.behind)
+        self.assertEqual(len(self.room.engine), stood)
+        meanwhile = teach(self.room, [numbers[5]], "digest").lessons
+        self.assertTrue(Rebuilder(self.room).rebuild())
+        self.assertFalse(self.room.behind)
+        self.assertEqual(len(self.room.engine), stood)
+        self.assertEqual(self.room.engine.lesson_ids[-1:], meanwhile)
+        probes = [messages.vector(self.room.reader(), n) for n in numbers]
+        rebuilt = [j.log_odds for j in self.room.engine.judge_all(probes)]
+        self.room.load()
+        for a, b in zip(rebuilt, (j.log_odds for j in self.room.engine.judge_all(probes)), strict=True):
+            self.assertAlmostEqual(a, b, delta=1e-9)
+
+    def test_a_restart_while_behind_forgets_it_too(self) -> None:
+        """A model that still held an undone lesson is built without it by the next start."""
+        numbers = [self.take(offer(n)) for n in range(2)]
+        first = teach(self.room, [numbers[0]], "desk").step
+        for count in range(correct.UNDO_AT_ONCE + 1):
+            teach(self.room, [numbers[1]], ("shelf", "drain")[count % 2])
+        undo(self.room, first)
+        self.reopen()
+        self.assertFalse(self.room.behind)
+        self.assertEqual(len(self.room.engine), correct.UNDO_AT_ONCE + 1)

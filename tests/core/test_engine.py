@@ -7,11 +7,13 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from hieranome.core.engine import Engine, Lesson
+from hieranome.core.buckets import BUILT_IN, Bucket, Costs
+from hieranome.core.engine import STEPS_KEPT, Engine, Lesson
 from hieranome.core.evidence import explain
 from hieranome.core.facts import Correspondent, MessageFacts, Owner
 from hieranome.core.features import GROUPS, Context, Vector, extract, pack, relation_features, unpack, with_relation
-from hieranome.core.relations import Relations
+from hieranome.core.relations import Relations, Sums
+from hieranome.core.routing import settle
 
 WORDS = "rider risers stage offer rosin percent parcel invoice humid report viola horn coach hall visa stamp".split()
 BUCKETS = ("desk", "shelf", "digest", "drain")
@@ -113,6 +115,17 @@ class BatteryTest(unittest.TestCase):
             self.assertAlmostEqual(a, b, delta=1e-9)
         self.assertEqual(engine.lesson_ids, never.lesson_ids)
 
+    def test_a_lesson_older_than_the_steps_kept_is_undone_as_exactly(self) -> None:
+        """Undoing the tenth of three hundred lessons, and then a late one, leaves no trace of either."""
+        given = list(lessons(STEPS_KEPT + 44))
+        probes = vectors(20, 8)
+        engine = taught(*given)
+        self.assertEqual(engine.forget_all([given[9].id]), 1)
+        self.assertTrue(engine.forget(given[-20].id))
+        never = taught(*(lesson for lesson in given if lesson not in (given[9], given[-20])))
+        for a, b in zip(numbers(engine, probes), numbers(never, probes), strict=True):
+            self.assertAlmostEqual(a, b, delta=1e-9)
+
     def test_undo_of_a_lesson_never_given_says_so(self) -> None:
         """Forgetting an unknown lesson changes nothing."""
         engine = taught(*lessons(5))
@@ -145,6 +158,55 @@ class LearningTest(unittest.TestCase):
         vector = vectors(1, 3)[0]
         for bucket in ("shelf", "digest", "drain"):
             self.assertEqual(taught(Lesson(1, vector, bucket)).judge(vector).likely, bucket)
+
+
+class OwnBucketTest(unittest.TestCase):
+    def test_a_new_bucket_is_chosen_from_its_first_lesson_on(self) -> None:
+        """A bucket added later gets the next like message after one lesson, and what was learned before stands."""
+        given = list(lessons(20))
+        engine = taught(*given)
+        importance = [j.importance for j in engine.judge_all(vectors(5, 9))]
+        engine.add_bucket(Bucket("travel", "Travel"))
+        for before, judgement in zip(importance, engine.judge_all(vectors(5, 9)), strict=True):
+            self.assertAlmostEqual(before, judgement.importance, places=12)
+            self.assertAlmostEqual(sum(judgement.low.values()), 1.0, places=12)
+        vector = vectors(1, 77)[0]
+        self.assertNotEqual(engine.judge(vector).likely, "travel")
+        engine.learn(Lesson(99, vector, "travel"))
+        self.assertEqual(engine.judge(vector).likely, "travel")
+
+    def test_several_important_buckets_are_told_apart(self) -> None:
+        """With two Desk-like buckets, a lesson for one is a lesson in importance, and for that one."""
+        engine = Engine([*BUILT_IN, Bucket("players", "Players", important=True)])
+        one, other = vectors(2, 31)
+        engine.learn(Lesson(1, one, "players"))
+        engine.learn(Lesson(2, other, "desk"))
+        self.assertEqual((engine.judge(one).likely_high, engine.judge(other).likely_high), ("players", "desk"))
+        self.assertGreater(engine.judge(one).importance, Engine().judge(one).importance)
+
+
+class HistoryTest(unittest.TestCase):
+    def test_history_never_outweighs_a_lesson(self) -> None:
+        """Whatever was done with a sender's mail before, one lesson decides where the next like message goes."""
+        rng = random.Random(3)
+        for sums, belongs in ((Sums(received=200), "desk"), (Sums(200, 200, 180, 90, 180, 5400), "drain")):
+            for _ in range(10):
+                facts = made_facts(rng)
+                relations = Relations()
+                relations.add(f"address:{facts.sender.address}", sums)
+                vector = extract(facts, Context(context().owner, relations))
+                place = settle(taught(Lesson(1, vector, belongs)).judge(vector), Costs())[0]
+                self.assertEqual(place, belongs)
+
+    def test_history_speaks_before_the_first_lesson(self) -> None:
+        """Mail of someone always answered scores higher than the same mail of someone never answered."""
+        facts = made_facts(random.Random(3))
+        scores = []
+        for sums in (Sums(received=40), Sums(40, 40, 38, 20)):
+            relations = Relations()
+            relations.add(f"address:{facts.sender.address}", sums)
+            scores.append(Engine().judge(extract(facts, Context(context().owner, relations))).importance)
+        self.assertLess(scores[0], scores[1])
 
 
 class EvidenceTest(unittest.TestCase):

@@ -8,7 +8,7 @@ import hieranome.core
 
 ALLOWED = {
     "__future__", "abc", "bisect", "collections", "collections.abc", "dataclasses", "enum", "functools", "itertools",
-    "math", "operator", "numpy", "numpy.typing", "re", "scipy", "typing", "unicodedata", "zlib",
+    "math", "operator", "numpy", "numpy.typing", "re", "typing", "unicodedata", "zlib",
 }  # fmt: skip
 
 

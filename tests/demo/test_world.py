@@ -9,13 +9,15 @@ from collections import Counter
 from datetime import datetime, timedelta
 from pathlib import Path
 
+from hieranome.app.mailroom import Mailroom
+from hieranome.core.evidence import explain
 from hieranome.demo import house, mailgen
 from hieranome.demo.grammar import LISTS, expand
 from hieranome.demo.kinds import KINDS
 from hieranome.demo.world import SENDERS
 from hieranome.mail.mbox import read_mbox
 from hieranome.mail.reading import read
-from hieranome.store import lessons, places
+from hieranome.store import lessons, messages, places
 
 TODAY = datetime(2026, 3, 10, 12, 0).astimezone()
 
@@ -112,6 +114,7 @@ class HouseTest(unittest.TestCase):
             self.assertGreaterEqual(sum(counts.values()), 1800)
             self.assertGreater(counts["sent"], 50)
             self.assertGreater(len(lessons.ledger(served.room.reader(), 0, 100)), 10)
+            self.evidence_adds_up(served.room)
             assert served.delivery is not None
             left = served.delivery.left
             self.assertGreaterEqual(left, 20)
@@ -121,6 +124,19 @@ class HouseTest(unittest.TestCase):
             assert again.delivery is not None
             self.assertEqual(again.delivery.left, left - 1)
             again.room.close()
+
+    def evidence_adds_up(self, room: Mailroom) -> None:
+        """The evidence of every message of the demo sums to its log-odds."""
+        db = room.reader()
+        numbers = [row[0] for row in db.execute("SELECT id FROM messages")]
+        for number in numbers:
+            facts, vector = read(messages.raw(db, number)).facts, messages.vector(db, number)
+            context = room.context(False)
+            lines = explain(room.engine, vector, facts, context)
+            log_odds = room.engine.judge(vector).log_odds
+            self.assertAlmostEqual(sum(line.value for line in lines), log_odds, delta=1e-9)
+            self.assertTrue(all(line.text or line.kind in ("lesson", "lessons") for line in lines))
+            self.assertTrue(all(line.group for line in lines if line.kind in ("prior", "counted")))
 
     def test_a_folder_that_is_no_demo_is_not_cleared(self) -> None:
         """Only a demo's own data is made anew."""

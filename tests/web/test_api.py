@@ -18,6 +18,65 @@ from tests.support import ApiCase, RoomCase, letter, offer
 ROOT = Path(__file__).parent.parent.parent
 
 
+class SureTest(ApiCase):
+    def test_vouching_over_the_api(self) -> None:
+        """Listed, added by name and from a message, removed; nonsense is refused in a sentence."""
+        number = self.take(letter(sender="Kim <kim@studio.example>"))
+        self.assertEqual(self.client.get("/api/vouched").json(), [])
+        added = self.client.post("/api/vouched", json={"kind": "address", "message": number})
+        self.assertEqual((added.json()["key"], added.json()["name"]), ("kim@studio.example", "Kim"))
+        self.client.post("/api/vouched", json={"kind": "domain", "key": "@Hall.example"})
+        self.assertEqual(
+            {one["key"] for one in self.client.get("/api/vouched").json()}, {"kim@studio.example", "hall.example"}
+        )
+        self.assertEqual(self.client.get(f"/api/messages/{number}").json()["vouched"], True)
+        self.assertEqual(self.client.delete("/api/vouched/address/kim@studio.example").status_code, 204)
+        self.assertEqual(self.client.delete("/api/vouched/address/kim@studio.example").status_code, 404)
+        refused = self.client.post("/api/vouched", json={"kind": "domain", "key": "hall"})
+        self.assertEqual(refused.status_code, 422)
+        self.assertIn("Write it like", refused.json()["detail"])
+
+    def test_checkers_shared_domains_and_kin_follow_are_settings(self) -> None:
+        """Set together, read back, kept."""
+        wanted = {
+            "confirmed_checkers": ["mx.quillmark.example"],
+            "shared_domains": ["many.example"],
+            "kin_follow": True,
+        }
+        self.assertEqual(self.client.put("/api/settings", json=wanted).status_code, 200)
+        found = self.client.get("/api/settings").json()
+        for key, value in wanted.items():
+            self.assertEqual(found[key], value)
+
+    def test_a_trial_over_the_api(self) -> None:
+        """Survey, start, follow to the end, stop; a path that is none is refused."""
+        folder = self.folder / "archive"
+        folder.mkdir()
+        (folder / "Inbox.mbox").write_bytes(mbox(*(letter(f"m{n}", body=f"b {n}") for n in range(12))))
+        (folder / "Junk.mbox").write_bytes(mbox(*(offer(n) for n in range(12))))
+        survey = self.client.post("/api/archive", json={"path": str(folder)}).json()
+        self.assertEqual({f["name"]: f["suggested"] for f in survey}, {"Inbox": "desk", "Junk": "drain"})
+        wanted = {"path": str(folder), "places": {"Inbox": "desk", "Junk": "drain"}, "correct": 1.0}
+        self.assertEqual(self.client.post("/api/trial", json=wanted).status_code, 202)
+        for _ in range(600):
+            state = self.client.get("/api/trial").json()
+            if state["state"] not in ("reading", "replaying"):
+                break
+            time.sleep(0.05)
+        self.assertEqual((state["state"], state["figures"]["messages"]), ("done", 24))
+        self.assertEqual(self.client.delete("/api/trial").json()["state"], "none")
+        for path in ("archive", str(self.folder / "none")):
+            self.assertGreaterEqual(self.client.post("/api/archive", json={"path": path}).status_code, 400)
+
+    def test_a_forged_message_is_told(self) -> None:
+        """The reading side hears why a message is not who it says, and a contradiction is told with the verdict."""
+        self.client.put("/api/settings", json={"confirmed_checkers": ["mx.quillmark.example"]})
+        results = "mx.quillmark.example; dmarc=fail header.from=salthall.example"
+        number = self.take(letter("Fee", Authentication_Results=results))
+        (warning,) = self.client.get(f"/api/messages/{number}").json()["warnings"]
+        self.assertIn("Forged", warning)
+
+
 class ListingTest(ApiCase):
     def test_places_come_in_the_order_of_the_band(self) -> None:
         """Every place with its counts; letters in order, none for Your call."""
