@@ -53,6 +53,8 @@ screenshots: setup
 	$(BIN)/python tools/screenshots.py
 
 bench: setup
+	$(BIN)/python -m bench.engine
+	$(BIN)/python -m bench.lessons
 	$(BIN)/python bench/import.py
 
 wheel: setup

@@ -15,6 +15,7 @@ import resource
 import statistics
 import tempfile
 import time
+import tracemalloc
 import warnings
 from collections import defaultdict
 from collections.abc import Callable, Iterator, Sequence
@@ -22,12 +23,15 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from bench.peers import sgd
+from hieranome.app.arrive import receive
 from hieranome.app.backtest import mailbox, read_truth
-from hieranome.app.correct import KIN_LIKENESS
+from hieranome.app.correct import KIN_LIKENESS, correct, undo
+from hieranome.app.mailroom import Mailroom
 from hieranome.core.buckets import Costs
 from hieranome.core.engine import Engine, Lesson
 from hieranome.core.facts import MessageFacts, Owner
 from hieranome.core.features import Context, Vector, extract
+from hieranome.core.gaussian import Rows, likeness
 from hieranome.core.relations import Relations
 from hieranome.core.replay import Passing
 from hieranome.core.routing import settle
@@ -35,9 +39,12 @@ from hieranome.demo import mailgen
 from hieranome.demo.world import OWNER_ADDRESSES
 from hieranome.mail.reading import read
 from hieranome.mail.sources import find
+from hieranome.store import journal, messages
 
 GENERATED = 6000
 GENERATED_SEED = 7
+ROOM = 6000
+VERDICTS = 60
 BEFORE = (0, 10, 20, 40, 60)
 """How many lessons the engine has had before the one whose effect is measured."""
 TRIALS = 60
@@ -113,7 +120,7 @@ def one_lesson(mail: Sequence[Known], before: int, rng: random.Random) -> str:
         of += len(alike)
         others = len(mail) - len(unseen[sender])
         gone = [at for at, was in enumerate(stood) if was != after[at] and mail[at].facts.sender.address != sender]
-        near = engine.likeness([vectors[at] for at in gone], first.vector)
+        near = likeness(Rows.stacked([vectors[at] for at in gone]), first.vector) if gone else []
         moved.append(len(gone) / others)
         proposed.append(sum(like >= KIN_LIKENESS for like in near) / others)
         engine.forget(-1)
@@ -188,28 +195,6 @@ def speed(mail: Sequence[Known], owner: Owner, rng: random.Random) -> Iterator[s
         peer.learn(Lesson(0, one.vector, one.belongs))
     peer_score = median_ms(lambda: peer.judge(next(lessons).vector), 200)
     yield f"  scoring, features included {score:.2f} ms (bar 1), SGD without features {peer_score:.2f} ms"
-    standing = [mail[i % len(mail)].vector for i in range(5000)]
-    numbers = iter(range(10_000, 20_000))
-
-    def lesson() -> None:
-        one = rng.choice(mail)
-        engine.learn(Lesson(next(numbers), one.vector, rng.choice(BUCKETS)))
-        engine.likeness(standing, one.vector)
-        for judgement in engine.judge_all(standing):
-            settle(judgement, COSTS)
-
-    taught = iter(sample)
-
-    def peer_lesson() -> None:
-        one = next(taught)
-        peer.learn(Lesson(0, one.vector, one.belongs))
-
-    yield (
-        f"  a lesson, 5,000 judged and routed anew, kin {median_ms(lesson, 15):.0f} ms (bar 150), "
-        f"SGD's lesson alone {median_ms(peer_lesson, 50):.1f} ms"
-    )
-    undo = median_ms(lambda: engine.forget(engine.lesson_ids[-rng.randrange(1, 51)]), 15)
-    yield f"  undo of one of the last fifty {undo:.0f} ms (bar 200)"
     many = [Lesson(i, mail[i % len(mail)].vector, rng.choice(BUCKETS), i % 9 == 0) for i in range(5000)]
     began = time.perf_counter()
     fresh = Engine()
@@ -220,7 +205,29 @@ def speed(mail: Sequence[Known], owner: Owner, rng: random.Random) -> Iterator[s
             settle(judgement, COSTS)
     whole = time.perf_counter() - began
     yield f"  rebuild from 5,000 lessons {learned:.1f} s, with 50,000 messages judged anew {whole:.1f} s (bar 10)"
-    yield f"  the engine holds {fresh.held_bytes / 1e6:.0f} MB after them (bar 100)"
+    del fresh
+    tracemalloc.start()
+    held = Engine()
+    held.learn_all(many)
+    yield f"  the engine holds {tracemalloc.get_traced_memory()[0] / 1e6:.0f} MB after 5,000 lessons (bar 100)"
+    tracemalloc.stop()
+
+
+def in_a_room(owner: Owner, rng: random.Random) -> Iterator[str]:
+    """Verdicts and their undo in a mailroom with its store: what the owner waits for."""
+    with tempfile.TemporaryDirectory() as folder:
+        room = Mailroom(Path(folder) / "data")
+        room.set_owner(list(owner.addresses))
+        for one in mailgen.generate(ROOM, GENERATED_SEED):
+            receive(room, one.raw)
+        numbers = [row[0] for row in room.reader().execute("SELECT id FROM messages WHERE place <> 'sent'")]
+        standing = len(messages.standing(room.reader())[0])
+        verdict = median_ms(lambda: correct(room, [rng.choice(numbers)], rng.choice(BUCKETS)), VERDICTS)
+        yield f"  a verdict, {standing:,} standing messages rescored, kin and store: {verdict:.0f} ms (bar 150)"
+        steps = [step.id for step in journal.recent(room.reader(), 0, VERDICTS) if step.undone_at is None]
+        chosen = iter(rng.sample(steps[:50], 15))
+        yield f"  undo of one of the last fifty, store included: {median_ms(lambda: undo(room, next(chosen)), 15):.0f} ms (bar 200)"
+        room.close()
 
 
 def main() -> None:
@@ -228,7 +235,7 @@ def main() -> None:
     parser.add_argument("--mail", type=Path)
     parser.add_argument("--truth", type=Path)
     parser.add_argument("--owner", action="append", default=[])
-    parser.add_argument("--only", choices=("one", "two", "undo", "speed"))
+    parser.add_argument("--only", choices=("one", "two", "undo", "speed", "room"))
     arguments = parser.parse_args()
     warnings.simplefilter("ignore")
     print(f"{platform.machine()}, Python {platform.python_version()}")
@@ -244,6 +251,7 @@ def main() -> None:
         "two": lambda: two_kinds(list(mailgen.generate(GENERATED, GENERATED_SEED))),
         "undo": lambda: iter([undone(mail, rng)]),
         "speed": lambda: speed(mail, owner, rng),
+        "room": lambda: in_a_room(Owner.of(*OWNER_ADDRESSES), rng),
     }
     for name, part in parts.items():
         if arguments.only in (None, name):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import mailbox
 import shutil
 import tempfile
 import unittest
@@ -14,6 +15,7 @@ from fastapi.testclient import TestClient
 
 from hieranome.app.arrive import receive
 from hieranome.app.mailroom import Mailroom
+from hieranome.demo import mailgen
 from hieranome.store import messages, places
 from hieranome.web.application import build
 from hieranome.web.state import Served
@@ -58,6 +60,20 @@ def offer(number: int, sender: str = "Birch & Bow <news@birchbow.example>") -> b
         List_Unsubscribe="<https://birchbow.example/leave>",
         Precedence="bulk",
     )
+
+
+FOLDERS = {"desk": "Inbox", "shelf": "Later", "digest": "Newsletters", "sent": "Sent"}
+
+
+def fill_archive(folder: Path, count: int, seed: int = 5) -> None:
+    """An archive of mail from the demo's world: an mbox for each bucket, and the Drain's as a Maildir."""
+    folder.mkdir(exist_ok=True)
+    junk = mailbox.Maildir(folder / "Junk")
+    boxes = {bucket: mailbox.mbox(folder / f"{name}.mbox") for bucket, name in FOLDERS.items()}
+    for one in mailgen.generate(count, seed):
+        boxes.get(one.belongs, junk).add(one.raw)
+    for box in boxes.values():
+        box.close()
 
 
 class Clock:

@@ -37,10 +37,15 @@ class DocumentedTest(unittest.TestCase):
                 self.assertIn(f"`{names.get(key, key)}`", GUIDE, title)
 
     def test_every_setting(self) -> None:
-        """Each label of the settings page stands in the guide."""
-        page = (ROOT / "frontend" / "src" / "views" / "SettingsView.vue").read_text(encoding="utf-8")
-        for label in re.findall(r"<label [^>]+>([^<]+)</label>", page):
-            self.assertIn(label.split(",")[0], GUIDE)
+        """Each label, named field and box to tick of the settings stands in the guide."""
+        source = ROOT / "frontend" / "src"
+        page = (source / "views" / "SettingsView.vue").read_text("utf-8")
+        page += (source / "components" / "SureSettings.vue").read_text("utf-8")
+        found = re.findall(r"<label [^>]+>([^<]+)</label>|^ +>(\w[^<]+)</BFormCheckbox", page, re.M)
+        found += [(name, "") for name in re.findall(r'<BFormInput[^>]* aria-label="([^"]+)"', page)]
+        self.assertGreater(len(found), 8)
+        for label in ("".join(names) for names in found):
+            self.assertIn(label.split(",")[0].lower(), GUIDE.lower())
 
     def test_every_request(self) -> None:
         """The API's pages name each path."""

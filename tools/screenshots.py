@@ -17,6 +17,7 @@ sys.path.insert(0, str(ROOT))
 from hieranome.demo import house  # noqa: E402
 from hieranome.web.application import build  # noqa: E402
 from tests.browser.driver import Page, open_browser, prefer_dark  # noqa: E402
+from tests.support import fill_archive  # noqa: E402
 
 PICTURES = ROOT / "docs" / "screenshots"
 
@@ -34,7 +35,7 @@ def take(page: Page, name: str) -> None:
     print(f"  {name}.png")
 
 
-def walk(page: Page, number: int) -> None:
+def walk(page: Page, number: int, archive: Path) -> None:
     """The main views, one after the other."""
     page.go("/in/desk")
     page.await_rows()
@@ -66,6 +67,12 @@ def walk(page: Page, number: int) -> None:
     page.go("/settings")
     page.await_("the page", lambda: page.all("#addresses"))
     take(page, "settings")
+    page.go("/try")
+    page.one("#archive").send_keys(f"{archive}\n")
+    page.await_("the folders", lambda: page.all(".try-folders tbody tr"))
+    page.one(".try-folders button[type=submit]").click()
+    page.await_("figures", lambda: page.all(".figures"), 300)
+    take(page, "try")
 
 
 def main() -> None:
@@ -86,7 +93,8 @@ def main() -> None:
             .execute("SELECT id FROM messages WHERE subject LIKE 'Carnet 44-1187: timpani%'")
             .fetchone()
         )
-        walk(Page(browser, f"http://127.0.0.1:{port}"), row[0])
+        fill_archive(folder / "mail", 900)
+        walk(Page(browser, f"http://127.0.0.1:{port}"), row[0], folder / "mail")
     finally:
         browser.quit()
         server.should_exit = True

@@ -12,7 +12,12 @@ const router = createRouter({
     { path: '/in/:place/:message(\\d+)?', name: 'mail', component: () => import('./views/MailView.vue') },
     { path: '/journal', name: 'journal', component: () => import('./views/JournalView.vue') },
     { path: '/bring-in', name: 'bring-in', component: () => import('./views/BringInView.vue') },
-    { path: '/try', name: 'try', component: () => import('./views/TryView.vue') },
+    {
+      path: '/try',
+      name: 'try',
+      meta: { within: 'bring-in' },
+      component: () => import('./views/TryView.vue'),
+    },
     { path: '/settings', name: 'settings', component: () => import('./views/SettingsView.vue') },
     { path: '/:rest(.*)', redirect: '/in/desk' },
   ],

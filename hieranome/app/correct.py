@@ -6,12 +6,15 @@ import sqlite3
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+import numpy as np
+
 from hieranome.app.mailroom import Mailroom, rescore_rows
 from hieranome.core.buckets import QUIET_PLACES
 from hieranome.core.engine import Judgement, Lesson
 from hieranome.core.errors import CallerError
 from hieranome.core.facts import MessageFacts
 from hieranome.core.features import Vector
+from hieranome.core.gaussian import Rows, likeness
 from hieranome.core.routing import settle
 from hieranome.core.sure import ALWAYS, TEACHES, Reach, key_for
 from hieranome.mail.reading import read
@@ -76,11 +79,12 @@ class Outcome:
 
 @dataclass(slots=True)
 class _Standing:
-    """The messages a lesson rescores at once, judged."""
+    """The messages a lesson rescores at once; of those like enough to be kin, how like they are (by position) and where
+    the model would put them before the lesson."""
 
     numbers: list[int]
-    vectors: list[Vector]
-    judged: list[Judgement]
+    rows: Rows | None
+    near: dict[int, tuple[float, str]]
 
 
 def correct(room: Mailroom, numbers: Sequence[int], belongs: str, reach: Reach = Reach.LEARN) -> Outcome:
@@ -98,7 +102,7 @@ def correct(room: Mailroom, numbers: Sequence[int], belongs: str, reach: Reach =
         rows = [messages.get(reader, number) for number in wanted]
         keys = [_key(reader, row, reach, room.shared) for row in rows]
         own = {number: messages.vector(reader, number) for number in wanted}
-        standing = _standing(room, reader)
+        standing = _standing(room, reader, list(own.values()) if reach in TEACHES else [])
         before = {number: room.engine.judge(vector).importance for number, vector in own.items()}
         contrary = _contrary(room, reader, own, belongs) if reach in TEACHES else []
         with room.store.atomic() as db:
@@ -111,7 +115,7 @@ def correct(room: Mailroom, numbers: Sequence[int], belongs: str, reach: Reach =
             try:
                 for lesson in taught:
                     room.engine.learn(lesson)
-                after = rescore_rows(db, room.engine, standing.numbers, standing.vectors)
+                after = rescore_rows(db, room.engine, standing.numbers, standing.rows or [])
                 judged = rescore_rows(db, room.engine, wanted, list(own.values()))
                 effects = [Effect(n, before[n], j.importance) for n, j in zip(own, judged, strict=True)]
                 kin = _kin(room, db, standing, after, own) if taught else []
@@ -169,7 +173,7 @@ def undo(room: Mailroom, step: int | None = None) -> journal.Step:
             raise CallerError(f"“{target.title}” is undone already.")
         made = lessons.of_step(reader, target.id)
         later = max((room.engine.later_than(number) for number in made), default=0) > UNDO_AT_ONCE
-        standing = _Standing([], [], []) if later else _standing(room, reader, judge=False)
+        standing = _Standing([], None, {}) if later else _standing(room, reader, [])
         with room.store.atomic() as db:
             moved = []
             for move in journal.moves(db, target.id):
@@ -181,7 +185,7 @@ def undo(room: Mailroom, step: int | None = None) -> journal.Step:
             try:
                 if not later:
                     room.engine.forget_all(made)
-                rescore_rows(db, room.engine, standing.numbers, standing.vectors)
+                rescore_rows(db, room.engine, standing.numbers, standing.rows or [])
                 rescore_rows(db, room.engine, moved, [messages.vector(db, n) for n in moved])
                 room.load_sure(db)
             except BaseException:
@@ -245,9 +249,19 @@ def _write(
     return lessons.add(db, new)
 
 
-def _standing(room: Mailroom, db: sqlite3.Connection, *, judge: bool = True) -> _Standing:
+def _standing(room: Mailroom, db: sqlite3.Connection, corrected: Sequence[Vector]) -> _Standing:
+    """What stands now, and what of it is like the ``corrected`` messages."""
     numbers, vectors = messages.standing(db)
-    return _Standing(numbers, vectors, room.engine.judge_all(vectors) if judge else [])
+    if not vectors:
+        return _Standing([], None, {})
+    rows = Rows.stacked(vectors)
+    alike = np.zeros(len(vectors))
+    for vector in corrected[:MAX_COMPARED]:
+        alike = np.maximum(alike, likeness(rows, vector))
+    near = np.flatnonzero(alike >= KIN_LIKENESS).tolist()
+    judged = room.engine.judge_all([vectors[at] for at in near])
+    targets = [settle(judgement, room.costs)[0] for judgement in judged]
+    return _Standing(numbers, rows, {at: (float(alike[at]), t) for at, t in zip(near, targets, strict=True)})
 
 
 def _contrary(room: Mailroom, db: sqlite3.Connection, own: dict[int, Vector], belongs: str) -> list[Contrary]:
@@ -266,16 +280,11 @@ def _kin(
     room: Mailroom, db: sqlite3.Connection, standing: _Standing, after: list[Judgement], own: dict[int, Vector]
 ) -> list[Kin]:
     """Like messages that stand elsewhere than the model now would put them; the surest first."""
-    alike: dict[int, float] = {}
-    for vector in list(own.values())[:MAX_COMPARED]:
-        for number, like in zip(standing.numbers, room.engine.likeness(standing.vectors, vector), strict=True):
-            alike[number] = max(alike.get(number, 0.0), like)
     found: dict[int, tuple[str, float]] = {}
-    for number, was, now in zip(standing.numbers, standing.judged, after, strict=True):
-        if number in own or alike.get(number, 0.0) < KIN_LIKENESS:
-            continue
+    for at, (alike, was) in standing.near.items():
+        number, now = standing.numbers[at], after[at]
         target = settle(now, room.costs)[0]
-        if target != settle(was, room.costs)[0] or alike[number] >= CLOSE_LIKENESS:
+        if number not in own and (target != was or alike >= CLOSE_LIKENESS):
             sure = now.importance if target in room.engine.important else (1 - now.importance) * now.low[target]
             found[number] = (target, sure)
     rows = messages.get_many(db, list(found))

@@ -13,6 +13,7 @@ from hieranome.core.buckets import Costs
 from hieranome.core.engine import Engine, Judgement
 from hieranome.core.facts import Owner
 from hieranome.core.features import Context, Vector
+from hieranome.core.gaussian import Rows
 from hieranome.core.relations import Relations, Sums
 from hieranome.core.routing import WINDOW, Asking
 from hieranome.core.sure import SHARED_DOMAINS
@@ -120,10 +121,10 @@ def _changed(was: tuple[float, float, str], now: Judgement) -> bool:
 
 
 def rescore_rows(
-    db: sqlite3.Connection, engine: Engine, numbers: Sequence[int], vectors: Sequence[Vector]
+    db: sqlite3.Connection, engine: Engine, numbers: Sequence[int], vectors: Sequence[Vector] | Rows
 ) -> list[Judgement]:
     """Judge messages and write the numbers that changed; returns the judgements."""
-    judged = engine.judge_all(vectors)
+    judged = engine.judge_rows(vectors) if isinstance(vectors, Rows) else engine.judge_all(vectors)
     stored = messages.scores(db, numbers)
     fresh = []
     for number, judgement in zip(numbers, judged, strict=True):

@@ -9,6 +9,7 @@ from what ships; an answer changes it little.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import overload
 
 import numpy as np
 
@@ -45,8 +46,12 @@ class Calibration:
     def __init__(self) -> None:
         self.fit = Fit(np.array([SLOPE, 0.0]), np.diag([SLOPE_SD**2, SHIFT_SD**2]))
 
-    def of(self, log_odds: float) -> float:
-        """The calibrated log-odds."""
+    @overload
+    def of(self, log_odds: float) -> float: ...
+    @overload
+    def of(self, log_odds: Floats) -> Floats: ...
+    def of(self, log_odds: float | Floats) -> float | Floats:
+        """The calibrated log-odds, of one message or of many."""
         return PIVOT + self.fit.slope * (log_odds - PIVOT) + self.fit.shift
 
     def learn(self, log_odds: float, important: bool) -> Fit:

@@ -12,6 +12,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -28,6 +29,7 @@ from hieranome.core.gaussian import (
     damping,
     likeness,
     logistic,
+    logistic_all,
     prior_doubt,
 )
 from hieranome.core.importance import Importance
@@ -54,8 +56,7 @@ class Lesson:
     asked: bool = False
 
 
-@dataclass(frozen=True, slots=True)
-class Judgement:
+class Judgement(NamedTuple):
     """What the engine holds of one message.
 
     ``importance`` is a probability in [0, 1] and equals logistic(``log_odds``); ``raw`` is the sum of the
@@ -164,9 +165,10 @@ class Engine:
 
     def judge_all(self, vectors: Sequence[Vector]) -> list[Judgement]:
         """Judge many messages at once; the same numbers as one at a time, to rounding."""
-        if not vectors:
-            return []
-        rows = Rows.of(vectors[0]) if len(vectors) == 1 else Rows.stacked(vectors)
+        return self.judge_rows(Rows.stacked(vectors)) if vectors else []
+
+    def judge_rows(self, rows: Rows) -> list[Judgement]:
+        """Judge many messages made ready."""
         mean, variance = self._importance.predict_all(rows)
         counted = self._tally.weigh(rows)
         raw = mean + counted.importance
@@ -175,28 +177,11 @@ class Engine:
         certainty = 1.0 - np.sqrt(variance / prior_doubt(rows))
         lows = self._low.shares(rows, {DRAIN: counted.drain}).tolist()
         highs = self._high.shares(rows).tolist()
-        columns = (raw.tolist(), doubt.tolist(), damped.tolist(), certainty.tolist(), lows, highs)
-        return [self._judgement(*numbers) for numbers in zip(*columns, strict=True)]
-
-    def _judgement(
-        self, raw: float, doubt: float, damped: float, certainty: float, low: list[float], high: list[float]
-    ) -> Judgement:
         log_odds = self.calibration.of(damped)
-        return Judgement(
-            importance=logistic(log_odds),
-            log_odds=log_odds,
-            raw=raw,
-            doubt=doubt,
-            damped=damped,
-            certainty=certainty,
-            low=dict(zip(self._low.names, low, strict=True)),
-            high=dict(zip(self._high.names, high, strict=True)),
-        )
-
-    @staticmethod
-    def likeness(vectors: Sequence[Vector], vector: Vector) -> list[float]:
-        """How like ``vector`` each of many is, 1 for itself: see :func:`hieranome.core.gaussian.likeness`."""
-        return likeness(Rows.stacked(vectors), vector).tolist() if vectors else []
+        columns = (logistic_all(log_odds), log_odds, raw, doubt, damped, certainty)
+        low = [dict(zip(self._low.names, shares, strict=True)) for shares in lows]
+        high = [dict(zip(self._high.names, shares, strict=True)) for shares in highs]
+        return list(map(Judgement, *(column.tolist() for column in columns), low, high))
 
     def learn_all(self, lessons: Iterable[Lesson], progress: Callable[[int], None] | None = None) -> None:
         """Take in many lessons in order; ``progress`` is told how many are done."""
@@ -233,7 +218,9 @@ class Engine:
     def like_lessons(self, vector: Vector, least: float, newest: int = 1000) -> list[Lesson]:
         """Lessons whose messages are like this one by at least ``least`` (0 to 1), of the newest."""
         recent = [one.lesson for one in self._learned[-newest:]]
-        alike = self.likeness([lesson.vector for lesson in recent], vector)
+        if not recent:
+            return []
+        alike = likeness(Rows.stacked([lesson.vector for lesson in recent]), vector)
         return [lesson for lesson, like in zip(recent, alike, strict=True) if like >= least]
 
     def forget(self, lesson_id: int, progress: Callable[[int, int], None] | None = None) -> bool:

@@ -94,15 +94,18 @@ def _delay(minutes: int) -> str:
 
 
 def _base(seen: Seen) -> Iterator[str]:
+    """One feature that all mail has."""
     yield "all"
 
 
 def _address(seen: Seen) -> Iterator[str]:
+    """The address of the sender, or its name where there is no address."""
     facts = seen.facts
     yield facts.sender.address or f"name {facts.sender.name}"
 
 
 def _domain(seen: Seen) -> Iterator[str]:
+    """The domain of the sender and those above it, without the last label."""
     facts = seen.facts
     labels = facts.sender.domain.split(".")
     for start in range(max(1, len(labels) - 1)):
@@ -110,23 +113,27 @@ def _domain(seen: Seen) -> Iterator[str]:
 
 
 def _list(seen: Seen) -> Iterator[str]:
+    """The mailing list (List-Id, RFC 2919)."""
     facts = seen.facts
     if facts.list_id:
         yield facts.list_id
 
 
 def _list_sender(seen: Seen) -> Iterator[str]:
+    """This sender on this list."""
     facts = seen.facts
     if facts.list_id:
         yield f"{facts.list_id} {facts.sender.address}"
 
 
 def _names(seen: Seen) -> Iterator[str]:
+    """The words of the sender's name."""
     facts = seen.facts
     yield from words_of.words(facts.sender.name, 6)
 
 
 def _relation(seen: Seen) -> Iterator[str]:
+    """What was done with the sender's mail so far, in few bins: see :mod:`hieranome.core.relations`."""
     facts, context = seen.facts, seen.context
     sums = context.relations.of(f"address:{facts.sender.address}")
     yield f"answered {_short(sums.answered)}"
@@ -145,6 +152,7 @@ def _relation(seen: Seen) -> Iterator[str]:
 
 
 def _to_whom(seen: Seen) -> Iterator[str]:
+    """Whether the owner is the only recipient, one of some, a copy, or not named; and among how many."""
     facts, context = seen.facts, seen.context
     mine = [c for c in facts.recipients if context.owner.owns(c)]
     direct = [c for c in facts.to if context.owner.owns(c)]
@@ -158,6 +166,7 @@ def _to_whom(seen: Seen) -> Iterator[str]:
 
 
 def _addressed(seen: Seen) -> Iterator[str]:
+    """The addresses it went to, and the one it was delivered to."""
     facts = seen.facts
     for who in facts.recipients[:5]:
         yield f"to {who.address}"
@@ -166,6 +175,7 @@ def _addressed(seen: Seen) -> Iterator[str]:
 
 
 def _how(seen: Seen) -> Iterator[str]:
+    """How it was sent: list, bulk, automatic, reply, invitation, size, links."""
     facts = seen.facts
     if facts.list_id:
         yield "list"
@@ -194,6 +204,7 @@ def _how(seen: Seen) -> Iterator[str]:
 
 
 def _made(seen: Seen) -> Iterator[str]:
+    """What it was made with: mailer, type, time of day, first host, kinds of attachment."""
     facts = seen.facts
     yield f"type {facts.media_type}"
     yield f"mailer {' '.join(words_of.words(facts.mailer, 2))}"
@@ -207,6 +218,7 @@ def _made(seen: Seen) -> Iterator[str]:
 
 
 def _damage(seen: Seen) -> Iterator[str]:
+    """What is odd about it: defects, a loud subject, a sender who is not who it says."""
     facts = seen.facts
     yield from facts.defects
     if seen.context.forged:
@@ -223,6 +235,7 @@ def _damage(seen: Seen) -> Iterator[str]:
 
 
 def _cues(seen: Seen) -> Iterator[str]:
+    """Request, deadline, trouble, offer (words in four languages) and questions."""
     facts = seen.facts
     tokens = {*seen.subject, *seen.text}
     for name, cue in WORDS.items():
@@ -233,14 +246,17 @@ def _cues(seen: Seen) -> Iterator[str]:
 
 
 def _subject(seen: Seen) -> Iterator[str]:
+    """The words of the subject."""
     yield from seen.subject
 
 
 def _subject_pairs(seen: Seen) -> Iterator[str]:
+    """Neighbouring words of the subject."""
     yield from words_of.pairs(seen.subject)
 
 
 def _sender_subject(seen: Seen) -> Iterator[str]:
+    """Each word of the subject together with the list or the sender."""
     facts = seen.facts
     who = facts.list_id or facts.sender.address
     for word in seen.subject:
@@ -248,10 +264,12 @@ def _sender_subject(seen: Seen) -> Iterator[str]:
 
 
 def _text(seen: Seen) -> Iterator[str]:
+    """The words of the text, without the commonest of four languages, quotes and signatures."""
     yield from seen.text
 
 
 def _headers(seen: Seen) -> Iterator[str]:
+    """Which headers it carries, its charset, and whether its id is of the sender's domain."""
     facts = seen.facts
     yield from facts.header_names
     yield f"charset {facts.charset}"
@@ -263,10 +281,12 @@ def _headers(seen: Seen) -> Iterator[str]:
 
 
 def _header_order(seen: Seen) -> Iterator[str]:
+    """Neighbouring header names: programs write them in an order of their own."""
     yield from words_of.pairs(list(seen.facts.header_names))
 
 
 def _markup(seen: Seen) -> Iterator[str]:
+    """How it is written: tags, capitals, exclamation, money, foreign letters, length."""
     facts = seen.facts
     yield from facts.html_tags
     text = facts.text[:4000]
@@ -281,6 +301,7 @@ def _markup(seen: Seen) -> Iterator[str]:
 
 
 def _links(seen: Seen) -> Iterator[str]:
+    """The domains its links lead to."""
     facts = seen.facts
     for host in facts.links[:12]:
         yield ".".join(host.split(".")[-2:])

@@ -33,6 +33,12 @@ def logistic(x: float) -> float:
     return e / (1.0 + e)
 
 
+def logistic_all(x: Floats) -> Floats:
+    """The logistic function of many numbers, safe at both ends."""
+    e = np.exp(-np.abs(x))
+    return np.asarray(np.where(x >= 0, 1.0, e) / (1.0 + e))
+
+
 def damping(doubt: float) -> float:
     """MacKay's factor: by how much a variance of the log-odds pulls them towards even. 1 without doubt."""
     return 1.0 / math.sqrt(1.0 + math.pi * doubt / 8.0)
@@ -62,6 +68,8 @@ class Rows:
     @classmethod
     def stacked(cls, vectors: Sequence[Vector]) -> Rows:
         """Many vectors at once. None of them may be empty."""
+        if len(vectors) == 1:
+            return cls.of(vectors[0])
         lengths = np.array([len(v) for v in vectors], dtype=np.intp)
         joined = np.concatenate(vectors)
         groups = groups_of(joined)

@@ -97,15 +97,19 @@ class Tally:
         rarer = min(self.unwanted, self.lessons - self.unwanted)
         if rarer <= 0:
             return np.zeros(len(rows.starts))
-        ratio = _ratio(self._all[rows.slots], self._unwanted[rows.slots], self.lessons, self.unwanted)
-        counted = np.where(_MADE_LIKE[rows.groups], ratio * rows.values, 0.0)
+        at = np.flatnonzero(_MADE_LIKE[rows.groups])
+        slots = rows.slots[at]
+        counted = np.zeros(len(rows.slots))
+        counted[at] = _ratio(self._all[slots], self._unwanted[slots], self.lessons, self.unwanted) * rows.values[at]
         trust = rarer / (rarer + UNWANTED_HALF)
         return np.asarray(trust * np.add.reduceat(counted, rows.starts))
 
     def _best_words(self, rows: Rows) -> Floats:
         if not self.important:
             return np.zeros(len(rows.starts))
-        words = np.where(rows.groups == _SUBJECT, self._words(rows.slots), -np.inf)
+        at = np.flatnonzero(rows.groups == _SUBJECT)
+        words = np.full(len(rows.slots), -np.inf)
+        words[at] = self._words(rows.slots[at])
         best = np.maximum.reduceat(words, rows.starts)
         return np.asarray(WORD_WEIGHT * np.where(np.isfinite(best), best, 0.0))
 

@@ -1,12 +1,10 @@
 """Trying the engine on an archive leaves the room as it is and finds what the folders say."""
 
-import mailbox
 from pathlib import Path
 
 from hieranome.app.trial import Trial, suggest, survey
 from hieranome.core.errors import CallerError, HieranomeError
-from hieranome.demo import mailgen
-from tests.support import RoomCase, letter
+from tests.support import RoomCase, fill_archive, letter
 
 
 class TrialCase(RoomCase):
@@ -16,14 +14,8 @@ class TrialCase(RoomCase):
         self.archive.mkdir()
 
     def fill(self, count: int = 240) -> None:
-        """An archive of mboxes, a Maildir among them, from the demo's world."""
-        names = {"desk": "Inbox", "shelf": "Later", "digest": "Newsletters", "sent": "Sent"}
-        junk = mailbox.Maildir(self.archive / "Junk")
-        boxes = {bucket: mailbox.mbox(self.archive / f"{name}.mbox") for bucket, name in names.items()}
-        for one in mailgen.generate(count, 5):
-            boxes.get(one.belongs, junk).add(one.raw)
-        for box in boxes.values():
-            box.close()
+        """Mail in the archive."""
+        fill_archive(self.archive, count)
 
     def ended(self, trial: Trial) -> None:
         """Wait until the trial's thread has ended."""

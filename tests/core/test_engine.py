@@ -4,6 +4,7 @@ import math
 import random
 import unittest
 from collections.abc import Iterator
+from pathlib import Path
 
 import numpy as np
 
@@ -236,10 +237,12 @@ class FeatureTest(unittest.TestCase):
         for vector in vectors(5):
             np.testing.assert_array_equal(unpack(pack(vector)), vector)
 
-    def test_every_group_has_a_heading_and_a_prior(self) -> None:
-        """No group is nameless, and none is without doubt."""
+    def test_every_group_is_named_told_and_doubted(self) -> None:
+        """No group is nameless, none is without words or doubt, and each stands in the document of the engine."""
+        told = (Path(__file__).parents[2] / "docs" / "engine.md").read_text("utf-8")
         for group in GROUPS:
-            self.assertTrue(group.heading)
+            self.assertTrue(group.heading and group.extract.__doc__)
+            self.assertIn(f"| `{group.name}` |", told)
             self.assertGreater(group.sd, 0.0)
 
     def test_renewed_relation_equals_fresh_extraction(self) -> None:

@@ -4,6 +4,7 @@ import random
 import unittest
 
 from hieranome.core.engine import Engine, Lesson
+from hieranome.core.gaussian import Rows, likeness
 from tests.core.test_engine import vectors
 
 
@@ -11,19 +12,15 @@ class LikenessTest(unittest.TestCase):
     def test_a_message_is_wholly_like_itself(self) -> None:
         """Likeness to itself is one, for every message."""
         for vector in vectors(15, 21):
-            self.assertAlmostEqual(Engine.likeness([vector], vector)[0], 1.0, places=12)
+            self.assertAlmostEqual(likeness(Rows.of(vector), vector)[0], 1.0, places=12)
 
     def test_likeness_is_never_negative_and_one_at_a_time_equals_all_at_once(self) -> None:
         """Many compared at once give what each gives alone."""
         probes = vectors(20, 22)
-        together = Engine.likeness(probes, probes[0])
+        together = likeness(Rows.stacked(probes), probes[0])
         self.assertTrue(all(value >= 0.0 for value in together))
         for vector, value in zip(probes, together, strict=True):
-            self.assertAlmostEqual(Engine.likeness([vector], probes[0])[0], value, places=12)
-
-    def test_nothing_to_compare_is_nothing(self) -> None:
-        """An empty mailbox has no like messages."""
-        self.assertEqual(Engine.likeness([], vectors(1)[0]), [])
+            self.assertAlmostEqual(likeness(Rows.of(vector), probes[0])[0], value, places=12)
 
     def test_certainty_falls_for_strangers(self) -> None:
         """After lessons about some messages the model is surer of those than of others."""

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { computed } from 'vue'
 import { useRoute } from 'vue-router'
 import { useStatus } from '../composables/events'
 import DeliveryControl from './DeliveryControl.vue'
@@ -7,6 +8,7 @@ import SpineIcon from './SpineIcon.vue'
 const emit = defineEmits<{ help: [] }>()
 
 const route = useRoute()
+const here = computed(() => route.meta.within ?? route.name)
 const { connected } = useStatus()
 const entries = [
   { name: 'mail', to: '/in/desk', title: 'Desk', icon: 'desk' },
@@ -23,8 +25,8 @@ const entries = [
       :key="entry.name"
       :to="entry.to"
       class="spine-entry"
-      :class="{ here: route.name === entry.name }"
-      :aria-current="route.name === entry.name ? 'page' : undefined"
+      :class="{ here: here === entry.name }"
+      :aria-current="here === entry.name ? 'page' : undefined"
     >
       <SpineIcon :name="entry.icon" />
       <span>{{ entry.title }}</span>
