@@ -80,12 +80,9 @@ def compare(console: Console, name: str, stream: Sequence[Passing], truth: Mappi
             f"{1000 * run.learning / max(1, lessons):.2f}",
         )
     console.print(table)
-    sparse = [measured(stream, truth, owner, None, 0.3, seed)[0].regret for seed in SEEDS]
     for way, regret in least.items():
         console.print(f"the best peer, {way}: {regret / max(0.01, engine_regret):.1f} times the engine's regret")
     sparse = [measured(stream, truth, owner, None, 0.3, seed)[0].regret for seed in SEEDS]
-    for routed, words in ((False, "at its word"), (True, "routed by the engine's costs")):
-        console.print(f"the best peer {words}: {least[routed] / engine_regret:.1f} times the engine's regret")
     console.print(f"three in ten corrected: {statistics.median(sparse):.1f} ({min(sparse):.1f} to {max(sparse):.1f})\n")
 
 

@@ -34,7 +34,7 @@ from hieranome.core.features import Context, Vector, extract
 from hieranome.core.gaussian import Rows, likeness
 from hieranome.core.relations import Relations
 from hieranome.core.replay import Passing
-from hieranome.core.routing import settle
+from hieranome.core.routing import settle, settle_all
 from hieranome.demo import mailgen
 from hieranome.demo.world import OWNER_ADDRESSES
 from hieranome.mail.reading import read
@@ -79,7 +79,7 @@ def prepared(stream: Sequence[Passing], truth: dict[str, str], owner: Owner) -> 
 
 def places(engine: Engine, mail: Sequence[Known]) -> list[str]:
     """Where each would be put if nothing were asked."""
-    return [settle(judgement, COSTS)[0] for judgement in engine.judge_all([one.vector for one in mail])]
+    return settle_all(engine.weigh(Rows.stacked([one.vector for one in mail])), COSTS)
 
 
 def taught_by_mistakes(mail: Sequence[Known], count: int) -> Engine:
@@ -201,8 +201,7 @@ def speed(mail: Sequence[Known], owner: Owner, rng: random.Random) -> Iterator[s
     fresh.learn_all(many)
     learned = time.perf_counter() - began
     for start in range(0, 50_000, 1000):
-        for judgement in fresh.judge_all([mail[i % len(mail)].vector for i in range(start, start + 1000)]):
-            settle(judgement, COSTS)
+        settle_all(fresh.weigh(Rows.stacked([mail[i % len(mail)].vector for i in range(start, start + 1000)])), COSTS)
     whole = time.perf_counter() - began
     yield f"  rebuild from 5,000 lessons {learned:.1f} s, with 50,000 messages judged anew {whole:.1f} s (bar 10)"
     del fresh
@@ -221,7 +220,7 @@ def in_a_room(owner: Owner, rng: random.Random) -> Iterator[str]:
         for one in mailgen.generate(ROOM, GENERATED_SEED):
             receive(room, one.raw)
         numbers = [row[0] for row in room.reader().execute("SELECT id FROM messages WHERE place <> 'sent'")]
-        standing = len(messages.standing(room.reader())[0])
+        standing = len(messages.standing(room.reader()))
         verdict = median_ms(lambda: correct(room, [rng.choice(numbers)], rng.choice(BUCKETS)), VERDICTS)
         yield f"  a verdict, {standing:,} standing messages rescored, kin and store: {verdict:.0f} ms (bar 150)"
         steps = [step.id for step in journal.recent(room.reader(), 0, VERDICTS) if step.undone_at is None]

@@ -6,6 +6,7 @@ import threading
 
 from hieranome.app.mailroom import Mailroom, rescore_rows
 from hieranome.core.engine import Engine
+from hieranome.core.gaussian import Rows
 from hieranome.store import lessons, messages
 
 CHUNK = 500
@@ -59,7 +60,7 @@ class Rescorer:
                 if not numbers:
                     return True
                 with self._room.store.atomic() as db:
-                    rescore_rows(db, self._room.engine, numbers, vectors)
+                    rescore_rows(db, self._room.engine, numbers, Rows.stacked(vectors))
             below = numbers[-1]
             self._ended.wait(PAUSE)
 

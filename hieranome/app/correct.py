@@ -10,12 +10,12 @@ import numpy as np
 
 from hieranome.app.mailroom import Mailroom, rescore_rows
 from hieranome.core.buckets import QUIET_PLACES
-from hieranome.core.engine import Judgement, Lesson
+from hieranome.core.engine import Lesson
 from hieranome.core.errors import CallerError
 from hieranome.core.facts import MessageFacts
 from hieranome.core.features import Vector
 from hieranome.core.gaussian import Rows, likeness
-from hieranome.core.routing import settle
+from hieranome.core.routing import settle, settle_all
 from hieranome.core.sure import ALWAYS, TEACHES, Reach, key_for
 from hieranome.mail.reading import read
 from hieranome.store import journal, lessons, messages, places
@@ -87,6 +87,18 @@ class _Standing:
     near: dict[int, tuple[float, str]]
 
 
+@dataclass(frozen=True, slots=True)
+class _Near:
+    """A standing message like a corrected one: how like, where the model would have put it, where it would now, and how
+    sure it is of that."""
+
+    message: int
+    alike: float
+    was: str
+    target: str
+    sureness: float
+
+
 def correct(room: Mailroom, numbers: Sequence[int], belongs: str, reach: Reach = Reach.LEARN) -> Outcome:
     """Put messages where they belong, as lessons of the given reach.
 
@@ -115,10 +127,10 @@ def correct(room: Mailroom, numbers: Sequence[int], belongs: str, reach: Reach =
             try:
                 for lesson in taught:
                     room.engine.learn(lesson)
-                after = rescore_rows(db, room.engine, standing.numbers, standing.rows or [])
-                judged = rescore_rows(db, room.engine, wanted, list(own.values()))
-                effects = [Effect(n, before[n], j.importance) for n, j in zip(own, judged, strict=True)]
-                kin = _kin(room, db, standing, after, own) if taught else []
+                near = _rescore(room, db, standing)
+                judged = rescore_rows(db, room.engine, wanted, Rows.stacked(list(own.values())))
+                effects = [Effect(n, before[n], p) for n, p in zip(own, judged.importance.tolist(), strict=True)]
+                kin = _kin(db, near, own) if taught else []
                 kin = _bound_kin(db, rows, belongs, reach, kin)
                 for lesson, effect in zip(learned, effects, strict=True):
                     lessons.note_effect(db, lesson.id, effect.before, effect.after, len(kin))
@@ -185,8 +197,9 @@ def undo(room: Mailroom, step: int | None = None) -> journal.Step:
             try:
                 if not later:
                     room.engine.forget_all(made)
-                rescore_rows(db, room.engine, standing.numbers, standing.rows or [])
-                rescore_rows(db, room.engine, moved, [messages.vector(db, n) for n in moved])
+                _rescore(room, db, standing)
+                if moved:
+                    rescore_rows(db, room.engine, moved, Rows.stacked([messages.vector(db, n) for n in moved]))
                 room.load_sure(db)
             except BaseException:
                 room.load()
@@ -251,17 +264,33 @@ def _write(
 
 def _standing(room: Mailroom, db: sqlite3.Connection, corrected: Sequence[Vector]) -> _Standing:
     """What stands now, and what of it is like the ``corrected`` messages."""
-    numbers, vectors = messages.standing(db)
-    if not vectors:
+    numbers = messages.standing(db)
+    if not numbers:
         return _Standing([], None, {})
+    vectors = room.vectors.of(db, numbers)
     rows = Rows.stacked(vectors)
     alike = np.zeros(len(vectors))
     for vector in corrected[:MAX_COMPARED]:
         alike = np.maximum(alike, likeness(rows, vector))
     near = np.flatnonzero(alike >= KIN_LIKENESS).tolist()
-    judged = room.engine.judge_all([vectors[at] for at in near])
-    targets = [settle(judgement, room.costs)[0] for judgement in judged]
+    targets = settle_all(room.engine.weigh(Rows.stacked([vectors[at] for at in near])), room.costs) if near else []
     return _Standing(numbers, rows, {at: (float(alike[at]), t) for at, t in zip(near, targets, strict=True)})
+
+
+def _rescore(room: Mailroom, db: sqlite3.Connection, standing: _Standing) -> list[_Near]:
+    """Bring the scores of what stands up to the model; returns what is like the corrected messages."""
+    if standing.rows is None:
+        return []
+    found = rescore_rows(db, room.engine, standing.numbers, standing.rows)
+    targets = settle_all(found, room.costs)
+    near = []
+    for at, (alike, was) in standing.near.items():
+        importance, target = float(found.importance[at]), targets[at]
+        sure = importance
+        if target not in room.engine.important:
+            sure = (1 - importance) * float(found.low[at, found.low_names.index(target)])
+        near.append(_Near(standing.numbers[at], alike, was, target, sure))
+    return near
 
 
 def _contrary(room: Mailroom, db: sqlite3.Connection, own: dict[int, Vector], belongs: str) -> list[Contrary]:
@@ -276,17 +305,13 @@ def _contrary(room: Mailroom, db: sqlite3.Connection, own: dict[int, Vector], be
     return [Contrary(bucket, count, latest) for bucket, (count, latest) in said.items()]
 
 
-def _kin(
-    room: Mailroom, db: sqlite3.Connection, standing: _Standing, after: list[Judgement], own: dict[int, Vector]
-) -> list[Kin]:
+def _kin(db: sqlite3.Connection, near: Sequence[_Near], own: dict[int, Vector]) -> list[Kin]:
     """Like messages that stand elsewhere than the model now would put them; the surest first."""
-    found: dict[int, tuple[str, float]] = {}
-    for at, (alike, was) in standing.near.items():
-        number, now = standing.numbers[at], after[at]
-        target = settle(now, room.costs)[0]
-        if number not in own and (target != was or alike >= CLOSE_LIKENESS):
-            sure = now.importance if target in room.engine.important else (1 - now.importance) * now.low[target]
-            found[number] = (target, sure)
+    found = {
+        one.message: (one.target, one.sureness)
+        for one in near
+        if one.message not in own and (one.target != one.was or one.alike >= CLOSE_LIKENESS)
+    }
     rows = messages.get_many(db, list(found))
     kin = [
         Kin(row, *found[row.id])

@@ -154,6 +154,7 @@ def _weigh_rows(room: Mailroom, db: sqlite3.Connection, rows: list[sqlite3.Row],
             changed.append((packed, row["id"]))
         vectors.append(vector)
     db.executemany("UPDATE vectors SET features = ? WHERE message = ?", changed)
+    room.vectors.clear()
     judged = room.engine.judge_all(vectors)
     messages.rescore(
         db,

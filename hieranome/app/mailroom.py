@@ -8,11 +8,14 @@ import time
 from collections.abc import Callable, Iterable, Sequence
 from pathlib import Path
 
+import numpy as np
+
 from hieranome.app.events import Events
+from hieranome.app.vectors import Vectors
 from hieranome.core.buckets import Costs
-from hieranome.core.engine import Engine, Judgement
+from hieranome.core.engine import Engine, Judgement, Weighed
 from hieranome.core.facts import Owner
-from hieranome.core.features import Context, Vector
+from hieranome.core.features import Context
 from hieranome.core.gaussian import Rows
 from hieranome.core.relations import Relations, Sums
 from hieranome.core.routing import WINDOW, Asking
@@ -21,8 +24,9 @@ from hieranome.core.vouched import Vouched
 from hieranome.store import Database, lessons, messages, places, settings, vouched
 
 Clock = Callable[[], int]
-SCORE_STEP = 0.0005
-"""Changes of importance smaller than this are not written to standing rows."""
+SCORE_STEP = 0.001
+CERTAINTY_STEP = 0.01
+"""Changes of importance and certainty smaller than these are not written to standing rows."""
 
 
 def wall_clock() -> int:
@@ -57,11 +61,13 @@ class Mailroom:
         self.shared = SHARED_DOMAINS
         self.kin_follow = False
         self.behind = False
+        self.vectors = Vectors()
         self.load()
 
     def load(self) -> None:
         """Bring engine, sums and memory of questions to what the store says."""
         with self.changing, self.store.atomic() as db:
+            self.vectors.clear()
             self.owner = settings.owner(db)
             self.relations = settings.relations(db)
             self.asking = Asking(messages.recent_questions(db, WINDOW))
@@ -116,20 +122,16 @@ def score_of(number: int, judgement: Judgement) -> messages.Score:
     return messages.Score(number, judgement.importance, low, high, judgement.certainty, judgement.likely)
 
 
-def _changed(was: tuple[float, float, str], now: Judgement) -> bool:
-    return abs(was[0] - now.importance) + abs(was[1] - now.certainty) > SCORE_STEP or was[2] != now.likely
-
-
-def rescore_rows(
-    db: sqlite3.Connection, engine: Engine, numbers: Sequence[int], vectors: Sequence[Vector] | Rows
-) -> list[Judgement]:
-    """Judge messages and write the numbers that changed; returns the judgements."""
-    judged = engine.judge_rows(vectors) if isinstance(vectors, Rows) else engine.judge_all(vectors)
+def rescore_rows(db: sqlite3.Connection, engine: Engine, numbers: Sequence[int], rows: Rows) -> Weighed:
+    """Judge messages, at least one, and write the numbers that changed visibly; returns what was found."""
+    found = engine.weigh(rows)
+    likely, (low, high) = found.likely, found.edges
     stored = messages.scores(db, numbers)
-    fresh = []
-    for number, judgement in zip(numbers, judged, strict=True):
-        was = stored.get(number)
-        if was is None or _changed(was, judgement):
-            fresh.append(score_of(number, judgement))
-    messages.rescore(db, fresh)
-    return judged
+    score, certainty = np.array([(one[0], one[1]) for one in stored]).T
+    moved = (np.abs(score - found.importance) > SCORE_STEP) | (np.abs(certainty - found.certainty) > CERTAINTY_STEP)
+    relabelled = np.array([was[2] != now for was, now in zip(stored, likely, strict=True)])
+    changed = np.flatnonzero(moved | relabelled)
+    at = changed.tolist()
+    columns = (column[changed].tolist() for column in (found.importance, low, high, found.certainty))
+    messages.rescore(db, map(messages.Score, [numbers[i] for i in at], *columns, [likely[i] for i in at]))
+    return found

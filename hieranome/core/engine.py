@@ -93,6 +93,44 @@ class Judgement(NamedTuple):
 
 
 @dataclass(frozen=True, slots=True)
+class Weighed:
+    """Many messages judged, as columns: see :class:`Judgement` for their meaning; ``low`` and ``high`` are messages x
+    buckets."""
+
+    importance: Floats
+    log_odds: Floats
+    raw: Floats
+    doubt: Floats
+    damped: Floats
+    certainty: Floats
+    low: Floats
+    high: Floats
+    low_names: list[str]
+    high_names: list[str]
+
+    def __len__(self) -> int:
+        return len(self.raw)
+
+    @property
+    def likely(self) -> list[str]:
+        """The low bucket each most likely belongs in."""
+        return [self.low_names[at] for at in self.low.argmax(axis=1).tolist()]
+
+    @property
+    def edges(self) -> tuple[Floats, Floats]:
+        """The importance of each one standard deviation below and above."""
+        spread = np.sqrt(self.doubt)
+        return logistic_all(self.log_odds - spread), logistic_all(self.log_odds + spread)
+
+    def judgements(self) -> list[Judgement]:
+        """One by one."""
+        numbers = (self.importance, self.log_odds, self.raw, self.doubt, self.damped, self.certainty)
+        low = [dict(zip(self.low_names, shares, strict=True)) for shares in self.low.tolist()]
+        high = [dict(zip(self.high_names, shares, strict=True)) for shares in self.high.tolist()]
+        return list(map(Judgement, *(column.tolist() for column in numbers), low, high))
+
+
+@dataclass(frozen=True, slots=True)
 class Word:
     """The word of a subject that speaks most for the Desk: its slot, how many lessons carried it, how many of
     those put mail on the Desk, and the log-odds it adds."""
@@ -165,23 +203,29 @@ class Engine:
 
     def judge_all(self, vectors: Sequence[Vector]) -> list[Judgement]:
         """Judge many messages at once; the same numbers as one at a time, to rounding."""
-        return self.judge_rows(Rows.stacked(vectors)) if vectors else []
+        return self.weigh(Rows.stacked(vectors)).judgements() if vectors else []
 
-    def judge_rows(self, rows: Rows) -> list[Judgement]:
-        """Judge many messages made ready."""
+    def weigh(self, rows: Rows) -> Weighed:
+        """Judge many messages made ready, at least one, as columns."""
         mean, variance = self._importance.predict_all(rows)
         counted = self._tally.weigh(rows)
         raw = mean + counted.importance
         doubt = DOUBT * variance
         damped = raw / np.sqrt(1.0 + math.pi * doubt / 8.0)
         certainty = 1.0 - np.sqrt(variance / prior_doubt(rows))
-        lows = self._low.shares(rows, {DRAIN: counted.drain}).tolist()
-        highs = self._high.shares(rows).tolist()
         log_odds = self.calibration.of(damped)
-        columns = (logistic_all(log_odds), log_odds, raw, doubt, damped, certainty)
-        low = [dict(zip(self._low.names, shares, strict=True)) for shares in lows]
-        high = [dict(zip(self._high.names, shares, strict=True)) for shares in highs]
-        return list(map(Judgement, *(column.tolist() for column in columns), low, high))
+        return Weighed(
+            importance=logistic_all(log_odds),
+            log_odds=log_odds,
+            raw=raw,
+            doubt=doubt,
+            damped=damped,
+            certainty=certainty,
+            low=self._low.shares(rows, {DRAIN: counted.drain}),
+            high=self._high.shares(rows),
+            low_names=self._low.names,
+            high_names=self._high.names,
+        )
 
     def learn_all(self, lessons: Iterable[Lesson], progress: Callable[[int], None] | None = None) -> None:
         """Take in many lessons in order; ``progress`` is told how many are done."""

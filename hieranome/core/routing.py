@@ -15,8 +15,10 @@ from dataclasses import dataclass
 from functools import lru_cache
 from operator import mul
 
+import numpy as np
+
 from hieranome.core.buckets import DRAIN, UNDECIDED, Costs
-from hieranome.core.engine import Judgement
+from hieranome.core.engine import Judgement, Weighed
 
 WINDOW = 200
 """Messages over which the bound on asking holds."""
@@ -67,6 +69,18 @@ def settle(judgement: Judgement, costs: Costs) -> tuple[str, float]:
         if cost < least:
             best, least = name, cost
     return best, least
+
+
+def settle_all(found: Weighed, costs: Costs) -> list[str]:
+    """What :func:`settle` says of each of many messages."""
+    p = found.importance[:, np.newaxis]
+    table = _low_costs(costs, tuple(found.low_names))
+    missed = np.array([cost for _, cost, _ in table])
+    wrong = np.array([row for _, _, row in table])
+    away = p * missed + (1.0 - p) * (found.low @ wrong.T)
+    kept = (1.0 - found.importance) * costs.noise <= away.min(axis=1)
+    columns = (kept.tolist(), found.high.argmax(axis=1).tolist(), away.argmin(axis=1).tolist())
+    return [found.high_names[high] if keep else found.low_names[low] for keep, high, low in zip(*columns, strict=True)]
 
 
 @lru_cache(maxsize=64)

@@ -227,21 +227,28 @@ def mark_seen(db: sqlite3.Connection, numbers: Iterable[int], seen: bool) -> int
     ).rowcount
 
 
-def standing(db: sqlite3.Connection) -> tuple[list[int], list[Vector]]:
+def standing(db: sqlite3.Connection) -> list[int]:
     """The messages a lesson rescores at once: Desk, Your call, and the newest elsewhere in the band."""
     rows = db.execute(
         """
-        SELECT m.id, v.features FROM messages AS m JOIN vectors AS v ON v.message = m.id
-        WHERE m.place IN (?, ?)
+        SELECT id FROM messages WHERE place IN (?, ?)
         UNION ALL
-        SELECT id, features FROM (
-            SELECT m.id, v.features FROM messages AS m JOIN vectors AS v ON v.message = m.id
-            WHERE m.place IN (SELECT name FROM places WHERE band >= 0 AND important = 0)
-            ORDER BY m.id DESC LIMIT ?)
+        SELECT id FROM (
+            SELECT id FROM messages WHERE place IN (SELECT name FROM places WHERE band >= 0 AND important = 0)
+            ORDER BY id DESC LIMIT ?)
         """,
         (DESK, UNDECIDED, STANDING_ELSEWHERE),
     ).fetchall()
-    return [row[0] for row in rows], [unpack(row[1]) for row in rows]
+    return [row[0] for row in rows]
+
+
+def vectors(db: sqlite3.Connection, numbers: Sequence[int]) -> dict[int, Vector]:
+    """The vectors of some messages."""
+    rows = db.execute(
+        "SELECT message, features FROM vectors WHERE message IN (SELECT value FROM json_each(?))",
+        (json.dumps(list(numbers)),),
+    )
+    return {row[0]: unpack(row[1]) for row in rows}
 
 
 def chunk_below(db: sqlite3.Connection, below: int, size: int) -> tuple[list[int], list[Vector]]:
@@ -256,13 +263,14 @@ def chunk_below(db: sqlite3.Connection, below: int, size: int) -> tuple[list[int
     return [row[0] for row in rows], [unpack(row[1]) for row in rows]
 
 
-def scores(db: sqlite3.Connection, numbers: Sequence[int]) -> dict[int, tuple[float, float, str]]:
-    """(score, certainty, likely low bucket) by message."""
+def scores(db: sqlite3.Connection, numbers: Sequence[int]) -> list[tuple[float, float, str]]:
+    """(score, certainty, likely low bucket) of each of some messages that exist."""
     rows = db.execute(
         "SELECT id, score, certainty, likely FROM messages WHERE id IN (SELECT value FROM json_each(?))",
         (json.dumps(list(numbers)),),
-    )
-    return {row[0]: (row[1], row[2], row[3]) for row in rows}
+    ).fetchall()
+    found = {number: (score, certainty, likely) for number, score, certainty, likely in rows}
+    return [found[number] for number in numbers]
 
 
 def rescore(db: sqlite3.Connection, scores: Iterable[Score]) -> None:

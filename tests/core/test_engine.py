@@ -13,8 +13,9 @@ from hieranome.core.engine import STEPS_KEPT, Engine, Lesson
 from hieranome.core.evidence import explain
 from hieranome.core.facts import Correspondent, MessageFacts, Owner
 from hieranome.core.features import GROUPS, Context, Vector, extract, pack, relation_features, unpack, with_relation
+from hieranome.core.gaussian import Rows
 from hieranome.core.relations import Relations, Sums
-from hieranome.core.routing import settle
+from hieranome.core.routing import settle, settle_all
 
 WORDS = "rider risers stage offer rosin percent parcel invoice humid report viola horn coach hall visa stamp".split()
 BUCKETS = ("desk", "shelf", "digest", "drain")
@@ -96,6 +97,18 @@ class BatteryTest(unittest.TestCase):
             self.assertAlmostEqual(one.log_odds, many.log_odds, places=10)
             for name, share in one.low.items():
                 self.assertAlmostEqual(share, many.low[name], places=10)
+
+    def test_many_are_settled_as_each_alone(self) -> None:
+        """Columns of judgements give the places and the bands that single judgements give."""
+        engine = Engine([*BUILT_IN, Bucket("players", "Players", important=True), Bucket("travel", "Travel")])
+        engine.learn_all(lessons(60))
+        probes = vectors(80, 5)
+        found = engine.weigh(Rows.stacked(probes))
+        single = [engine.judge(vector) for vector in probes]
+        self.assertEqual(settle_all(found, Costs()), [settle(one, Costs())[0] for one in single])
+        self.assertEqual(found.likely, [one.likely for one in single])
+        for low, high, one in zip(*found.edges, single, strict=True):
+            np.testing.assert_allclose((low, high), one.band, atol=1e-12)
 
     def test_rebuilds_from_its_lessons(self) -> None:
         """The same lessons in the same order give the same model."""
