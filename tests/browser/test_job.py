@@ -112,14 +112,13 @@ class JobTest(BrowserCase):
     def test_arrivals_appear_by_themselves(self) -> None:
         """A message that arrives is in the list and in the counts without loading anew."""
         page = self.page
-        page.go("/in/desk")
+        page.go("/in/digest")
         page.await_rows()
-        raw = letter("Just arrived, urgent question", body="Can you please decide today?", at=NOON + 9000)
-        number = receive(self.served.room, raw)
+        number = receive(self.served.room, offer(77))
         assert number is not None
-        stands = messages.get(self.served.room.reader(), number).place
-        self.assertIn(stands, ("desk", "undecided"))
-        page.await_row("Just arrived")
+        self.assertEqual(messages.get(self.served.room.reader(), number).place, "digest")
+        page.await_row("Offer 77")
+        page.await_("the count", lambda: "13" in page.one('.band-segment[data-place="digest"]').text)
 
     def test_a_dropped_mailbox_comes_in(self) -> None:
         """Choosing a file brings it in with progress to the end; what is no mail is refused in a sentence."""

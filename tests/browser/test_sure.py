@@ -54,7 +54,7 @@ class SureTest(BrowserCase):
         page.go(f"/in/{number['place']}/{number['id']}")
         page.await_("a warning", lambda: "Forged" in page.one(".reading").text)
         page.go("/settings")
-        page.one('[aria-label="Vouch no longer for ilse@hall.example"]').click()
+        page.one('[aria-label="Remove ilse@hall.example"]').click()
         page.await_("an empty list", lambda: "Nobody yet" in page.text())
         self.assertEqual(self.place_of(letter("Later", sender="ilse@hall.example")), "model")
 

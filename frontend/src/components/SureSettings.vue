@@ -87,7 +87,7 @@ function believe(name: string, yes: boolean): void {
         <button
           type="button"
           class="quiet-button"
-          :aria-label="`Vouch no longer for ${one.key}`"
+          :aria-label="`Remove ${one.key}`"
           @click="remove(one)"
         >
           Remove
