@@ -84,12 +84,7 @@ function believe(name: string, yes: boolean): void {
           >{{ one.kind === 'domain' ? 'everybody at ' : '' }}{{ one.key
           }}<span v-if="one.name" class="vouched-name note">{{ one.name }}</span></bdi
         >
-        <button
-          type="button"
-          class="quiet-button"
-          :aria-label="`Remove ${one.key}`"
-          @click="remove(one)"
-        >
+        <button type="button" class="quiet-button" :aria-label="`Remove ${one.key}`" @click="remove(one)">
           Remove
         </button>
       </li>
