@@ -267,13 +267,13 @@ def _standing(room: Mailroom, db: sqlite3.Connection, corrected: Sequence[Vector
     numbers = messages.standing(db)
     if not numbers:
         return _Standing([], None, {})
-    vectors = room.vectors.of(db, numbers)
-    rows = Rows.stacked(vectors)
-    alike = np.zeros(len(vectors))
+    rows = room.vectors.rows(db, numbers)
+    alike = np.zeros(len(numbers))
     for vector in corrected[:MAX_COMPARED]:
         alike = np.maximum(alike, likeness(rows, vector))
     near = np.flatnonzero(alike >= KIN_LIKENESS).tolist()
-    targets = settle_all(room.engine.weigh(Rows.stacked([vectors[at] for at in near])), room.costs) if near else []
+    vectors = room.vectors.of(db, [numbers[at] for at in near])
+    targets = settle_all(room.engine.weigh(Rows.stacked(vectors)), room.costs) if near else []
     return _Standing(numbers, rows, {at: (float(alike[at]), t) for at, t in zip(near, targets, strict=True)})
 
 

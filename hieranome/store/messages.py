@@ -228,7 +228,7 @@ def mark_seen(db: sqlite3.Connection, numbers: Iterable[int], seen: bool) -> int
 
 
 def standing(db: sqlite3.Connection) -> list[int]:
-    """The messages a lesson rescores at once: Desk, Your call, and the newest elsewhere in the band."""
+    """The messages a lesson rescores at once, oldest first: Desk, Your call, and the newest elsewhere in the band."""
     rows = db.execute(
         """
         SELECT id FROM messages WHERE place IN (?, ?)
@@ -239,7 +239,7 @@ def standing(db: sqlite3.Connection) -> list[int]:
         """,
         (DESK, UNDECIDED, STANDING_ELSEWHERE),
     ).fetchall()
-    return [row[0] for row in rows]
+    return sorted(row[0] for row in rows)
 
 
 def vectors(db: sqlite3.Connection, numbers: Sequence[int]) -> dict[int, Vector]:
