@@ -24,7 +24,8 @@ from pathlib import Path
 
 from hieranome.app.arrive import COMPRESSION
 from hieranome.core.facts import Owner
-from hieranome.core.features import Context, extract
+from hieranome.core.features import extract
+from hieranome.core.groups import Context
 from hieranome.core.relations import Relations
 from hieranome.demo import mailgen
 from hieranome.mail.mbox import read_mbox

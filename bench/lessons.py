@@ -2,8 +2,9 @@
 
     .venv/bin/python -m bench.lessons [--mail FILE.mbox --truth FILE.csv] [--owner ADDRESS]
 
-Without --mail the mailbox is 6,000 generated messages of seed 7. Four parts: one lesson about a sender never seen;
-two kinds of mail from one sender; undo against never having learned; speed beside scikit-learn's SGD, and memory.
+Without --mail the mailbox is 6,000 generated messages of seed 7. Five parts: one lesson about a sender never seen;
+two kinds of mail from one sender; undo against never having learned; speed beside scikit-learn's SGD, and memory;
+verdicts and undo in a mailroom with its store.
 """
 
 from __future__ import annotations
@@ -28,12 +29,13 @@ from hieranome.app.backtest import mailbox, read_truth
 from hieranome.app.correct import KIN_LIKENESS, correct, undo
 from hieranome.app.mailroom import Mailroom
 from hieranome.core.buckets import Costs
-from hieranome.core.engine import Engine, Lesson
+from hieranome.core.engine import Engine, Judgement, Lesson
 from hieranome.core.facts import MessageFacts, Owner
-from hieranome.core.features import Context, Vector, extract
+from hieranome.core.features import Vector, extract
 from hieranome.core.gaussian import Rows, likeness
+from hieranome.core.groups import Context
 from hieranome.core.relations import Relations
-from hieranome.core.replay import Passing
+from hieranome.core.replay import Passing, Replay, replay
 from hieranome.core.routing import settle, settle_all
 from hieranome.demo import mailgen
 from hieranome.demo.world import OWNER_ADDRESSES
@@ -61,20 +63,27 @@ class Known:
     belongs: str
 
 
+class Noting(Engine):
+    """An engine that learns nothing and keeps every vector it is asked about."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.vectors: list[Vector] = []
+
+    def judge(self, vector: Vector) -> Judgement:
+        self.vectors.append(vector)
+        return super().judge(vector)
+
+    def learn(self, lesson: Lesson) -> None:
+        """Nothing."""
+
+
 def prepared(stream: Sequence[Passing], truth: dict[str, str], owner: Owner) -> list[Known]:
     """Every message with a truth, weighed with the sums up to it."""
-    relations, found = Relations(), []
-    for one in stream:
-        facts = one.facts
-        if owner.owns(facts.sender):
-            sums = Relations.sent(facts, owner)
-        else:
-            if (belongs := truth.get(facts.message_id)) is not None:
-                found.append(Known(facts, extract(facts, Context(owner, relations)), belongs))
-            sums = Relations.received(facts, read=one.read, answered=one.answered)
-        for key, seen in sums:
-            relations.add(key, seen)
-    return found
+    noting, facts = Noting(), {one.facts.message_id: one.facts for one in stream}
+    predicted = list(replay(Replay(owner=owner, learner=noting), stream, truth))
+    pairs = zip(predicted, noting.vectors, strict=True)
+    return [Known(facts[one.message_id], vector, one.belongs) for one, vector in pairs]
 
 
 def places(engine: Engine, mail: Sequence[Known]) -> list[str]:

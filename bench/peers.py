@@ -17,7 +17,8 @@ from sklearn.naive_bayes import MultinomialNB
 
 from hieranome.core.buckets import BUILT_IN, DESK, SHELF, Bucket
 from hieranome.core.engine import Judgement, Lesson
-from hieranome.core.features import GROUPS, Vector, groups_of, slots_of
+from hieranome.core.features import Vector, groups_of, slots_of
+from hieranome.core.groups import GROUPS
 
 Way = Literal["words", "features", "routed"]
 WAYS: tuple[Way, ...] = ("words", "features", "routed")

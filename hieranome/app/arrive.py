@@ -14,7 +14,8 @@ from hieranome.core.buckets import DESK, SENT, SHELF
 from hieranome.core.engine import Judgement
 from hieranome.core.errors import InternalError
 from hieranome.core.facts import MessageFacts
-from hieranome.core.features import Context, Vector, extract
+from hieranome.core.features import Vector, extract
+from hieranome.core.groups import Context
 from hieranome.core.relations import Sums, time_to_answer
 from hieranome.core.routing import route
 from hieranome.core.sure import Binding, Reach, binding_keys, strongest

@@ -19,7 +19,8 @@ from hieranome.app.readers import Readers
 from hieranome.core.buckets import ARCHIVE, DESK, UNDECIDED
 from hieranome.core.errors import HieranomeError, NotMail
 from hieranome.core.facts import Correspondent, MessageFacts
-from hieranome.core.features import Context, Vector, pack, relation_features, unpack, with_relation
+from hieranome.core.features import Vector, pack, relation_features, unpack, with_relation
+from hieranome.core.groups import Context
 from hieranome.core.routing import WINDOW, Asking, route, settle
 from hieranome.mail.sources import Item, SourceFile, find, items
 from hieranome.store import imports, messages

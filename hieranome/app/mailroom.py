@@ -15,8 +15,8 @@ from hieranome.app.vectors import Vectors
 from hieranome.core.buckets import Costs
 from hieranome.core.engine import Engine, Judgement, Weighed
 from hieranome.core.facts import Owner
-from hieranome.core.features import Context
 from hieranome.core.gaussian import Rows
+from hieranome.core.groups import Context
 from hieranome.core.relations import Relations, Sums
 from hieranome.core.routing import WINDOW, Asking
 from hieranome.core.sure import SHARED_DOMAINS

@@ -17,7 +17,8 @@ from types import TracebackType
 from hieranome.app.arrive import Incoming, prepare
 from hieranome.core.errors import WorldError
 from hieranome.core.facts import Owner
-from hieranome.core.features import Context, extract
+from hieranome.core.features import extract
+from hieranome.core.groups import Context
 from hieranome.core.relations import Relations
 from hieranome.mail.sources import Item
 

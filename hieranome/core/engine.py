@@ -21,7 +21,7 @@ from hieranome.core.buckets import BUILT_IN, DESK, DRAIN, Bucket
 from hieranome.core.calibration import Calibration, Fit
 from hieranome.core.choice import Choice, Steps
 from hieranome.core.errors import InternalError
-from hieranome.core.features import GROUPS, Vector
+from hieranome.core.features import Vector
 from hieranome.core.gaussian import (
     Floats,
     Rows,
@@ -32,6 +32,7 @@ from hieranome.core.gaussian import (
     logistic_all,
     prior_doubt,
 )
+from hieranome.core.groups import GROUPS
 from hieranome.core.importance import Importance
 from hieranome.core.prior import LOW
 from hieranome.core.tally import Tally

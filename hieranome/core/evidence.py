@@ -13,7 +13,8 @@ from typing import Literal
 
 from hieranome.core.engine import Engine
 from hieranome.core.facts import MessageFacts
-from hieranome.core.features import GROUPS, Context, Vector, slot_of
+from hieranome.core.features import Vector, slot_of
+from hieranome.core.groups import GROUPS, Context
 from hieranome.core.text import words
 
 MAX_LESSONS = 4

@@ -16,7 +16,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from hieranome.core.features import GROUPS, PRIOR_VARIANCE, SLOTS, Vector, groups_of, slots_of, values_of
+from hieranome.core.features import PRIOR_VARIANCE, SLOTS, Vector, groups_of, slots_of, values_of
+from hieranome.core.groups import GROUPS
 from hieranome.core.prior import Prior
 
 Floats = NDArray[np.float64]
@@ -113,8 +114,9 @@ class GaussianLogistic:
         """Mean of the log-odds of each of many vectors, and the doubt about each.
 
         Doubt is a variance: that of the prior, shared out among what is known of each weight, 1 / (1 + n)
-        after n lessons that carried it. It is largest for senders and words never seen in a lesson. The
-        posterior variances that steer learning shrink far more slowly and would call everything doubtful.
+        after it was taught n times; a first lesson taken in by rounds counts each. It is largest for senders and
+        words never seen in a lesson. The posterior variances that steer learning shrink far more slowly and would
+        call everything doubtful.
         """
         mean = np.add.reduceat(self.mean[rows.slots] * rows.values, rows.starts)
         return mean, np.add.reduceat(self._doubts(rows) * rows.values * rows.values, rows.starts)

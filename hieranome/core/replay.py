@@ -14,7 +14,8 @@ from typing import Protocol
 from hieranome.core.buckets import BUILT_IN, UNDECIDED, Bucket, Costs
 from hieranome.core.engine import Engine, Judgement, Lesson
 from hieranome.core.facts import MessageFacts, Owner
-from hieranome.core.features import Context, Vector, extract
+from hieranome.core.features import Vector, extract
+from hieranome.core.groups import Context
 from hieranome.core.relations import Relations, Sums, keys_of
 from hieranome.core.routing import Asking, route
 
@@ -80,7 +81,7 @@ class Replay:
         self.owner = owner or Owner()
         self.costs = costs or Costs()
         self.correct = correct
-        self.engine: Learner = learner or Engine()
+        self.engine: Learner = Engine() if learner is None else learner
         self._important = frozenset(important)
         self._draw = draw
         self._watch = watch

@@ -16,8 +16,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from hieranome.core.features import GROUPS, SLOTS
+from hieranome.core.features import SLOTS
 from hieranome.core.gaussian import Floats, Rows
+from hieranome.core.groups import GROUPS
 
 UNWANTED_SMOOTHING = 2.0
 UNWANTED_HALF = 5.0

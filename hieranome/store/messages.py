@@ -10,7 +10,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
-from hieranome.core.buckets import DESK, DRAIN, UNDECIDED
+from hieranome.core.buckets import DRAIN, UNDECIDED
 from hieranome.core.errors import NotFound, StaleCursor
 from hieranome.core.features import FEATURE_VERSION, Vector, pack, unpack
 
@@ -228,16 +228,17 @@ def mark_seen(db: sqlite3.Connection, numbers: Iterable[int], seen: bool) -> int
 
 
 def standing(db: sqlite3.Connection) -> list[int]:
-    """The messages a lesson rescores at once, oldest first: Desk, Your call, and the newest elsewhere in the band."""
+    """The messages a lesson rescores at once, oldest first: important places, Your call, the newest elsewhere in the
+    band."""
     rows = db.execute(
         """
-        SELECT id FROM messages WHERE place IN (?, ?)
+        SELECT id FROM messages WHERE place IN (SELECT name FROM places WHERE band >= 0 AND important = 1)
         UNION ALL
         SELECT id FROM (
             SELECT id FROM messages WHERE place IN (SELECT name FROM places WHERE band >= 0 AND important = 0)
             ORDER BY id DESC LIMIT ?)
         """,
-        (DESK, UNDECIDED, STANDING_ELSEWHERE),
+        (STANDING_ELSEWHERE,),
     ).fetchall()
     return sorted(row[0] for row in rows)
 

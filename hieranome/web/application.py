@@ -15,7 +15,7 @@ from hieranome import __version__
 from hieranome.app.background import Rebuilder, Rescorer
 from hieranome.core.errors import HieranomeError
 from hieranome.web.guard import LOOPBACK, Guard
-from hieranome.web.models import Problem
+from hieranome.web.models.answer import Problem
 from hieranome.web.routers import house, mail, sure, teaching
 from hieranome.web.state import Served
 

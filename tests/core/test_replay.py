@@ -5,6 +5,7 @@ import unittest
 from dataclasses import replace
 
 from hieranome.core.buckets import DESK, UNDECIDED, Costs
+from hieranome.core.engine import Engine
 from hieranome.core.facts import Correspondent, MessageFacts, Owner
 from hieranome.core.figures import Share, figures
 from hieranome.core.replay import Passing, Predicted, Replay, replay
@@ -69,6 +70,13 @@ class ReaderTest(unittest.TestCase):
         wrong = [one.corrected for one in found if one.place not in (one.belongs, UNDECIDED)]
         self.assertTrue(0.15 < sum(wrong) / len(wrong) < 0.45, sum(wrong) / len(wrong))
         self.assertEqual(found, predictions(mail, truth, correct=0.3, draw=random.Random(1).random))
+
+    def test_a_given_learner_is_the_one_that_learns(self) -> None:
+        """An engine handed in untaught takes the lessons itself."""
+        engine = Engine()
+        found = predictions(*stream(40), learner=engine)
+        self.assertEqual(len(engine), sum(one.corrected for one in found))
+        self.assertGreater(len(engine), 0)
 
     def test_an_own_bucket_is_learned_from_its_first_lesson(self) -> None:
         """A bucket that is not built in gets mail soon after its first lesson."""

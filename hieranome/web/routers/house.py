@@ -19,7 +19,7 @@ from hieranome.app import vouching
 from hieranome.app.events import Events
 from hieranome.core.errors import CallerError, StoreFull
 from hieranome.store import imports, settings, vouched
-from hieranome.web.models import AboutOut, CheckerOut, DeliveryIn, DeliveryOut, ImportOut, SettingsIn, SettingsOut
+from hieranome.web.models.house import AboutOut, CheckerOut, DeliveryIn, DeliveryOut, ImportOut, SettingsIn, SettingsOut
 from hieranome.web.state import RoomDep, Served, ServedDep
 
 router = APIRouter(tags=["house"])

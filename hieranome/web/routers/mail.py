@@ -16,7 +16,7 @@ from hieranome.mail.safe_html import POLICY
 from hieranome.store import messages, places
 from hieranome.store.lessons import LessonRecord
 from hieranome.store.messages import Order
-from hieranome.web.models import (
+from hieranome.web.models.mail import (
     BoundsOut,
     EvidenceOut,
     LessonOut,

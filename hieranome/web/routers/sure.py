@@ -8,7 +8,7 @@ from fastapi import APIRouter
 
 from hieranome.app import trial, vouching
 from hieranome.core.errors import CallerError
-from hieranome.web.models import ArchiveIn, FolderOut, TrialIn, TrialOut, VouchedOut, VouchIn, VouchKind
+from hieranome.web.models.sure import ArchiveIn, FolderOut, TrialIn, TrialOut, VouchedOut, VouchIn, VouchKind
 from hieranome.web.state import RoomDep, ServedDep
 
 router = APIRouter(tags=["sure"])

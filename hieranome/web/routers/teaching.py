@@ -8,15 +8,14 @@ from fastapi import APIRouter, Query
 
 from hieranome.app import correct
 from hieranome.store import journal, lessons
-from hieranome.web.models import (
+from hieranome.web.models.mail import LessonOut, MessageOut
+from hieranome.web.models.teaching import (
     ContraryOut,
     EffectOut,
     JournalOut,
     KinIn,
     KinOut,
     LedgerOut,
-    LessonOut,
-    MessageOut,
     OutcomeOut,
     StepOut,
     VerdictIn,

@@ -1,0 +1,80 @@
+"""Imports, settings, the demo's delivery."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import BaseModel, Field
+
+from hieranome.web.models.answer import Answer
+
+
+class ImportOut(Answer):
+    """An import job; bytes tell its progress."""
+
+    id: int
+    path: str
+    started_at: int
+    finished_at: int | None
+    state: Literal["reading", "weighing", "done", "failed"]
+    error: str
+    bytes_total: int
+    bytes_done: int
+    added: int
+    known: int
+
+
+class CheckerOut(Answer):
+    """A server that checks where mail comes from, and on how many messages its results stand topmost."""
+
+    authserv_id: str
+    messages: int
+
+
+class SettingsOut(Answer):
+    """Settings: the addresses the owner receives mail at; the servers whose checks are believed; domains many
+    unrelated people write from; whether kin follow a lesson unasked; and the servers seen (not a setting)."""
+
+    owner_addresses: list[str]
+    confirmed_checkers: list[str]
+    shared_domains: list[str]
+    kin_follow: bool
+    checkers: list[CheckerOut]
+
+
+Name = Annotated[str, Field(min_length=1, max_length=254, pattern=r"^\s*[^\s@]+\s*$")]
+
+
+class SettingsIn(BaseModel):
+    """New settings; what is left out stays as it is."""
+
+    owner_addresses: (
+        Annotated[list[Annotated[str, Field(max_length=254, pattern=r"^\s*[^@\s]+@[^@\s]+\s*$")]], Field(max_length=50)]
+        | None
+    ) = None
+    confirmed_checkers: Annotated[list[Name], Field(max_length=20)] | None = None
+    shared_domains: Annotated[list[Name], Field(max_length=500)] | None = None
+    kin_follow: bool | None = None
+
+
+class DeliveryOut(Answer):
+    """The demo's delivery: absent, running or paused, seconds between messages, how many are left."""
+
+    present: bool
+    running: bool
+    interval: float
+    left: int
+
+
+class DeliveryIn(BaseModel):
+    """Run or pause the delivery; seconds between messages."""
+
+    running: bool
+    interval: Annotated[float, Field(ge=0.2, le=3600)] = 6.0
+
+
+class AboutOut(Answer):
+    """What runs here."""
+
+    version: str
+    demo: bool

@@ -1,0 +1,108 @@
+"""What is vouched for, and trials on an archive."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import BaseModel, Field
+
+from hieranome.web.models.answer import Answer
+
+VouchKind = Literal["address", "domain"]
+
+
+class VouchedOut(Answer):
+    """A sender vouched for."""
+
+    kind: VouchKind
+    key: str
+    name: str
+
+
+class VouchIn(BaseModel):
+    """Whom to vouch for: the sender of a message, or an address or domain by its name."""
+
+    kind: VouchKind
+    message: int | None = None
+    key: Annotated[str, Field(max_length=254)] = ""
+
+
+class FolderOut(Answer):
+    """A folder of an archive: its name, its bytes, the bucket its name suggests (empty: left out)."""
+
+    name: str
+    size: int
+    suggested: str
+
+
+class ArchiveIn(BaseModel):
+    """An archive on this machine: the path of a file or folder of mail."""
+
+    path: Annotated[str, Field(min_length=1, max_length=4096)]
+
+
+class TrialIn(ArchiveIn):
+    """A trial: which bucket each folder is (folders left out are not read), and the share of mistakes corrected."""
+
+    places: Annotated[dict[str, str], Field(min_length=1, max_length=500)]
+    correct: Annotated[float, Field(ge=0, le=1)] = 1.0
+
+
+class ShareOut(Answer):
+    """A share with the counts it is made of."""
+
+    part: int
+    whole: int
+    share: float
+
+
+class BinOut(Answer):
+    """Messages of like score: how many, their mean score, the share that was important."""
+
+    count: int
+    score: float
+    important: float
+
+
+class FiguresOut(Answer):
+    """What a trial found: see the backtest in the guide."""
+
+    messages: int
+    lessons: int
+    regret: float
+    early_regret: float
+    buried: ShareOut
+    noise: ShareOut
+    asked: ShareOut
+    corrections: ShareOut
+    wrong_low: int
+    drained_good: int
+    auc: float
+    calibration_error: float
+    brier_share: float
+    reliability: list[BinOut]
+    curve: list[float]
+    recall: dict[str, ShareOut]
+    messages_per_second: float
+
+
+class WrongOut(Answer):
+    """A message the trial would have put elsewhere."""
+
+    sender: str
+    subject: str
+    score: float
+    place: str
+    belongs: str
+
+
+class TrialOut(Answer):
+    """How a trial stands; ``done`` of ``of`` are bytes while reading, messages while replaying."""
+
+    state: Literal["none", "reading", "replaying", "done", "failed", "stopped"]
+    path: str
+    done: int
+    of: int
+    error: str
+    figures: FiguresOut | None
+    wrong: list[WrongOut]

@@ -1,0 +1,86 @@
+"""Verdicts, what follows from them, the journal."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from pydantic import BaseModel, Field
+
+from hieranome.core.sure import Reach
+from hieranome.web.models.answer import Answer
+from hieranome.web.models.mail import LessonOut, MessageOut
+
+
+class VerdictIn(BaseModel):
+    """Messages, where they belong, how far the lesson reaches."""
+
+    messages: Annotated[list[int], Field(min_length=1, max_length=500)]
+    belongs: str
+    reach: Reach = Reach.LEARN
+
+
+class EffectOut(Answer):
+    """Importance of one message before and after, 0 to 1."""
+
+    message: int
+    before: float
+    after: float
+
+
+class KinOut(Answer):
+    """A standing message the lesson would move too."""
+
+    message: MessageOut
+    target: str
+    sureness: float
+
+
+class ContraryOut(Answer):
+    """Earlier lessons about such mail that say otherwise: the bucket, how many, the latest's time (Unix seconds)."""
+
+    belongs: str
+    count: int
+    latest: int
+
+
+class OutcomeOut(Answer):
+    """What a verdict did, and the kin that would follow (the surest listed); ``followed`` is the step in which they
+    did by the owner's setting, or 0."""
+
+    step: int
+    effects: list[EffectOut]
+    kin: list[KinOut]
+    kin_total: int
+    contrary: list[ContraryOut]
+    followed: int
+
+
+class KinIn(BaseModel):
+    """Kin that shall follow."""
+
+    messages: Annotated[list[int], Field(min_length=1, max_length=500)]
+
+
+class StepOut(Answer):
+    """A line of the journal."""
+
+    id: int
+    at: int
+    kind: str
+    title: str
+    undone_at: int | None
+    messages: int
+
+
+class JournalOut(Answer):
+    """Lines of the journal, newest first; ``next`` is what to ask before, 0 at the end."""
+
+    steps: list[StepOut]
+    next: int
+
+
+class LedgerOut(Answer):
+    """Lessons, newest first; ``next`` is what to ask before, 0 at the end."""
+
+    lessons: list[LessonOut]
+    next: int
