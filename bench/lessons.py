@@ -26,8 +26,9 @@ from pathlib import Path
 from bench.peers import sgd
 from hieranome.app.arrive import receive
 from hieranome.app.backtest import mailbox, read_truth
-from hieranome.app.correct import KIN_LIKENESS, correct, undo
+from hieranome.app.correct import KIN_LIKENESS, correct
 from hieranome.app.mailroom import Mailroom
+from hieranome.app.undoing import undo
 from hieranome.core.buckets import Costs
 from hieranome.core.engine import Engine, Judgement, Lesson
 from hieranome.core.facts import MessageFacts, Owner

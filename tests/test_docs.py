@@ -7,6 +7,7 @@ from pathlib import Path
 import typer.main
 
 from hieranome.cli import app
+from hieranome.core.query import OPERATORS
 from hieranome.core.sure import Reach
 from hieranome.web.application import build
 
@@ -27,25 +28,31 @@ class DocumentedTest(unittest.TestCase):
 
     def test_every_key(self) -> None:
         """The guide's table holds every key of the interface with its words."""
-        source = (ROOT / "frontend" / "src" / "lib" / "keys.ts").read_text(encoding="utf-8")
-        bindings = re.findall(r"\{ action: '[^']+', keys: \[([^\]]+)\], title: '([^']+)' \}", source)
-        self.assertGreater(len(bindings), 10)
+        source = (ROOT / "frontend" / "src" / "lib" / "actions.ts").read_text(encoding="utf-8")
+        bindings = re.findall(r"\{ name: '[^']+', keys: \[([^\]]*)\], title: '([^']+)'", source)
+        self.assertEqual(len(bindings), source.count("{ name: '"))
         names = {" ": "Space", "ArrowDown": "↓", "ArrowUp": "↑", "ArrowLeft": "←", "ArrowRight": "→", "Escape": "Esc"}
         for keys, title in bindings:
             self.assertIn(title, GUIDE)
             for key in re.findall(r"'([^']+)'", keys):
-                self.assertIn(f"`{names.get(key, key)}`", GUIDE, title)
+                held, plain = re.fullmatch(r"((?:Ctrl|Shift)\+)?(.+)", key).groups(default="")  # type: ignore[union-attr]
+                self.assertIn(f"`{held}{names.get(plain, plain)}`", GUIDE, title)
 
     def test_every_setting(self) -> None:
         """Each label, named field and box to tick of the settings stands in the guide."""
         source = ROOT / "frontend" / "src"
         page = (source / "views" / "SettingsView.vue").read_text("utf-8")
-        page += (source / "components" / "SureSettings.vue").read_text("utf-8")
-        found = re.findall(r"<label [^>]+>([^<]+)</label>|^ +>(\w[^<]+)</BFormCheckbox", page, re.M)
+        page += "".join(path.read_text("utf-8") for path in (source / "components").glob("*Settings.vue"))
+        found = re.findall(r"<label [^>]+>([^<]+)</label>|>(\w[^<]+)</BFormCheckbox", page)
         found += [(name, "") for name in re.findall(r'<BFormInput[^>]* aria-label="([^"]+)"', page)]
-        self.assertGreater(len(found), 6)
+        self.assertGreater(len(found), 20)
         for label in ("".join(names) for names in found):
             self.assertIn(re.split(r",| \(", label)[0].lower(), GUIDE.lower())
+
+    def test_every_operator(self) -> None:
+        """The guide's table holds every operator of the search line with its words and an example."""
+        for one in OPERATORS:
+            self.assertIn(f"| `{one.name}:` | {one.title} | `{one.example}` |", GUIDE)
 
     def test_every_request(self) -> None:
         """The API's pages name each path."""

@@ -1,23 +1,50 @@
 <script setup lang="ts">
 import { ref } from 'vue'
-import { useRoute } from 'vue-router'
+import { useRoute, useRouter } from 'vue-router'
+import CommandLine from './components/CommandLine.vue'
 import KeyHelp from './components/KeyHelp.vue'
 import TheSpine from './components/TheSpine.vue'
+import { asking, useKeyboard, useVerbs } from './composables/actions'
 import { useEvents } from './composables/events'
-import { useKeys } from './composables/keys'
-import { useTheme } from './composables/settings'
+import { following, look, theme, useTheme } from './composables/settings'
 import { useTeaching } from './composables/teaching'
+import { client, unwrap } from './api/client'
 
+const PAGES = ['search', 'journal', 'bring-in', 'settings']
 const route = useRoute()
+const router = useRouter()
 const help = ref(false)
-const { said, undo } = useTeaching()
+const { said, say, undo } = useTeaching()
 
 useTheme()
 useEvents()
-useKeys({
+useKeyboard()
+useVerbs({
   help: () => (help.value = true),
-  undo: () => void undo(),
+  undo: () => undo(),
+  command: () => (asking.value = {}),
+  search: () => router.push({ name: 'search' }),
+  go: (name = '') => router.push(PAGES.includes(name) ? `/${name}` : `/in/${name}`),
+  find: (line = '') => router.push({ name: 'search', query: { line } }),
+  'find-sender': (address = '') => router.push({ name: 'search', query: { line: `from:${address}` } }),
+  'find-date': (date = '') => {
+    const place = route.name === 'mail' ? `bucket:${String(route.params.place)} ` : ''
+    void router.push({ name: 'search', query: { line: `${place}before:${date}`, order: 'time' } })
+  },
+  'new-folder': (title = '') => makeFolder(title),
+  'reading-side': () => (look.value.reading = following(['side', 'below', 'off'], look.value.reading)),
+  density: () => (look.value.density = following(['two', 'one'], look.value.density)),
+  theme: () => (theme.value = following(['auto', 'light', 'dark'], theme.value)),
 })
+
+async function makeFolder(title: string): Promise<void> {
+  try {
+    const made = await unwrap(client.POST('/api/folders', { body: { title } }))
+    say(`The folder “${made.title}” is made.`)
+  } catch (error) {
+    say((error as Error).message)
+  }
+}
 </script>
 
 <template>
@@ -29,5 +56,6 @@ useKeys({
     </main>
   </div>
   <div class="visually-hidden" role="status" aria-live="polite">{{ said }}</div>
+  <CommandLine v-if="asking" />
   <KeyHelp v-model="help" />
 </template>

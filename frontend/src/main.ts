@@ -10,6 +10,7 @@ const router = createRouter({
   routes: [
     { path: '/', redirect: '/in/desk' },
     { path: '/in/:place/:message(\\d+)?', name: 'mail', component: () => import('./views/MailView.vue') },
+    { path: '/search/:message(\\d+)?', name: 'search', component: () => import('./views/SearchView.vue') },
     { path: '/journal', name: 'journal', component: () => import('./views/JournalView.vue') },
     { path: '/bring-in', name: 'bring-in', component: () => import('./views/BringInView.vue') },
     {

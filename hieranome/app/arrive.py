@@ -244,8 +244,14 @@ def _store(
         ask_value=placed.ask_value,
         counted=counted,
     )
-    people = correspondents_text((facts.sender, *facts.recipients))
-    return messages.add(db, new, incoming.compressed, weighed.vector, people, incoming.text)
+    words = messages.Words(
+        facts.subject,
+        correspondents_text((facts.sender,)),
+        correspondents_text(facts.recipients),
+        facts.list_id,
+        incoming.text,
+    )
+    return messages.add(db, new, incoming.compressed, weighed.vector, words)
 
 
 def _answered_before(db: sqlite3.Connection, facts: MessageFacts) -> bool:

@@ -8,23 +8,23 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from hieranome.app.arrive import examine
 from hieranome.app.mailroom import Mailroom, rescore_rows
-from hieranome.core.buckets import QUIET_PLACES
-from hieranome.core.engine import Lesson
+from hieranome.core.buckets import DESK, QUIET_PLACES
 from hieranome.core.errors import CallerError
+from hieranome.core.evidence import Line, explain, shifted
 from hieranome.core.facts import MessageFacts
 from hieranome.core.features import Vector
 from hieranome.core.gaussian import Rows, likeness
 from hieranome.core.routing import settle, settle_all
 from hieranome.core.sure import ALWAYS, TEACHES, Reach, key_for
 from hieranome.mail.reading import read
-from hieranome.store import journal, lessons, messages, places
+from hieranome.store import journal, lessons, messages, places, threads
+from hieranome.store.lessons import LessonRecord
 from hieranome.store.messages import Message
 
 MAX_AT_ONCE = 500
 """Messages one verdict may cover."""
-UNDO_AT_ONCE = 50
-"""Lessons that may have come after one undone at once; an older one is taken out of the model in the background."""
 CONTRARY_LIKENESS = 0.6
 """How like an earlier lesson's message must be for a verdict to contradict it."""
 KIN_LIKENESS = 0.3
@@ -33,6 +33,8 @@ CLOSE_LIKENESS = 0.6
 """How like it must be when the model would have moved it already."""
 MAX_COMPARED = 10
 """Messages of one verdict whose kin are looked for."""
+MAX_CHANGES = 4
+"""Lines of evidence told that a lesson changed."""
 MAX_KIN = 200
 """Kin listed by name; the count is of all."""
 
@@ -56,6 +58,15 @@ class Kin:
 
 
 @dataclass(frozen=True, slots=True)
+class Change:
+    """A line of evidence a lesson changed: what it says now, what it contributed before, the lesson it is about."""
+
+    line: Line
+    before: float
+    lesson: LessonRecord | None
+
+
+@dataclass(frozen=True, slots=True)
 class Contrary:
     """Earlier lessons about mail like this that say otherwise: the bucket, how many, the latest's time."""
 
@@ -66,7 +77,8 @@ class Contrary:
 
 @dataclass(frozen=True, slots=True)
 class Outcome:
-    """What follows from a verdict; ``followed`` is the step in which kin followed by the owner's setting, or 0."""
+    """What follows from a verdict; ``changed`` is the evidence of a single message that changed most; ``followed``
+    is the step in which kin followed by the owner's setting, or 0."""
 
     step: int
     lessons: list[int]
@@ -74,11 +86,12 @@ class Outcome:
     kin: list[Kin]
     kin_total: int
     contrary: list[Contrary]
+    changed: list[Change]
     followed: int = 0
 
 
 @dataclass(slots=True)
-class _Standing:
+class Standing:
     """The messages a lesson rescores at once; of those like enough to be kin, how like they are (by position) and where
     the model would put them before the lesson."""
 
@@ -88,7 +101,7 @@ class _Standing:
 
 
 @dataclass(frozen=True, slots=True)
-class _Near:
+class Near:
     """A standing message like a corrected one: how like, where the model would have put it, where it would now, and how
     sure it is of that."""
 
@@ -99,8 +112,11 @@ class _Near:
     sureness: float
 
 
-def correct(room: Mailroom, numbers: Sequence[int], belongs: str, reach: Reach = Reach.LEARN) -> Outcome:
-    """Put messages where they belong, as lessons of the given reach.
+def correct(
+    room: Mailroom, numbers: Sequence[int], belongs: str, reach: Reach = Reach.LEARN, *, stay: bool = False
+) -> Outcome:
+    """Put messages where they belong, as lessons of the given reach; with ``stay`` the lesson is learned and the
+    messages stay where they stand.
 
     Raises :class:`CallerError` when the reach cannot hold for a message, :class:`NotFound` for a
     message or bucket that does not exist; nothing is changed then.
@@ -114,22 +130,28 @@ def correct(room: Mailroom, numbers: Sequence[int], belongs: str, reach: Reach =
         rows = [messages.get(reader, number) for number in wanted]
         keys = [_key(reader, row, reach, room.shared) for row in rows]
         own = {number: messages.vector(reader, number) for number in wanted}
-        standing = _standing(room, reader, list(own.values()) if reach in TEACHES else [])
+        standing = standing_now(room, reader, list(own.values()) if reach in TEACHES else [])
         before = {number: room.engine.judge(vector).importance for number, vector in own.items()}
+        weighed = _Weighed(room, reader, rows[0]) if len(rows) == 1 and reach in TEACHES else None
         contrary = _contrary(room, reader, own, belongs) if reach in TEACHES else []
         with room.store.atomic() as db:
-            step = journal.begin(db, room.clock(), "verdict", _title(db, rows, belongs, reach))
+            step = journal.begin(db, room.clock(), "verdict", _title(db, rows, belongs, reach, stay))
+            if not stay:
+                _move(db, step, rows, belongs)
             learned = [
-                _write(room, db, step, row, own[row.id], belongs, reach, key)
+                lessons.add(
+                    db, lessons.NewLesson(step, row.id, room.clock(), row.place, belongs, reach, key, own[row.id])
+                )
                 for row, key in zip(rows, keys, strict=True)
             ]
             taught = learned if reach in TEACHES else []
             try:
                 for lesson in taught:
                     room.engine.learn(lesson)
-                near = _rescore(room, db, standing)
+                near = rescore_standing(room, db, standing)
                 judged = rescore_rows(db, room.engine, wanted, Rows.stacked(list(own.values())))
                 effects = [Effect(n, before[n], p) for n, p in zip(own, judged.importance.tolist(), strict=True)]
+                changed = weighed.changes(db) if weighed else []
                 kin = _kin(db, near, own) if taught else []
                 kin = _bound_kin(db, rows, belongs, reach, kin)
                 for lesson, effect in zip(learned, effects, strict=True):
@@ -140,8 +162,8 @@ def correct(room: Mailroom, numbers: Sequence[int], belongs: str, reach: Reach =
                 raise
         room.revision += 1
         followed = pull(room, step, [one.message.id for one in kin]) if kin and room.kin_follow else 0
-    _announce(room, step, wanted)
-    return Outcome(step, [one.id for one in learned], effects, kin[:MAX_KIN], len(kin), contrary, followed)
+    room.tell_moved(step, wanted)
+    return Outcome(step, [one.id for one in learned], effects, kin[:MAX_KIN], len(kin), contrary, changed, followed)
 
 
 def pull(room: Mailroom, step: int, numbers: Sequence[int]) -> int:
@@ -160,56 +182,14 @@ def pull(room: Mailroom, step: int, numbers: Sequence[int]) -> int:
             moved = []
             for row in messages.get_many(db, list(dict.fromkeys(numbers))[:MAX_AT_ONCE]):
                 target = bound or settle(room.engine.judge(messages.vector(db, row.id)), room.costs)[0]
-                if row.decided_by != "verdict" and row.place not in QUIET_PLACES and target != row.place:
+                if row.decided_by not in ("verdict", "filed") and row.place not in QUIET_PLACES and target != row.place:
                     journal.add_move(db, new, journal.Move(row.id, row.place, row.decided_by, target))
                     messages.move(db, row.id, target, "kin")
                     moved.append(row.id)
             if not moved:
                 raise CallerError("None of these messages would move any more. Load the list again.")
-    _announce(room, new, moved)
+    room.tell_moved(new, moved)
     return new
-
-
-def undo(room: Mailroom, step: int | None = None) -> journal.Step:
-    """Undo a step (the latest standing one when none is named).
-
-    Messages still where the step put them go back; its lessons are taken out of the model, which then
-    is what it would be had it never seen them. With more than :data:`UNDO_AT_ONCE` lessons after them, the
-    journal and the mail change at once and the model follows in the background
-    (:class:`hieranome.app.background.Rebuilder`).
-    """
-    with room.changing:
-        reader = room.reader()
-        target = journal.latest_standing(reader) if step is None else journal.get(reader, step)
-        if target.undone_at is not None:
-            raise CallerError(f"“{target.title}” is undone already.")
-        made = lessons.of_step(reader, target.id)
-        later = max((room.engine.later_than(number) for number in made), default=0) > UNDO_AT_ONCE
-        standing = _Standing([], None, {}) if later else _standing(room, reader, [])
-        with room.store.atomic() as db:
-            moved = []
-            for move in journal.moves(db, target.id):
-                if messages.get(db, move.message).place == move.target:
-                    messages.move(db, move.message, move.origin, move.origin_decided_by)
-                    moved.append(move.message)
-            journal.mark_undone(db, target.id, room.clock())
-            lessons.mark_undone(db, target.id)
-            try:
-                if not later:
-                    room.engine.forget_all(made)
-                _rescore(room, db, standing)
-                if moved:
-                    rescore_rows(db, room.engine, moved, Rows.stacked([messages.vector(db, n) for n in moved]))
-                room.load_sure(db)
-            except BaseException:
-                room.load()
-                raise
-        room.revision += 1
-        if later:
-            room.behind = True
-            room.events.publish("rebuild", done=0, of=len(room.engine))
-    _announce(room, target.id, moved)
-    return journal.get(room.reader(), target.id)
 
 
 def _check_bucket(db: sqlite3.Connection, belongs: str) -> None:
@@ -232,8 +212,24 @@ def _facts(db: sqlite3.Connection, number: int) -> MessageFacts:
     return read(messages.raw(db, number)).facts
 
 
-def _title(db: sqlite3.Connection, rows: Sequence[Message], belongs: str, reach: Reach) -> str:
+def weigh_anew(room: Mailroom, numbers: Sequence[int], *, up: bool) -> Outcome:
+    """Teach that messages matter more, or less, than the model thinks; they stay where they stand.
+
+    More is a lesson for the Desk; less is one for the low bucket each stands in, or else the likeliest of them.
+    """
+    reader = room.reader()
+    rows = [messages.get(reader, number) for number in dict.fromkeys(numbers)]
+    low_buckets = {bucket.name for bucket in room.engine.buckets if not bucket.important}
+    low = {row.place if row.place in low_buckets else row.likely for row in rows}
+    if not up and len(low) > 1:
+        raise CallerError("These messages would belong in different buckets. Weigh them one bucket at a time.")
+    return correct(room, numbers, DESK if up or not low else low.pop(), stay=True)
+
+
+def _title(db: sqlite3.Connection, rows: Sequence[Message], belongs: str, reach: Reach, stay: bool) -> str:
     title = next(p.title for p in places.every(db) if p.name == belongs)
+    if stay:
+        title = "matters more: Desk" if belongs == DESK else f"matters less: {title}"
     what = f"“{rows[0].subject[:80] or '(no subject)'}”" if len(rows) == 1 else f"{len(rows)} messages"
     how = {
         Reach.MESSAGE: ", this message only",
@@ -243,30 +239,20 @@ def _title(db: sqlite3.Connection, rows: Sequence[Message], belongs: str, reach:
         Reach.LIST: ", always this list",
         Reach.DOMAIN: ", always this domain",
     }[reach]
-    return f"{what} to {title}{how}"
+    return f"{what} {title}, and stays" if stay else f"{what} to {title}{how}"
 
 
-def _write(
-    room: Mailroom,
-    db: sqlite3.Connection,
-    step: int,
-    row: Message,
-    vector: Vector,
-    belongs: str,
-    reach: Reach,
-    key: str,
-) -> Lesson:
-    journal.add_move(db, step, journal.Move(row.id, row.place, row.decided_by, belongs))
-    messages.move(db, row.id, belongs, "verdict")
-    new = lessons.NewLesson(step, row.id, room.clock(), row.place, belongs, reach, key, vector)
-    return lessons.add(db, new)
+def _move(db: sqlite3.Connection, step: int, rows: Sequence[Message], belongs: str) -> None:
+    for row in rows:
+        journal.add_move(db, step, journal.Move(row.id, row.place, row.decided_by, belongs))
+        messages.move(db, row.id, belongs, "verdict")
 
 
-def _standing(room: Mailroom, db: sqlite3.Connection, corrected: Sequence[Vector]) -> _Standing:
+def standing_now(room: Mailroom, db: sqlite3.Connection, corrected: Sequence[Vector]) -> Standing:
     """What stands now, and what of it is like the ``corrected`` messages."""
     numbers = messages.standing(db)
     if not numbers:
-        return _Standing([], None, {})
+        return Standing([], None, {})
     rows = room.vectors.rows(db, numbers)
     alike = np.zeros(len(numbers))
     for vector in corrected[:MAX_COMPARED]:
@@ -274,10 +260,10 @@ def _standing(room: Mailroom, db: sqlite3.Connection, corrected: Sequence[Vector
     near = np.flatnonzero(alike >= KIN_LIKENESS).tolist()
     vectors = room.vectors.of(db, [numbers[at] for at in near])
     targets = settle_all(room.engine.weigh(Rows.stacked(vectors)), room.costs) if near else []
-    return _Standing(numbers, rows, {at: (float(alike[at]), t) for at, t in zip(near, targets, strict=True)})
+    return Standing(numbers, rows, {at: (float(alike[at]), t) for at, t in zip(near, targets, strict=True)})
 
 
-def _rescore(room: Mailroom, db: sqlite3.Connection, standing: _Standing) -> list[_Near]:
+def rescore_standing(room: Mailroom, db: sqlite3.Connection, standing: Standing) -> list[Near]:
     """Bring the scores of what stands up to the model; returns what is like the corrected messages."""
     if standing.rows is None:
         return []
@@ -289,8 +275,27 @@ def _rescore(room: Mailroom, db: sqlite3.Connection, standing: _Standing) -> lis
         sure = importance
         if target not in room.engine.important:
             sure = (1 - importance) * float(found.low[at, found.low_names.index(target)])
-        near.append(_Near(standing.numbers[at], alike, was, target, sure))
+        near.append(Near(standing.numbers[at], alike, was, target, sure))
     return near
+
+
+class _Weighed:
+    """The evidence of one message before a lesson, to be compared with what it is afterwards."""
+
+    def __init__(self, room: Mailroom, db: sqlite3.Connection, row: Message) -> None:
+        self._room = room
+        self._vector = messages.vector(db, row.id)
+        self._facts = _facts(db, row.id)
+        self._context = examine(room, db, self._facts).context(room, threads.has_mine(db, row.thread))
+        self._before = self._lines()
+
+    def _lines(self) -> list[Line]:
+        return explain(self._room.engine, self._vector, self._facts, self._context)
+
+    def changes(self, db: sqlite3.Connection) -> list[Change]:
+        """What changed most since."""
+        found = shifted(self._before, self._lines())[:MAX_CHANGES]
+        return [Change(line, was, lessons.record(db, line.lesson) if line.lesson else None) for line, was in found]
 
 
 def _contrary(room: Mailroom, db: sqlite3.Connection, own: dict[int, Vector], belongs: str) -> list[Contrary]:
@@ -305,7 +310,7 @@ def _contrary(room: Mailroom, db: sqlite3.Connection, own: dict[int, Vector], be
     return [Contrary(bucket, count, latest) for bucket, (count, latest) in said.items()]
 
 
-def _kin(db: sqlite3.Connection, near: Sequence[_Near], own: dict[int, Vector]) -> list[Kin]:
+def _kin(db: sqlite3.Connection, near: Sequence[Near], own: dict[int, Vector]) -> list[Kin]:
     """Like messages that stand elsewhere than the model now would put them; the surest first."""
     found = {
         one.message: (one.target, one.sureness)
@@ -353,8 +358,3 @@ def _column_value(row: Message, reach: Reach) -> str | int:
     if reach is Reach.LIST:
         return row.list_id
     return row.sender_address if reach is Reach.ADDRESS else row.sender_address.rpartition("@")[2]
-
-
-def _announce(room: Mailroom, step: int, moved: Sequence[int]) -> None:
-    room.events.publish("moved", step=step, messages=list(moved)[:100], revision=room.revision)
-    room.tell_counts()

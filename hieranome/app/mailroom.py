@@ -110,6 +110,11 @@ class Mailroom:
             together.setdefault(key, Sums()).add(seen, sign)
         settings.add_sums(db, together.items())
 
+    def tell_moved(self, step: int, moved: Sequence[int]) -> None:
+        """Publish that a step moved or marked messages, and the counts after it."""
+        self.events.publish("moved", step=step, messages=list(moved)[:100], revision=self.revision)
+        self.tell_counts()
+
     def tell_counts(self) -> None:
         """Publish the counts of all places."""
         counts = {p.name: [p.total, p.unread] for p in places.every(self.reader())}

@@ -6,17 +6,29 @@ from dataclasses import dataclass, replace
 
 from hieranome.app.arrive import Examined, examine
 from hieranome.app.mailroom import Mailroom
+from hieranome.core.authentication import in_words
 from hieranome.core.engine import Judgement
-from hieranome.core.errors import NotFound
+from hieranome.core.errors import CallerError, NotFound
 from hieranome.core.evidence import Line, explain
 from hieranome.core.facts import MessageFacts
-from hieranome.core.relations import Sums
 from hieranome.core.sure import Reach
-from hieranome.mail.reading import Part, Reading, find_part, parse, part_bytes, read
+from hieranome.core.text import Passage, passages
+from hieranome.mail.headers import decode_bytes, header_list
+from hieranome.mail.invitation import Invitation, read_invitation
+from hieranome.mail.reading import Part, Reading, find_part, leaves, parse, part_bytes, part_type, read
 from hieranome.mail.safe_html import SafeHtml
-from hieranome.store import lessons, messages, threads
+from hieranome.store import lessons, messages, searches, threads
 from hieranome.store.lessons import LessonRecord
 from hieranome.store.messages import Message
+
+
+@dataclass(frozen=True, slots=True)
+class Check:
+    """What a server found about where a message came from, in words, and whether the owner believes that server."""
+
+    server: str
+    believed: bool
+    words: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -28,10 +40,13 @@ class Opened:
     judgement: Judgement
     evidence: list[tuple[Line, LessonRecord | None]]
     verdict: LessonRecord | None
-    text: str
+    passages: list[Passage]
     has_html: bool
     blocked: int
+    pictured: bool
     parts: list[Part]
+    invitation: Invitation | None
+    checks: list[Check]
     reaches: list[Reach]
     vouched: bool
     warnings: list[str]
@@ -41,13 +56,13 @@ def open_message(room: Mailroom, number: int) -> Opened:
     """Read a message and explain its score."""
     db = room.reader()
     row = messages.get(db, number)
-    reading = read(messages.raw(db, number))
+    raw = messages.raw(db, number)
+    reading = read(raw)
     vector = messages.vector(db, number)
     with room.changing:
         judgement = room.engine.judge(vector)
         found = examine(room, db, reading.facts)
-        context = found.context(room, threads.has_mine(db, row.thread))
-        lines = explain(room.engine, vector, reading.facts, context)
+        lines = explain(room.engine, vector, reading.facts, found.context(room, threads.has_mine(db, row.thread)))
     low_edge, high_edge = judgement.band
     row = replace(
         row,
@@ -65,10 +80,16 @@ def open_message(room: Mailroom, number: int) -> Opened:
         judgement=judgement,
         evidence=evidence,
         verdict=lessons.of_message(db, number),
-        text=reading.text,
+        passages=passages(reading.text),
         has_html=safe is not None,
-        blocked=safe.blocked if safe else 0,
+        blocked=len(safe.remote) if safe else 0,
+        pictured=not found.forged and searches.is_pictured(db, reading.facts.sender.address),
         parts=[part for part in reading.parts if part.attached],
+        invitation=_invitation(raw, reading),
+        checks=[
+            Check(server, server in room.confirmed, in_words(results))
+            for server, results in reading.facts.authentication
+        ],
         reaches=_reaches(reading.facts, room.shared),
         vouched=any(one.covers(reading.facts.sender) for one in room.vouched),
         warnings=_warnings(reading.facts, found),
@@ -102,14 +123,45 @@ def _reaches(facts: MessageFacts, shared: frozenset[str]) -> list[Reach]:
     return found
 
 
-def html_page(room: Mailroom, number: int) -> str:
-    """The message's HTML, cleaned, as a page for the frame. Raises :class:`NotFound` when it has none."""
+def _invitation(raw: bytes, reading: Reading) -> Invitation | None:
+    """The event of the first calendar part, inside or attached."""
+    if not reading.facts.invitation and not any(part.media_type == "text/calendar" for part in reading.parts):
+        return None
+    part = next((part for _, part in leaves(parse(raw)) if part_type(part) == "text/calendar"), None)
+    return read_invitation(part_bytes(part)) if part is not None else None
+
+
+def html_page(room: Mailroom, number: int, *, pictures: bool = False) -> str:
+    """The message's HTML, cleaned, as a page for the frame. Raises :class:`NotFound` when it has none.
+
+    Its remote pictures are left out, or with ``pictures`` named by where this server fetches them.
+    """
     reading = read(messages.raw(room.reader(), number))
     if not reading.html:
         raise NotFound("This message has no HTML. Its text is shown instead.")
-    return SafeHtml(reading.html, _inline_pictures(reading, number)).page()
+    fetched = (lambda at: f"/api/messages/{number}/pictures/{at}") if pictures else None
+    return SafeHtml(reading.html, _inline_pictures(reading, number), fetched).page()
 
 
+def header_lines(room: Mailroom, number: int) -> list[tuple[str, str]]:
+    """The headers of a message in order, decoded: name and value."""
+    return header_list(parse(messages.raw(room.reader(), number)))
+
+
+def part_text(room: Mailroom, number: int, path: str) -> tuple[str, bool]:
+    """An attached text as such, and whether it was cut. Raises :class:`CallerError` for what is no text."""
+    part = find_part(parse(messages.raw(room.reader(), number)), path)
+    if part is None:
+        raise NotFound(f"Message {number} has no part {path}.")
+    if not part_type(part).startswith("text/"):
+        raise CallerError("This attachment is no text. Save it instead.")
+    text = decode_bytes(part_bytes(part)[: 4 * MAX_PREVIEW], str(part.get_content_charset() or ""))
+    return text[:MAX_PREVIEW], len(text) > MAX_PREVIEW
+
+
+PDF = "application/pdf"
+MAX_PREVIEW = 200_000
+"""Characters of an attached text that are shown."""
 _RASTER = frozenset({"image/png", "image/jpeg", "image/gif", "image/webp"})
 
 
@@ -123,7 +175,8 @@ def _inline_pictures(reading: Reading, number: int) -> dict[str, str]:
 
 @dataclass(frozen=True, slots=True)
 class FilePart:
-    """An attachment as a file; ``inline`` tells whether it may be shown rather than saved."""
+    """An attachment as a file; ``inline`` tells whether it may be shown rather than saved: raster pictures, and a PDF
+    when it is asked for by itself."""
 
     content: bytes
     media_type: str
@@ -131,32 +184,16 @@ class FilePart:
     inline: bool
 
 
-def file_part(room: Mailroom, number: int, path: str) -> FilePart:
+def file_part(room: Mailroom, number: int, path: str, *, view: bool = False) -> FilePart:
     """An attached part. Raises :class:`NotFound`."""
     raw = messages.raw(room.reader(), number)
     part = find_part(parse(raw), path)
     listed = next((p for p in read(raw).parts if p.path == path), None)
     if part is None or listed is None:
         raise NotFound(f"Message {number} has no part {path}.")
-    inline = listed.media_type in _RASTER
+    inline = listed.media_type in _RASTER or (view and listed.media_type == PDF)
     kind = listed.media_type if inline else "application/octet-stream"
     return FilePart(part_bytes(part), kind, listed.name or f"part-{path}", inline)
-
-
-def mark_seen(room: Mailroom, number: int, seen: bool) -> Message:
-    """Mark a message read or unread; what is read counts for its sender's sums."""
-    with room.changing:
-        with room.store.atomic() as db:
-            row = messages.get(db, number)
-            if messages.mark_seen(db, [number], seen):
-                counted = messages.set_counted(db, number)
-                one = Sums(received=int(seen and not counted), read=1 if seen else -1)
-                room.count(db, [(key, one) for key in messages.keys_for_sums(db, number)])
-        changed = row.seen != seen
-    if changed:
-        room.events.publish("seen", message=number, seen=seen)
-        room.tell_counts()
-    return messages.get(room.reader(), number)
 
 
 def thread_of(room: Mailroom, number: int) -> list[Message]:

@@ -75,3 +75,25 @@ def forged(facts: MessageFacts, confirmed: Iterable[str], *, uses_list: bool = F
         return ""
     found = ", ".join(f"{one.method}={one.value}" for one in decisive)
     return f"your mail server found that {domain or 'its sender'} did not send it ({found})"
+
+
+_METHODS = {
+    "spf": "the sending server (SPF)",
+    "dkim": "the signature (DKIM)",
+    "dmarc": "the sender's own policy (DMARC)",
+    "arc": "the chain of forwarders (ARC)",
+}
+_VALUES = {"pass": "holds", "none": "is absent", "neutral": "says neither", "softfail": "is doubtful"}
+
+
+def in_words(results: str) -> str:
+    """One header's results as a sentence would say them."""
+    said = []
+    for one in parse_results(results):
+        if one.method not in _METHODS:
+            continue
+        named = (one.properties.get(key, "") for key in ("header.d", "header.from", "smtp.mailfrom"))
+        domain = next((name for name in named if name), "").rpartition("@")[2]
+        value = "fails" if one.value in _FAILED else _VALUES.get(one.value, f"could not be checked ({one.value})")
+        said.append(f"{_METHODS[one.method]}{f' of {domain}' if domain else ''} {value}")
+    return "; ".join(said) or "nothing was checked"

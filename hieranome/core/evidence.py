@@ -8,7 +8,7 @@ makes of that. Their values sum to :attr:`Judgement.log_odds`.
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 from hieranome.core.engine import Engine
@@ -20,6 +20,9 @@ from hieranome.core.text import words
 MAX_LESSONS = 4
 """Lessons shown by name; the others are added up in one line."""
 
+
+LEAST_SHIFT = 0.05
+"""Log-odds by which a line must have changed to be told."""
 
 Kind = Literal["prior", "lesson", "lessons", "counted", "doubt", "calibration"]
 
@@ -56,6 +59,20 @@ def explain(engine: Engine, vector: Vector, facts: MessageFacts, context: Contex
         Line("doubt", "Doubt pulls towards even", doubt),
         Line("calibration", "Calibrated by how sure scores proved to be", judgement.log_odds - judgement.damped),
     ]
+
+
+def shifted(before: list[Line], after: list[Line]) -> list[tuple[Line, float]]:
+    """Lines whose contribution changed, the most changed first, each with what it contributed before."""
+
+    def key(line: Line) -> tuple[str, int | None, str]:
+        return line.kind, line.lesson, line.group
+
+    was = {key(line): line.value for line in before}
+    now = {key(line) for line in after}
+    gone = [(replace(line, value=0.0), line.value) for line in before if key(line) not in now]
+    both = [(line, was.get(key(line), 0.0)) for line in after] + gone
+    changed = [(line, value) for line, value in both if abs(line.value - value) >= LEAST_SHIFT]
+    return sorted(changed, key=lambda one: -abs(one[0].value - one[1]))
 
 
 def _lessons(engine: Engine, vector: Vector) -> list[Line]:

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable
-from itertools import pairwise
+from dataclasses import dataclass
+from itertools import groupby, pairwise
 
 _WORD = re.compile(r"[^\W_]+(?:['’][^\W_]+)?", re.UNICODE)
 _DIGITS = re.compile(r"\d+")
@@ -31,6 +32,30 @@ def words(text: str, limit: int) -> list[str]:
 def pairs(tokens: list[str]) -> Iterable[str]:
     """Neighbouring words joined by a blank."""
     return (f"{a} {b}" for a, b in pairwise(tokens))
+
+
+_RUN = re.compile(f"{_NO_SPACES.pattern}+")
+
+
+def spaced(text: str) -> str:
+    """Text as a search index can take it apart: a run of a script without spaces becomes its overlapping pairs of
+    characters and its last character, so that any part of it is a phrase."""
+    if text.isascii() or not _NO_SPACES.search(text):
+        return text
+    return _RUN.sub(lambda run: f" {_in_pairs(run.group())} ", text)
+
+
+def phrase(text: str) -> tuple[str, bool]:
+    """What to look for in :func:`spaced` text, and whether its last word is only the beginning of one."""
+    run = next((run for run in _RUN.finditer(text) if run.end() == len(text.rstrip())), None)
+    if run is None:
+        return spaced(text), False
+    pairs = _in_pairs(run.group()).rpartition(" ")
+    return f"{spaced(text[: run.start()])} {pairs[0] or pairs[2]}".strip(), not pairs[0]
+
+
+def _in_pairs(run: str) -> str:
+    return " ".join([*(a + b for a, b in pairwise(run)), run[-1]])
 
 
 _QUOTE_HEAD = re.compile(
@@ -70,3 +95,30 @@ def own_words(text: str) -> tuple[str, int]:
         kept.append(line)
     result = "\n".join(kept).strip()
     return (result, aside) if result else (text.strip(), 0)
+
+
+@dataclass(frozen=True, slots=True)
+class Passage:
+    """A stretch of a message's text, written by its sender or quoted."""
+
+    quoted: bool
+    text: str
+
+
+def passages(text: str) -> list[Passage]:
+    """The text in order, quoted stretches apart from the sender's own; joined by line breaks they are the text.
+
+    A line that introduces a quotation counts as quoted, and so does all behind an *original message* line.
+    """
+    marked: list[tuple[bool, str]] = []
+    rest = False
+    for line in text.splitlines():
+        stripped = line.strip()
+        head = len(line) < 200 and bool(_QUOTE_HEAD.match(stripped))
+        rest = rest or (head and stripped.startswith(("-", "_")))
+        quoted = rest or head or stripped[:1] == ">"
+        marked.append((quoted or (not stripped and bool(marked) and marked[-1][0]), line))
+    return [
+        Passage(quoted, "\n".join(line for _, line in lines))
+        for quoted, lines in groupby(marked, key=lambda one: one[0])
+    ]

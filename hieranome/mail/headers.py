@@ -160,3 +160,8 @@ class Headers:
     def people(self, name: str) -> tuple[Correspondent, ...]:
         """Correspondents of all headers of that name."""
         return tuple(c for value in self.every(name) for c in addresses(value))
+
+
+def header_list(message: Message) -> list[tuple[str, str]]:
+    """Every header in order, decoded: name and value. Never raises."""
+    return [(name, decode_words(_plain(str(value)))) for name, value in message.raw_items()]

@@ -8,7 +8,7 @@ served under a policy that allows nothing but inline style and images of the mes
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 
 import nh3
 
@@ -44,9 +44,11 @@ _CID = re.compile(r"^cid:(.+)$", re.IGNORECASE)
 _MAX_DEPTH = 256
 
 Sources = Mapping[str, str]
+Fetched = Callable[[int], str]
+"""Where the remote picture of that number can be had from this server."""
 
 
-def _filter(sources: Sources, blocked: list[str]) -> object:
+def _filter(sources: Sources, remote: list[str], fetched: Fetched | None) -> object:
     def check(tag: str, attribute: str, value: str) -> str | None:
         if attribute == "style":
             return None if _FETCHES.search(value) else value
@@ -55,7 +57,8 @@ def _filter(sources: Sources, blocked: list[str]) -> object:
             if inside:
                 return sources.get(inside.group(1).strip("<>"))
             if value.strip().lower().startswith(("http:", "https:", "//")):
-                blocked.append(value)
+                remote.append(value.strip())
+                return fetched(len(remote) - 1) if fetched else None
             return None
         if tag == "a" and attribute == "href" and not value.strip().lower().startswith(("http:", "https:", "mailto:")):
             return None
@@ -65,12 +68,13 @@ def _filter(sources: Sources, blocked: list[str]) -> object:
 
 
 class SafeHtml:
-    """The cleaned inside of a message; ``blocked`` counts remote pictures that were left out."""
+    """The cleaned inside of a message; ``remote`` are the addresses of its remote pictures, in order. They are left
+    out, unless ``fetched`` says where each can be had."""
 
-    __slots__ = ("blocked", "body", "cut")
+    __slots__ = ("body", "cut", "remote")
 
-    def __init__(self, html: str, sources: Sources | None = None) -> None:
-        blocked: list[str] = []
+    def __init__(self, html: str, sources: Sources | None = None, fetched: Fetched | None = None) -> None:
+        self.remote: list[str] = []
         self.cut = len(html) > MAX_SHOWN
         anywhere = set(_ANYWHERE.split())
         self.body: str = nh3.clean(
@@ -85,13 +89,13 @@ class SafeHtml:
                 "ol": {"start", "type"},
                 "time": {"datetime"},
             },
-            attribute_filter=_filter(sources or {}, blocked),  # type: ignore[arg-type]
+            attribute_filter=_filter(sources or {}, self.remote, fetched),  # type: ignore[arg-type]
             filter_style_properties=set(_STYLES.split()),
             url_schemes={"http", "https", "mailto", "cid"},
             link_rel="noopener noreferrer",
             set_tag_attribute_values={"a": {"target": "_blank"}},
         )
-        self.blocked = len(blocked)
+        self.body = _fold_quotes(self.body)
 
     def page(self) -> str:
         """A whole document for the frame."""
@@ -106,7 +110,34 @@ _STYLE = (
     "html{background:#fff;color:#1d2524}body{margin:0;padding:2px;font:14px/1.5 system-ui,sans-serif;"
     "overflow-wrap:anywhere}img{max-width:100%;height:auto}table{max-width:100%}pre{white-space:pre-wrap}"
     "blockquote{margin:0 0 0 .5em;padding-left:.8em;border-left:2px solid #b9c4c0;color:#4d5856}"
+    "summary{cursor:pointer;color:#1f6f61}"
 )
+
+_QUOTE = re.compile(r"<(/?)blockquote\b[^>]*>")
+_FOLDED = 400
+"""Characters of a quotation from which on it is folded."""
+
+
+def _fold_quotes(body: str) -> str:
+    """Cleaned HTML with each outermost long quotation behind a line that opens it."""
+    pieces = []
+    depth = at = start = 0
+    for match in _QUOTE.finditer(body):
+        if not match[1]:
+            start = match.start() if depth == 0 else start
+            depth += 1
+            continue
+        depth -= 1
+        if depth == 0 and match.end() - start > _FOLDED:
+            pieces += [
+                body[at:start],
+                "<details><summary>quoted text</summary>",
+                body[start : match.end()],
+                "</details>",
+            ]
+            at = match.end()
+    return "".join([*pieces, body[at:]])
+
 
 _OPEN = re.compile(r"<(/?)([a-zA-Z][a-zA-Z0-9]*)\b[^>]*?(/?)>")
 _VOID = frozenset(

@@ -13,6 +13,7 @@ from importlib import resources
 from pathlib import Path
 
 from hieranome.core.errors import Conflict, StoreFull, StoreUnusable, WorldError
+from hieranome.core.text import spaced
 
 FILE_NAME = "hieranome.sqlite3"
 _FULL = (sqlite3.SQLITE_FULL,)
@@ -106,6 +107,7 @@ class Database:
         self._writer.execute("PRAGMA synchronous = NORMAL")
         self._writer.execute("PRAGMA cache_size = -32000")
         self._writer.execute("PRAGMA temp_store = MEMORY")
+        self._writer.create_function("spaced", 1, spaced, deterministic=True)
         at = int(self._writer.execute("PRAGMA user_version").fetchone()[0])
         known = migrations()
         if at > known[-1][0]:

@@ -10,7 +10,7 @@ from hieranome.core.errors import Conflict, NotFound
 
 @dataclass(frozen=True, slots=True)
 class Step:
-    """One line of the journal; ``undone_at`` is None while it stands."""
+    """One line of the journal; ``undone_at`` is None while it stands; ``messages`` counts those moved or marked."""
 
     id: int
     at: int
@@ -31,7 +31,8 @@ class Move:
 
 
 _STEP = (
-    "SELECT s.id, s.at, s.kind, s.title, s.undone_at, (SELECT count(*) FROM moves WHERE step = s.id) FROM steps AS s"
+    "SELECT s.id, s.at, s.kind, s.title, s.undone_at, (SELECT count(*) FROM moves WHERE step = s.id)"
+    " + (SELECT count(*) FROM marks WHERE step = s.id) FROM steps AS s"
 )
 
 
@@ -76,6 +77,29 @@ def moves(db: sqlite3.Connection, step: int) -> list[Move]:
     """The moves of a step."""
     rows = db.execute("SELECT message, origin, origin_decided_by, target FROM moves WHERE step = ?", (step,))
     return [Move(*row) for row in rows]
+
+
+def way_back(db: sqlite3.Connection, message: int, place: str) -> Move | None:
+    """The last standing move that brought a message to the place it is in, or None."""
+    row = db.execute(
+        """
+        SELECT m.message, m.origin, m.origin_decided_by, m.target FROM moves AS m JOIN steps AS s ON s.id = m.step
+        WHERE m.message = ? AND s.undone_at IS NULL ORDER BY m.step DESC LIMIT 1
+        """,
+        (message,),
+    ).fetchone()
+    return Move(*row) if row and row["target"] == place else None
+
+
+def add_marks(db: sqlite3.Connection, step: int, messages: list[int], mark: str, wanted: bool) -> None:
+    """Note that a step set or cleared a mark."""
+    db.executemany("INSERT INTO marks VALUES (?, ?, ?, ?)", [(step, number, mark, wanted) for number in messages])
+
+
+def marks(db: sqlite3.Connection, step: int) -> list[tuple[int, str, bool]]:
+    """What a step marked: the message, the mark, whether it was set."""
+    rows = db.execute("SELECT message, mark, wanted FROM marks WHERE step = ?", (step,))
+    return [(row[0], row[1], bool(row[2])) for row in rows]
 
 
 def mark_undone(db: sqlite3.Connection, step: int, at: int) -> None:

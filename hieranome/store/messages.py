@@ -2,21 +2,18 @@
 
 from __future__ import annotations
 
-import base64
 import json
 import sqlite3
 import zlib
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
-from typing import Literal
 
 from hieranome.core.buckets import DRAIN, UNDECIDED
-from hieranome.core.errors import NotFound, StaleCursor
+from hieranome.core.errors import NotFound
 from hieranome.core.features import FEATURE_VERSION, Vector, pack, unpack
+from hieranome.core.text import spaced
 
-Order = Literal["importance", "time"]
 SNIPPET = 160
-MAX_PAGE = 500
 STANDING_ELSEWHERE = 5_000
 """Messages outside the Desk that are rescored at once after a lesson; the rest follows behind."""
 
@@ -93,42 +90,50 @@ class Score:
     likely: str
 
 
-@dataclass(frozen=True, slots=True)
-class Page:
-    """Messages of one page and the cursor of the next (empty at the end)."""
-
-    messages: list[Message]
-    next: str
-
-
-_FIELDS = tuple(Message.__dataclass_fields__)
-_COLUMNS = ", ".join(_FIELDS)
+FIELDS = tuple(Message.__dataclass_fields__)
+COLUMNS = ", ".join(FIELDS)
 _FLAGS = ("readable", "seen", "answered", "flagged")
 _NEW = tuple(NewMessage.__dataclass_fields__)
 _INSERT = f"INSERT INTO messages ({', '.join(_NEW)}) VALUES ({', '.join(f':{name}' for name in _NEW)})"
 
 
-def _message(row: sqlite3.Row) -> Message:
+def as_message(row: sqlite3.Row) -> Message:
+    """A row of :data:`COLUMNS` as a message."""
     values = dict(row)
     for flag in _FLAGS:
         values[flag] = bool(values[flag])
     return Message(**values)
 
 
-def add(db: sqlite3.Connection, new: NewMessage, compressed: bytes, vector: Vector, people: str, body: str) -> int:
+@dataclass(frozen=True, slots=True)
+class Words:
+    """The words of a message by where they stand, as the search index takes them."""
+
+    subject: str
+    sender: str
+    recipients: str
+    list: str
+    body: str
+
+
+def add(db: sqlite3.Connection, new: NewMessage, compressed: bytes, vector: Vector, words: Words) -> int:
     """Store one message with its bytes, its vector and its words; returns its id."""
     number = db.execute(_INSERT, {name: getattr(new, name) for name in _NEW}).lastrowid
     assert number is not None
     db.execute("INSERT INTO raw VALUES (?, ?)", (number, compressed))
     db.execute("INSERT INTO vectors VALUES (?, ?, ?)", (number, FEATURE_VERSION, pack(vector)))
-    db.execute("INSERT INTO words VALUES (?, ?, ?, ?)", (number, new.subject, people, body))
+    db.execute(
+        "INSERT INTO words VALUES (?, ?, ?, ?, ?, ?)",
+        (number, spaced(words.subject), spaced(words.sender), spaced(words.recipients), words.list, spaced(words.body)),
+    )
     return number
 
 
 def index(db: sqlite3.Connection, numbers: Sequence[int]) -> None:
     """Put the words of stored messages into the search index, after all else of a batch."""
     db.execute(
-        "INSERT INTO words_index (rowid, subject, people, body) SELECT message, subject, people, body FROM words"
+        "INSERT INTO words_index (rowid, subject, sender, recipients, list, body)"
+        " SELECT message, subject, sender, recipients, list, body FROM words"
         " WHERE message IN (SELECT value FROM json_each(?))",
         (json.dumps(list(numbers)),),
     )
@@ -147,19 +152,19 @@ def known_among(db: sqlite3.Connection, digests: Sequence[bytes]) -> set[bytes]:
 
 def get(db: sqlite3.Connection, number: int) -> Message:
     """One message. Raises :class:`NotFound`."""
-    row = db.execute(f"SELECT {_COLUMNS} FROM messages WHERE id = ?", (number,)).fetchone()
+    row = db.execute(f"SELECT {COLUMNS} FROM messages WHERE id = ?", (number,)).fetchone()
     if row is None:
         raise NotFound(f"There is no message {number}. It may have been removed; load the list again.")
-    return _message(row)
+    return as_message(row)
 
 
 def get_many(db: sqlite3.Connection, numbers: Sequence[int]) -> list[Message]:
     """The messages of these ids that exist, in the order asked for."""
     found = db.execute(
-        f"SELECT {_COLUMNS} FROM messages WHERE id IN (SELECT value FROM json_each(?))",
+        f"SELECT {COLUMNS} FROM messages WHERE id IN (SELECT value FROM json_each(?))",
         (json.dumps(list(numbers)),),
     ).fetchall()
-    by_id = {row["id"]: _message(row) for row in found}
+    by_id = {row["id"]: as_message(row) for row in found}
     return [by_id[number] for number in numbers if number in by_id]
 
 
@@ -179,52 +184,20 @@ def vector(db: sqlite3.Connection, number: int) -> Vector:
     return unpack(row[0])
 
 
-def page(db: sqlite3.Connection, place: str, order: Order, cursor: str, limit: int) -> Page:
-    """One page of a place, keyset-paged: its cost does not grow with the mailbox."""
-    column = "score" if order == "importance" else "time"
-    limit = max(1, min(limit, MAX_PAGE))
-    after = ""
-    values: tuple[str | float, ...] = (place,)
-    if cursor:
-        key, number = _read_cursor(cursor, order)
-        after, values = f"AND ({column}, id) < (?, ?)", (place, key, number)
-    rows = db.execute(
-        f"SELECT {_COLUMNS} FROM messages WHERE place = ? {after} ORDER BY {column} DESC, id DESC LIMIT ?",
-        (*values, limit + 1),
-    ).fetchall()
-    found = [_message(row) for row in rows[:limit]]
-    more = len(rows) > limit
-    last = getattr(found[-1], column) if found else 0
-    return Page(found, _write_cursor(order, last, found[-1].id) if more else "")
-
-
-def _write_cursor(order: Order, key: float, number: int) -> str:
-    return base64.urlsafe_b64encode(json.dumps([order, key, number]).encode()).decode()
-
-
-def _read_cursor(cursor: str, order: Order) -> tuple[float, int]:
-    try:
-        kept, key, number = json.loads(base64.urlsafe_b64decode(cursor.encode()))
-        if kept != order:
-            raise ValueError(kept)
-        return float(key), int(number)
-    except (ValueError, TypeError) as exc:
-        raise StaleCursor(
-            "The page cursor does not belong to this list. Leave it out to begin at the first page."
-        ) from exc
-
-
 def move(db: sqlite3.Connection, number: int, place: str, decided_by: str) -> None:
     """Put a message somewhere else."""
     db.execute("UPDATE messages SET place = ?, decided_by = ? WHERE id = ?", (place, decided_by, number))
 
 
-def mark_seen(db: sqlite3.Connection, numbers: Iterable[int], seen: bool) -> int:
-    """Mark messages read or unread; returns how many changed."""
-    return db.execute(
-        "UPDATE messages SET seen = ? WHERE seen <> ? AND id IN (SELECT value FROM json_each(?))",
-        (seen, seen, json.dumps(list(numbers))),
-    ).rowcount
+def mark(db: sqlite3.Connection, numbers: Iterable[int], name: str, wanted: bool) -> list[int]:
+    """Set or clear ``seen`` or ``flagged``; returns the messages that changed."""
+    if name not in ("seen", "flagged"):
+        raise ValueError(name)
+    changed = db.execute(
+        f"UPDATE messages SET {name} = ? WHERE {name} <> ? AND id IN (SELECT value FROM json_each(?)) RETURNING id",
+        (wanted, wanted, json.dumps(list(numbers))),
+    )
+    return [row[0] for row in changed.fetchall()]
 
 
 def standing(db: sqlite3.Connection) -> list[int]:
@@ -306,11 +279,11 @@ def standing_with(db: sqlite3.Connection, column: str, values: Sequence[str | in
     if column not in ("thread", "sender_address", "list_id", "sender_domain"):
         raise ValueError(column)
     rows = db.execute(
-        f"SELECT {_COLUMNS} FROM messages WHERE {column} IN (SELECT value FROM json_each(?))"
+        f"SELECT {COLUMNS} FROM messages WHERE {column} IN (SELECT value FROM json_each(?))"
         " AND place IN (SELECT name FROM places WHERE band >= 0) ORDER BY id DESC LIMIT ?",
         (json.dumps(list(values)), limit),
     )
-    return [_message(row) for row in rows]
+    return [as_message(row) for row in rows]
 
 
 def came_through(db: sqlite3.Connection, address: str, list_id: str) -> bool:
@@ -324,8 +297,8 @@ def came_through(db: sqlite3.Connection, address: str, list_id: str) -> bool:
 
 def of_thread(db: sqlite3.Connection, thread: int, limit: int = 200) -> list[Message]:
     """The messages of a thread, oldest first."""
-    rows = db.execute(f"SELECT {_COLUMNS} FROM messages WHERE thread = ? ORDER BY time, id LIMIT ?", (thread, limit))
-    return [_message(row) for row in rows]
+    rows = db.execute(f"SELECT {COLUMNS} FROM messages WHERE thread = ? ORDER BY time, id LIMIT ?", (thread, limit))
+    return [as_message(row) for row in rows]
 
 
 def set_counted(db: sqlite3.Connection, number: int) -> bool:

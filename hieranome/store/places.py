@@ -4,14 +4,19 @@ from __future__ import annotations
 
 import sqlite3
 from dataclasses import dataclass
+from typing import Literal
 
 from hieranome.core.buckets import UNDECIDED, Bucket
 from hieranome.core.errors import NotFound
 
+Rhythm = Literal["", "daily", "weekly"]
+
 
 @dataclass(frozen=True, slots=True)
 class Place:
-    """A place with its counts; ``band`` is its position in the flow band, or -1."""
+    """A place with its counts; ``band`` is its position in the flow band, or -1; ``own`` says that the owner made
+    it. ``notice`` is how many messages may wait before it asks to be looked at (0: any number), ``rhythm`` how often
+    it wants to be looked at, ``looked_at`` when it last was (Unix seconds)."""
 
     name: str
     title: str
@@ -19,12 +24,19 @@ class Place:
     important: bool
     total: int
     unread: int
+    notice: int
+    rhythm: Rhythm
+    looked_at: int
+    own: bool
+
+
+_FIELDS = tuple(Place.__dataclass_fields__)
 
 
 def every(db: sqlite3.Connection) -> list[Place]:
     """All places, those of the band first and in its order."""
-    rows = db.execute("SELECT name, title, band, important, total, unread FROM places ORDER BY band < 0, band, rowid")
-    return [Place(r[0], r[1], r[2], bool(r[3]), r[4], r[5]) for r in rows]
+    rows = db.execute(f"SELECT {', '.join(_FIELDS)} FROM places ORDER BY band < 0, band, own, rowid")
+    return [Place(**{**row, "important": bool(row["important"]), "own": bool(row["own"])}) for row in map(dict, rows)]
 
 
 def buckets(db: sqlite3.Connection) -> list[Bucket]:
@@ -38,3 +50,31 @@ def check(db: sqlite3.Connection, name: str) -> str:
     if name not in names:
         raise NotFound(f"There is no place called {name!r}. There are: {', '.join(names)}.")
     return name
+
+
+def get(db: sqlite3.Connection, name: str) -> Place:
+    """One place. Raises :class:`NotFound`."""
+    check(db, name)
+    return next(place for place in every(db) if place.name == name)
+
+
+def add(db: sqlite3.Connection, name: str, title: str, band: int, important: bool) -> None:
+    """A place the owner made: a bucket where ``band`` is its position in the band, a folder where it is -1."""
+    db.execute(
+        "INSERT INTO places (name, title, band, important, own) VALUES (?, ?, ?, ?, 1)", (name, title, band, important)
+    )
+
+
+def describe(db: sqlite3.Connection, name: str, title: str, notice: int, rhythm: Rhythm) -> None:
+    """Set what a place is called and when it wants to be looked at."""
+    db.execute("UPDATE places SET title = ?, notice = ?, rhythm = ? WHERE name = ?", (title, notice, rhythm, name))
+
+
+def note_look(db: sqlite3.Connection, name: str, at: int) -> None:
+    """Note that the owner looked at a place."""
+    db.execute("UPDATE places SET looked_at = ? WHERE name = ?", (at, name))
+
+
+def remove(db: sqlite3.Connection, name: str) -> None:
+    """Take an empty place of the owner's away."""
+    db.execute("DELETE FROM places WHERE name = ? AND own = 1", (name,))

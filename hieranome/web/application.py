@@ -16,7 +16,7 @@ from hieranome.app.background import Rebuilder, Rescorer
 from hieranome.core.errors import HieranomeError
 from hieranome.web.guard import LOOPBACK, Guard
 from hieranome.web.models.answer import Problem
-from hieranome.web.routers import house, mail, sure, teaching
+from hieranome.web.routers import filing, house, mail, search, sure, teaching
 from hieranome.web.state import Served
 
 STATIC = Path(__file__).parent / "static"
@@ -39,7 +39,7 @@ def build(served: Served | None, hosts: Iterable[str] = LOOPBACK) -> FastAPI:
         422: {"model": Problem, "description": "The request cannot be carried out as it was put"}
     }
     api = APIRouter(prefix="/api", responses=problems)
-    for router in (mail.router, teaching.router, sure.router, house.router):
+    for router in (mail.router, teaching.router, filing.router, search.router, sure.router, house.router):
         api.include_router(router)
     app.include_router(api)
     _serve_page(app)

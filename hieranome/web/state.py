@@ -8,6 +8,7 @@ from typing import Annotated, cast
 from fastapi import Depends, Request
 
 from hieranome.app.mailroom import Mailroom
+from hieranome.app.pictures import Pictures
 from hieranome.app.trial import Trial
 from hieranome.app.workers import Importer
 from hieranome.standin.delivery import Delivery
@@ -20,13 +21,14 @@ class Served:
     room: Mailroom
     importer: Importer
     trial: Trial
+    pictures: Pictures
     delivery: Delivery | None = None
     demo: bool = False
 
     @classmethod
     def of(cls, room: Mailroom, delivery: Delivery | None = None, *, demo: bool = False) -> Served:
         """A mailroom with the workers it needs, not yet started."""
-        return cls(room, Importer(room), Trial(room), delivery, demo)
+        return cls(room, Importer(room), Trial(room), Pictures(room), delivery, demo)
 
 
 def served(request: Request) -> Served:

@@ -2,7 +2,7 @@
 
 import hashlib
 
-from hieranome.app import viewing
+from hieranome.app import filing, viewing
 from hieranome.app.arrive import receive
 from hieranome.store import messages, places
 from tests.mail.nasty import NASTY
@@ -119,12 +119,12 @@ class HistoryTest(RoomCase):
     def test_reading_counts_and_unreading_takes_it_back(self) -> None:
         """Opening a message counts as read for its sender; marking it unread takes that back."""
         number = self.take(letter())
-        viewing.mark_seen(self.room, number, True)
+        filing.mark_opened(self.room, number)
         read = self.sums("address:brandel@salthall.example")
-        viewing.mark_seen(self.room, number, True)
+        filing.mark_opened(self.room, number)
         self.assertEqual(self.sums("address:brandel@salthall.example"), read)
         self.assertEqual(read[:2], (1, 1))
-        viewing.mark_seen(self.room, number, False)
+        filing.mark(self.room, [number], "unread")
         self.assertEqual(self.sums("address:brandel@salthall.example")[1], 0)
 
     def test_unread_bulk_put_away_is_not_counted_as_ignored(self) -> None:

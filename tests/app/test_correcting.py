@@ -2,9 +2,10 @@
 
 import random
 
-from hieranome.app import correct, vouching
+from hieranome.app import correct, undoing, vouching
 from hieranome.app.background import Rebuilder, Rescorer
-from hieranome.app.correct import pull, undo
+from hieranome.app.correct import pull
+from hieranome.app.undoing import undo
 from hieranome.core.errors import CallerError, NotFound
 from hieranome.core.sure import Reach
 from hieranome.store import journal, lessons, messages
@@ -285,7 +286,7 @@ class BehindTest(RoomCase):
         """With many lessons after it the journal and the mail change at once, the model later, and exactly."""
         numbers = [self.take(offer(n)) for n in range(6)]
         first = teach(self.room, [numbers[0]], "desk").step
-        for count in range(correct.UNDO_AT_ONCE + 1):
+        for count in range(undoing.UNDO_AT_ONCE + 1):
             teach(self.room, [numbers[1 + count % 5]], ("shelf", "drain", "digest")[count % 3])
         stood = len(self.room.engine)
         undo(self.room, first)
@@ -306,9 +307,9 @@ class BehindTest(RoomCase):
         """A model that still held an undone lesson is built without it by the next start."""
         numbers = [self.take(offer(n)) for n in range(2)]
         first = teach(self.room, [numbers[0]], "desk").step
-        for count in range(correct.UNDO_AT_ONCE + 1):
+        for count in range(undoing.UNDO_AT_ONCE + 1):
             teach(self.room, [numbers[1]], ("shelf", "drain")[count % 2])
         undo(self.room, first)
         self.reopen()
         self.assertFalse(self.room.behind)
-        self.assertEqual(len(self.room.engine), correct.UNDO_AT_ONCE + 1)
+        self.assertEqual(len(self.room.engine), undoing.UNDO_AT_ONCE + 1)

@@ -7,8 +7,8 @@ from pathlib import Path
 import hieranome.core
 
 ALLOWED = {
-    "__future__", "abc", "bisect", "collections", "collections.abc", "dataclasses", "enum", "functools", "itertools",
-    "math", "operator", "numpy", "numpy.typing", "re", "typing", "unicodedata", "zlib",
+    "__future__", "abc", "bisect", "collections", "collections.abc", "dataclasses", "datetime", "enum", "functools",
+    "itertools", "math", "operator", "numpy", "numpy.typing", "re", "typing", "unicodedata", "zlib",
 }  # fmt: skip
 
 
@@ -28,6 +28,14 @@ class PurityTest(unittest.TestCase):
         for path in Path(hieranome.core.__file__).parent.glob("*.py"):
             foreign = {name for name in imports_of(path) if not name.startswith("hieranome.core")} - ALLOWED
             self.assertEqual(foreign, set(), path.name)
+
+    def test_core_never_asks_what_time_it_is(self) -> None:
+        """Times are given to the core; it computes with them and reads no clock."""
+        for path in Path(hieranome.core.__file__).parent.glob("*.py"):
+            called = {
+                node.attr for node in ast.walk(ast.parse(path.read_text("utf-8"))) if isinstance(node, ast.Attribute)
+            }
+            self.assertEqual(called & {"now", "utcnow", "today", "fromtimestamp", "astimezone"}, set(), path.name)
 
     def test_rooms_import_only_inwards(self) -> None:
         """Mail knows the core alone, the store the core alone, and neither knows the use cases or the web."""

@@ -4,11 +4,13 @@ import sqlite3
 import tempfile
 import unittest
 from dataclasses import replace
+from itertools import product
 from pathlib import Path
 
 from hieranome.core.errors import Conflict, NotFound, StaleCursor, StoreFull, StoreUnusable, WorldError
 from hieranome.store import Database, messages, places
 from hieranome.store.database import FILE_NAME, migrations, statements
+from hieranome.store.listing import Listing, page
 from tests.support import NOON, RoomCase, letter
 
 
@@ -114,7 +116,7 @@ class StandingTest(RoomCase):
         with self.room.store.atomic() as db:
             messages.move(db, numbers[0], "drain", "verdict")
             messages.move(db, numbers[1], "archive", "verdict")
-            messages.mark_seen(db, numbers[:5], True)
+            messages.mark(db, numbers[:5], "seen", True)
             db.execute("DELETE FROM messages WHERE id = ?", (numbers[2],))
         counted = {
             row[0]: (row[1], row[2])
@@ -129,23 +131,29 @@ class StandingTest(RoomCase):
             self.take(letter(f"m{number}", at=NOON + number % 7, body=f"body {number}"))
         with self.room.store.atomic() as db:
             db.execute("UPDATE messages SET place = 'shelf', score = (id % 4) / 10.0")
-        for order, key in (("importance", "score"), ("time", "time")):
-            seen, cursor = [], ""
-            while True:
-                page = messages.page(self.room.reader(), "shelf", order, cursor, 4)  # type: ignore[arg-type]
-                seen += page.messages
-                cursor = page.next
-                if not cursor:
-                    break
-            self.assertEqual(len({m.id for m in seen}), 25)
-            keys = [(getattr(m, key), m.id) for m in seen]
-            self.assertEqual(keys, sorted(keys, reverse=True))
+            db.execute("UPDATE messages SET seen = id % 3 = 0")
+        for order, unread_first in product(("importance", "time"), (False, True)):
+            listing = Listing("shelf", order, unread_first)  # type: ignore[arg-type]
+            with self.subTest(listing=listing):
+                seen, cursor = [], ""
+                while True:
+                    found = page(self.room.reader(), listing, cursor, 4)
+                    seen += found.messages
+                    cursor = found.next
+                    if not cursor:
+                        break
+                self.assertEqual(len({m.id for m in seen}), 25)
+                keys = [(unread_first and not m.seen, getattr(m, listing.column), m.id) for m in seen]
+                self.assertEqual(keys, sorted(keys, reverse=True))
+        unread = page(self.room.reader(), Listing("shelf", unread_only=True), "", 100).messages
+        self.assertEqual({m.seen for m in unread}, {False})
 
     def test_pages_use_their_index(self) -> None:
         """No page query sorts or scans the table."""
         for order in ("score", "time"):
             plan = self.room.reader().execute(
-                f"EXPLAIN QUERY PLAN SELECT id FROM messages WHERE place = 'desk' AND ({order}, id) < (1, 1) "
+                "EXPLAIN QUERY PLAN SELECT id FROM messages"
+                f" WHERE place = 'desk' AND seen = 0 AND ({order}, id) < (1, 1) "
                 f"ORDER BY {order} DESC, id DESC LIMIT 10"
             )
             text = " ".join(row[3] for row in plan)
@@ -158,10 +166,10 @@ class StandingTest(RoomCase):
             self.take(letter(f"m{number}"))
         with self.room.store.atomic() as db:
             db.execute("UPDATE messages SET place = 'desk'")
-        page = messages.page(self.room.reader(), "desk", "time", "", 1)
-        for cursor in (page.next, "rubbish"):
+        found = page(self.room.reader(), Listing("desk", "time"), "", 1)
+        for cursor in (found.next, "rubbish"):
             with self.assertRaises(StaleCursor):
-                messages.page(self.room.reader(), "desk", "importance", cursor, 1)
+                page(self.room.reader(), Listing("desk", "importance"), cursor, 1)
 
     def test_unknown_things_are_said_to_be_unknown(self) -> None:
         """A message or place that does not exist is named."""

@@ -84,7 +84,7 @@ class ListingTest(ApiCase):
         answer = self.client.get("/api/places").json()
         band = [p for p in answer["places"] if p["band"] >= 0]
         self.assertEqual([p["name"] for p in band], ["desk", "undecided", "shelf", "digest", "drain"])
-        self.assertEqual([p["key"] for p in band], ["a", "", "s", "d", "f"])
+        self.assertEqual([p["takes"] for p in band], [True, False, True, True, True])
         self.assertLess(answer["bounds"]["ask"], answer["bounds"]["desk"])
 
     def test_pages_follow_each_other(self) -> None:
@@ -124,7 +124,7 @@ class OpenTest(ApiCase):
         number = self.take(offer(1))
         opened = self.client.get(f"/api/messages/{number}").json()
         self.assertAlmostEqual(sum(line["value"] for line in opened["evidence"]), opened["log_odds"], delta=1e-9)
-        self.assertIn("Save 11 percent", opened["text"])
+        self.assertIn("Save 11 percent", opened["passages"][0]["text"])
         self.assertIn("list", opened["reaches"])
         self.assertAlmostEqual(sum(one["share"] for one in opened["low"]), 1.0, places=9)
 
@@ -166,8 +166,9 @@ class OpenTest(ApiCase):
     def test_read_and_unread(self) -> None:
         """Marking is kept and counted."""
         number = self.take(letter())
-        self.assertTrue(self.client.put(f"/api/messages/{number}/seen", json={"seen": True}).json()["seen"])
-        self.assertFalse(self.client.put(f"/api/messages/{number}/seen", json={"seen": False}).json()["seen"])
+        self.assertTrue(self.client.post(f"/api/messages/{number}/opened").json()["seen"])
+        self.client.post("/api/marks", json={"messages": [number], "mark": "unread"})
+        self.assertFalse(self.client.get(f"/api/messages/{number}").json()["message"]["seen"])
 
     def test_thread(self) -> None:
         """The other messages of the thread come oldest first."""

@@ -22,7 +22,16 @@ export type Reach = Schemas['Reach']
 export type Step = Schemas['StepOut']
 export type ImportJob = Schemas['ImportOut']
 export type Delivery = Schemas['DeliveryOut']
+export type Found = Schemas['FoundOut']
+export type Operator = Schemas['OperatorOut']
+export type Suggestion = Schemas['SuggestionOut']
+export type SavedSearch = Schemas['SavedOut']
+export type Part = Schemas['PartOut']
+export type Invitation = Schemas['InvitationOut']
+export type Change = Schemas['ChangeOut']
+export type Mark = Schemas['MarkIn']['mark']
 export type Order = 'importance' | 'time'
+export type Ranking = 'relevance' | Order
 
 export const MARK = { 'x-hieranome': '1' }
 export const client = createClient<paths>({ baseUrl: '/', headers: MARK })

@@ -44,6 +44,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/buckets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Bucket
+         * @description Make a bucket; the model can route to it from now on.
+         */
+        post: operations["add_bucket"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/delivery": {
         parameters: {
             query?: never;
@@ -105,6 +125,66 @@ export interface paths {
         get: operations["stream_events"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/filed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * File Messages
+         * @description Put messages into Archive, Trash or a folder, in one undoable step.
+         */
+        post: operations["file_messages"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/filed/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put Back
+         * @description Put filed messages back where they stood.
+         */
+        post: operations["put_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/folders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Folder
+         * @description Make a folder for filing.
+         */
+        post: operations["add_folder"];
         delete?: never;
         options?: never;
         head?: never;
@@ -175,6 +255,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/marks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Mark Messages
+         * @description Mark messages read, unread, flagged or not, in one undoable step.
+         */
+        post: operations["mark_messages"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/messages": {
         parameters: {
             query?: never;
@@ -215,6 +315,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/messages/{number}/headers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Message Headers
+         * @description The headers of the message in order, decoded.
+         */
+        get: operations["message_headers"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/messages/{number}/html": {
         parameters: {
             query?: never;
@@ -224,11 +344,31 @@ export interface paths {
         };
         /**
          * Message Html
-         * @description The message's HTML, made safe, as a page for a frame without scripts.
+         * @description The message's HTML, made safe, as a page for a frame without scripts; with its remote pictures when asked.
          */
         get: operations["message_html"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/messages/{number}/opened": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Mark Opened
+         * @description Mark a message read because it was opened.
+         */
+        post: operations["mark_opened"];
         delete?: never;
         options?: never;
         head?: never;
@@ -244,7 +384,7 @@ export interface paths {
         };
         /**
          * Message Part
-         * @description An attachment: raster pictures as such, everything else as a download.
+         * @description An attachment: raster pictures as such, a PDF too with ``view``, everything else as a download.
          */
         get: operations["message_part"];
         put?: never;
@@ -255,19 +395,39 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/messages/{number}/seen": {
+    "/api/messages/{number}/parts/{path}/text": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        get?: never;
         /**
-         * Set Seen
-         * @description Mark a message read or unread.
+         * Message Part Text
+         * @description An attached text, to be shown.
          */
-        put: operations["set_seen"];
+        get: operations["message_part_text"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/messages/{number}/pictures/{at}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Message Picture
+         * @description A remote picture of the message, fetched now.
+         */
+        get: operations["message_picture"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -315,6 +475,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pictured": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Pictured
+         * @description The senders whose pictures are always fetched.
+         */
+        get: operations["list_pictured"];
+        /**
+         * Set Pictured
+         * @description Fetch a sender's pictures always, or no longer.
+         */
+        put: operations["set_pictured"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/places": {
         parameters: {
             query?: never;
@@ -330,6 +514,174 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/places/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Describe Place
+         * @description Change what a place is called or when it wants to be looked at.
+         */
+        put: operations["describe_place"];
+        post?: never;
+        /**
+         * Remove Place
+         * @description Take an empty folder of the owner's away.
+         */
+        delete: operations["remove_place"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/places/{name}/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look At Place
+         * @description Note that the owner looks at a place now.
+         */
+        post: operations["look_at_place"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/places/{name}/messages": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Numbers
+         * @description The ids of a place's newest messages, of one sender where one is named: what *select all* takes.
+         */
+        get: operations["list_numbers"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/search": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Search Mail
+         * @description One page of what a line finds; pass ``next`` back as ``cursor`` for the following one.
+         */
+        get: operations["search_mail"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/search/operators": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Operators
+         * @description The operators a search line knows.
+         */
+        get: operations["list_operators"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/search/understood": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Understand Line
+         * @description What a line means so far, and ways to go on with it.
+         */
+        get: operations["understand_line"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/searches": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Searches
+         * @description The saved searches.
+         */
+        get: operations["list_searches"];
+        put?: never;
+        /**
+         * Save Search
+         * @description Keep a search under a name.
+         */
+        post: operations["save_search"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/searches/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Remove Search
+         * @description Keep a search no longer.
+         */
+        delete: operations["remove_search"];
         options?: never;
         head?: never;
         patch?: never;
@@ -531,6 +883,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/weighings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Weigh Anew
+         * @description Say that messages matter more or less; they stay where they stand, and the model learns.
+         */
+        post: operations["weigh_anew"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -552,6 +924,14 @@ export interface components {
         ArchiveIn: {
             /** Path */
             path: string;
+        };
+        /**
+         * BackIn
+         * @description Filed messages to be put back where they stood.
+         */
+        BackIn: {
+            /** Messages */
+            messages: number[];
         };
         /**
          * BinOut
@@ -579,6 +959,40 @@ export interface components {
             ask: number;
             /** Desk */
             desk: number;
+        };
+        /**
+         * BucketIn
+         * @description A bucket to be made: whether mail that belongs there deserves attention now.
+         */
+        BucketIn: {
+            /**
+             * Important
+             * @default false
+             */
+            important: boolean;
+            /** Title */
+            title: string;
+        };
+        /**
+         * ChangeOut
+         * @description A line of evidence that changed, and what it contributed before, in log-odds.
+         */
+        ChangeOut: {
+            /** Before */
+            before: number;
+            line: components["schemas"]["EvidenceOut"];
+        };
+        /**
+         * CheckOut
+         * @description What a server found about where the message came from, and whether the owner believes that server.
+         */
+        CheckOut: {
+            /** Believed */
+            believed: boolean;
+            /** Server */
+            server: string;
+            /** Words */
+            words: string;
         };
         /**
          * CheckerOut
@@ -700,6 +1114,34 @@ export interface components {
             wrong_low: number;
         };
         /**
+         * FileIn
+         * @description Messages and the quiet place they are put in: archive, trash, or a folder.
+         */
+        FileIn: {
+            /** Messages */
+            messages: number[];
+            /** Place */
+            place: string;
+        };
+        /**
+         * FiledOut
+         * @description The step made (0 when nothing had to change) and the messages it changed.
+         */
+        FiledOut: {
+            /** Messages */
+            messages: number[];
+            /** Step */
+            step: number;
+        };
+        /**
+         * FolderIn
+         * @description A folder to be made.
+         */
+        FolderIn: {
+            /** Title */
+            title: string;
+        };
+        /**
          * FolderOut
          * @description A folder of an archive: its name, its bytes, the bucket its name suggests (empty: left out).
          */
@@ -710,6 +1152,38 @@ export interface components {
             size: number;
             /** Suggested */
             suggested: string;
+        };
+        /**
+         * FoundOut
+         * @description One page of what a line finds. ``sentence`` says what was understood, ``hints`` what may have been meant;
+         *     ``terms`` are its conditions where they simply hold together. ``total`` is exact unless there is more ``beyond``
+         *     it; only a first page counts.
+         */
+        FoundOut: {
+            /** Beyond */
+            beyond: boolean;
+            /** Hints */
+            hints: string[];
+            /** Messages */
+            messages: components["schemas"]["MessageOut"][];
+            /** Next */
+            next: string;
+            /** Sentence */
+            sentence: string;
+            /** Terms */
+            terms: components["schemas"]["TermOut"][];
+            /** Total */
+            total: number;
+        };
+        /**
+         * HeaderOut
+         * @description One header, decoded.
+         */
+        HeaderOut: {
+            /** Name */
+            name: string;
+            /** Value */
+            value: string;
         };
         /**
          * ImportOut
@@ -739,6 +1213,31 @@ export interface components {
              * @enum {string}
              */
             state: "reading" | "weighing" | "done" | "failed";
+        };
+        /**
+         * InvitationOut
+         * @description An event that came with the message. Times are Unix seconds, 0 where there is none; those of whole days are
+         *     midnights of UTC.
+         */
+        InvitationOut: {
+            /** All Day */
+            all_day: boolean;
+            /** Attendees */
+            attendees: string[];
+            /** End */
+            end: number;
+            /** Kind */
+            kind: string;
+            /** Organiser */
+            organiser: string;
+            /** Place */
+            place: string;
+            /** Repeats */
+            repeats: boolean;
+            /** Start */
+            start: number;
+            /** Title */
+            title: string;
         };
         /**
          * JournalOut
@@ -821,6 +1320,19 @@ export interface components {
             share: number;
         };
         /**
+         * MarkIn
+         * @description Messages and how they are marked.
+         */
+        MarkIn: {
+            /**
+             * Mark
+             * @enum {string}
+             */
+            mark: "read" | "unread" | "flagged" | "unflagged";
+            /** Messages */
+            messages: number[];
+        };
+        /**
          * MessageOut
          * @description One row of mail. Scores and edges of the band of doubt are 0 to 1; time is Unix seconds.
          */
@@ -869,22 +1381,33 @@ export interface components {
             time: number;
         };
         /**
+         * NumbersOut
+         * @description Ids of messages, newest first; ``total`` counts them all, listed or not.
+         */
+        NumbersOut: {
+            /** Messages */
+            messages: number[];
+            /** Total */
+            total: number;
+        };
+        /**
          * OpenedOut
          * @description One message with its evidence, whose values sum to ``log_odds``.
          */
         OpenedOut: {
-            /** Authentication */
-            authentication: string[];
             /** Blocked */
             blocked: number;
             /** Cc */
             cc: components["schemas"]["PersonOut"][];
+            /** Checks */
+            checks: components["schemas"]["CheckOut"][];
             /** Defects */
             defects: string[];
             /** Evidence */
             evidence: components["schemas"]["EvidenceOut"][];
             /** Has Html */
             has_html: boolean;
+            invitation: components["schemas"]["InvitationOut"] | null;
             /** Log Odds */
             log_odds: number;
             /** Low */
@@ -892,11 +1415,13 @@ export interface components {
             message: components["schemas"]["MessageOut"];
             /** Parts */
             parts: components["schemas"]["PartOut"][];
+            /** Passages */
+            passages: components["schemas"]["PassageOut"][];
+            /** Pictured */
+            pictured: boolean;
             /** Reaches */
             reaches: components["schemas"]["Reach"][];
             sender: components["schemas"]["PersonOut"];
-            /** Text */
-            text: string;
             /** To */
             to: components["schemas"]["PersonOut"][];
             verdict: components["schemas"]["LessonOut"] | null;
@@ -906,11 +1431,36 @@ export interface components {
             warnings: string[];
         };
         /**
+         * OperatorOut
+         * @description An operator of the search line: its name in a form, what stands behind its colon, the words it knows, an
+         *     example.
+         */
+        OperatorOut: {
+            /** Choices */
+            choices: string[];
+            /** Example */
+            example: string;
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+            /**
+             * Takes
+             * @enum {string}
+             */
+            takes: "words" | "bucket" | "choice" | "size" | "date" | "range";
+            /** Title */
+            title: string;
+        };
+        /**
          * OutcomeOut
-         * @description What a verdict did, and the kin that would follow (the surest listed); ``followed`` is the step in which they
+         * @description What a verdict did, and the kin that would follow (the surest listed); ``changed`` is the evidence
+         *     of a single message that changed most; ``followed`` is the step in which they
          *     did by the owner's setting, or 0.
          */
         OutcomeOut: {
+            /** Changed */
+            changed: components["schemas"]["ChangeOut"][];
             /** Contrary */
             contrary: components["schemas"]["ContraryOut"][];
             /** Effects */
@@ -953,6 +1503,26 @@ export interface components {
             size: number;
         };
         /**
+         * PartTextOut
+         * @description An attached text; ``cut`` says that it is longer.
+         */
+        PartTextOut: {
+            /** Cut */
+            cut: boolean;
+            /** Text */
+            text: string;
+        };
+        /**
+         * PassageOut
+         * @description A stretch of the text, the sender's own or quoted.
+         */
+        PassageOut: {
+            /** Quoted */
+            quoted: boolean;
+            /** Text */
+            text: string;
+        };
+        /**
          * PersonOut
          * @description Somebody in an address header.
          */
@@ -963,18 +1533,62 @@ export interface components {
             name: string;
         };
         /**
+         * PicturedIn
+         * @description A sender whose pictures are always fetched, or no longer.
+         */
+        PicturedIn: {
+            /** Address */
+            address: string;
+            /** Wanted */
+            wanted: boolean;
+        };
+        /**
+         * PicturedOut
+         * @description The senders whose pictures are always fetched.
+         */
+        PicturedOut: {
+            /** Addresses */
+            addresses: string[];
+        };
+        /**
+         * PlaceIn
+         * @description What a place is called, how many messages may wait in it before it is told (0: any number), how often it
+         *     wants to be looked at; what is left out stays.
+         */
+        PlaceIn: {
+            /** Notice */
+            notice?: number | null;
+            /** Rhythm */
+            rhythm?: ("" | "daily" | "weekly") | null;
+            /** Title */
+            title?: string | null;
+        };
+        /**
          * PlaceOut
-         * @description A place with its counts; ``key`` is the letter that puts mail there, empty when none does.
+         * @description A place with its counts. ``takes`` says that a verdict can put mail there; ``notice`` is how many messages may
+         *     wait in it before it is told (0: any number), ``rhythm`` how often it wants to be looked at, ``looked_at`` when it
+         *     last was (Unix seconds); ``own`` that the owner made it.
          */
         PlaceOut: {
             /** Band */
             band: number;
             /** Important */
             important: boolean;
-            /** Key */
-            key: string;
+            /** Looked At */
+            looked_at: number;
             /** Name */
             name: string;
+            /** Notice */
+            notice: number;
+            /** Own */
+            own: boolean;
+            /**
+             * Rhythm
+             * @enum {string}
+             */
+            rhythm: "" | "daily" | "weekly";
+            /** Takes */
+            takes: boolean;
             /** Title */
             title: string;
             /** Total */
@@ -1008,12 +1622,26 @@ export interface components {
          */
         Reach: "message" | "thread" | "learn" | "address" | "list" | "domain";
         /**
-         * SeenIn
-         * @description Read or unread.
+         * SavedIn
+         * @description A line to keep under a name; an older line of that name gives way.
          */
-        SeenIn: {
-            /** Seen */
-            seen: boolean;
+        SavedIn: {
+            /** Line */
+            line: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * SavedOut
+         * @description A search kept under a name.
+         */
+        SavedOut: {
+            /** Id */
+            id: number;
+            /** Line */
+            line: string;
+            /** Name */
+            name: string;
         };
         /**
          * SettingsIn
@@ -1077,6 +1705,28 @@ export interface components {
             undone_at: number | null;
         };
         /**
+         * SuggestionOut
+         * @description A way to go on: the whole line after it, what is shown, what it is.
+         */
+        SuggestionOut: {
+            /** About */
+            about: string;
+            /** Line */
+            line: string;
+            /** Shown */
+            shown: string;
+        };
+        /**
+         * TermOut
+         * @description One condition of a line; the operator is empty for bare words.
+         */
+        TermOut: {
+            /** Operator */
+            operator: string;
+            /** Value */
+            value: string;
+        };
+        /**
          * TrialIn
          * @description A trial: which bucket each folder is (folders left out are not read), and the share of mistakes corrected.
          */
@@ -1114,6 +1764,22 @@ export interface components {
             state: "none" | "reading" | "replaying" | "done" | "failed" | "stopped";
             /** Wrong */
             wrong: components["schemas"]["WrongOut"][];
+        };
+        /**
+         * UnderstoodOut
+         * @description What a line that is being written means so far, or why it cannot be understood; and ways to go on.
+         */
+        UnderstoodOut: {
+            /** Hints */
+            hints: string[];
+            /** Problem */
+            problem: string;
+            /** Sentence */
+            sentence: string;
+            /** Suggestions */
+            suggestions: components["schemas"]["SuggestionOut"][];
+            /** Terms */
+            terms: components["schemas"]["TermOut"][];
         };
         /**
          * VerdictIn
@@ -1159,6 +1825,16 @@ export interface components {
             kind: "address" | "domain";
             /** Name */
             name: string;
+        };
+        /**
+         * WeighingIn
+         * @description Messages that matter more (``up``) or less than the model thinks.
+         */
+        WeighingIn: {
+            /** Messages */
+            messages: number[];
+            /** Up */
+            up: boolean;
         };
         /**
          * WrongOut
@@ -1234,6 +1910,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FolderOut"][];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_bucket: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BucketIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlaceOut"];
                 };
             };
             /** @description The request cannot be carried out as it was put */
@@ -1355,6 +2064,105 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    file_messages: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FileIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FiledOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BackIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FiledOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_folder: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FolderIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlaceOut"];
+                };
             };
             /** @description The request cannot be carried out as it was put */
             422: {
@@ -1492,11 +2300,46 @@ export interface operations {
             };
         };
     };
+    mark_messages: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MarkIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FiledOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     list_messages: {
         parameters: {
             query: {
                 place: string;
                 order?: "importance" | "time";
+                unread_first?: boolean;
+                unread_only?: boolean;
                 cursor?: string;
                 limit?: number;
             };
@@ -1557,9 +2400,42 @@ export interface operations {
             };
         };
     };
-    message_html: {
+    message_headers: {
         parameters: {
             query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HeaderOut"][];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    message_html: {
+        parameters: {
+            query?: {
+                pictures?: boolean;
+            };
             header?: never;
             path: {
                 number: number;
@@ -1588,9 +2464,42 @@ export interface operations {
             };
         };
     };
-    message_part: {
+    mark_opened: {
         parameters: {
             query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MessageOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    message_part: {
+        parameters: {
+            query?: {
+                view?: boolean;
+            };
             header?: never;
             path: {
                 number: number;
@@ -1618,20 +2527,17 @@ export interface operations {
             };
         };
     };
-    set_seen: {
+    message_part_text: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 number: number;
+                path: string;
             };
             cookie?: never;
         };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["SeenIn"];
-            };
-        };
+        requestBody?: never;
         responses: {
             /** @description Successful Response */
             200: {
@@ -1639,8 +2545,38 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["MessageOut"];
+                    "application/json": components["schemas"]["PartTextOut"];
                 };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    message_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                at: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description The request cannot be carried out as it was put */
             422: {
@@ -1713,6 +2649,68 @@ export interface operations {
             };
         };
     };
+    list_pictured: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PicturedOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_pictured: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PicturedIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PicturedOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     list_places: {
         parameters: {
             query?: never;
@@ -1730,6 +2728,321 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["PlacesOut"];
                 };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    describe_place: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlaceIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlaceOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_place: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    look_at_place: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlaceOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_numbers: {
+        parameters: {
+            query?: {
+                sender?: string;
+                unread_only?: boolean;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NumbersOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    search_mail: {
+        parameters: {
+            query: {
+                line: string;
+                order?: "relevance" | "time" | "importance";
+                cursor?: string;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoundOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_operators: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OperatorOut"][];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    understand_line: {
+        parameters: {
+            query: {
+                line: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UnderstoodOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_searches: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedOut"][];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    save_search: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SavedIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_search: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description The request cannot be carried out as it was put */
             422: {
@@ -2135,6 +3448,39 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    weigh_anew: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WeighingIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OutcomeOut"];
+                };
             };
             /** @description The request cannot be carried out as it was put */
             422: {

@@ -5,7 +5,7 @@ import { evidenceWords, signed } from '../lib/words'
 
 const props = defineProps<{ lines: readonly Evidence[]; logOdds: number; titles: Record<string, string> }>()
 
-const SHOWN = 6
+const SHOWN = 3
 const whole = ref(false)
 const shownLines = computed(() => (whole.value ? props.lines : props.lines.slice(0, SHOWN)))
 const rest = computed(() => props.lines.slice(SHOWN))

@@ -1,53 +1,85 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { useElementSize } from '@vueuse/core'
+import { computed, ref, useTemplateRef } from 'vue'
 import type { Place } from '../api/client'
+import { keyFor, run } from '../composables/actions'
+import { look } from '../composables/settings'
 
 const props = defineProps<{ band: readonly Place[]; current: string }>()
-const emit = defineEmits<{ go: [place: string]; drop: [place: string] }>()
+const emit = defineEmits<{ go: [place: string] }>()
 
+const LEAST = 98
 const over = ref('')
-const depth = (number: number) => `depth-${Math.min(number, 5)}`
+const row = useTemplateRef<HTMLElement>('row')
+const { width } = useElementSize(row)
+const depth = (place: Place) => `depth-${Math.min(props.band.indexOf(place), 5)}`
 const grow = (place: Place) => Math.max(1, Math.sqrt(place.total))
 const whole = computed(() => props.band.reduce((sum, place) => sum + place.total, 0) || 1)
 const share = (place: Place) => `${((100 * place.total) / whole.value).toFixed(3)}%`
+const count = (place: Place) => (look.value.counts === 'all' ? place.total : place.unread)
+const takers = computed(() => props.band.filter((place) => place.takes))
+const keyOf = (place: Place) => (place.takes ? keyFor(`put-${takers.value.indexOf(place)}`) : '')
+
+/** The places there is room for, the current one always among them; the others go in a menu. */
+const fitting = computed(() => {
+  const room = width.value ? Math.max(2, Math.floor(width.value / LEAST)) : props.band.length
+  if (props.band.length <= room) return [...props.band]
+  const first = props.band.slice(0, room - 1)
+  const here = props.band.find((place) => place.name === props.current)
+  return here && !first.includes(here) ? [...first.slice(0, -1), here] : first
+})
+const rest = computed(() => props.band.filter((place) => !fitting.value.includes(place)))
 
 function dropped(place: Place): void {
   over.value = ''
-  if (place.key) emit('drop', place.name)
+  if (place.takes) run('drop', place.name)
 }
 </script>
 
 <template>
   <header class="band">
     <h1 class="visually-hidden">Mail</h1>
-    <nav class="band-row" aria-label="Buckets">
-      <button
-        v-for="(place, number) in band"
-        :key="place.name"
-        type="button"
-        class="band-segment"
-        :class="[depth(number), { here: place.name === current, over: place.name === over }]"
-        :style="{ flexGrow: grow(place) }"
-        :aria-current="place.name === current ? 'page' : undefined"
-        :data-place="place.name"
-        @click="emit('go', place.name)"
-        @dragover.prevent="over = place.key ? place.name : ''"
-        @dragleave="over = ''"
-        @drop.prevent="dropped(place)"
+    <div ref="row" class="band-row">
+      <nav class="band-segments" aria-label="Buckets">
+        <button
+          v-for="place in fitting"
+          :key="place.name"
+          type="button"
+          class="band-segment"
+          :class="[depth(place), { here: place.name === current, over: place.name === over }]"
+          :style="{ flexGrow: grow(place) }"
+          :aria-current="place.name === current ? 'page' : undefined"
+          :data-place="place.name"
+          @click="emit('go', place.name)"
+          @dragover.prevent="over = place.takes ? place.name : ''"
+          @dragleave="over = ''"
+          @drop.prevent="dropped(place)"
+        >
+          <span class="band-name" :title="place.title">{{ place.title }}</span>
+          <kbd v-if="keyOf(place)" class="band-key">{{ keyOf(place) }}</kbd>
+          <span class="band-count" :title="`${place.unread} unread of ${place.total}`">{{
+            count(place)
+          }}</span>
+          <span class="visually-hidden">{{
+            look.counts === 'all' ? `messages, ${place.unread} unread` : `unread of ${place.total}`
+          }}</span>
+        </button>
+      </nav>
+      <BDropdown
+        v-if="rest.length"
+        class="band-rest"
+        size="sm"
+        variant="link"
+        :text="`${rest.length} more`"
+        no-caret
       >
-        <span class="band-name">{{ place.title }}</span>
-        <kbd v-if="place.key" class="band-key">{{ place.key }}</kbd>
-        <span class="band-count" :title="`${place.unread} unread of ${place.total}`">{{ place.unread }}</span>
-        <span class="visually-hidden">unread of {{ place.total }}</span>
-      </button>
-    </nav>
+        <BDropdownItem v-for="place in rest" :key="place.name" @click="emit('go', place.name)">
+          {{ place.title }} <span class="count">{{ count(place) }}</span>
+        </BDropdownItem>
+      </BDropdown>
+    </div>
     <div class="band-strip" aria-hidden="true">
-      <span
-        v-for="(place, number) in band"
-        :key="place.name"
-        :class="depth(number)"
-        :style="{ width: share(place) }"
-      />
+      <span v-for="place in band" :key="place.name" :class="depth(place)" :style="{ width: share(place) }" />
     </div>
   </header>
 </template>

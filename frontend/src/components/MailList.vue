@@ -2,6 +2,8 @@
 import { useVirtualizer } from '@tanstack/vue-virtual'
 import { computed, ref, watch } from 'vue'
 import type { Message } from '../api/client'
+import { look } from '../composables/settings'
+import { rowsOf } from '../lib/rows'
 import MailRow from './MailRow.vue'
 
 const props = defineProps<{
@@ -13,47 +15,64 @@ const props = defineProps<{
   openId: number
   picked: ReadonlySet<number>
   label: string
+  byDay: boolean
+  /** Titles of places, where messages of several are listed. */
+  titles?: Record<string, string>
 }>()
 const emit = defineEmits<{
   open: [message: Message]
   select: [message: Message]
+  extend: [message: Message]
   more: []
   drag: [message: Message]
 }>()
 
-const ROW = 50
+const HEIGHTS = { two: 50, one: 29 }
+const DAY = 26
 const scroller = ref<HTMLElement | null>(null)
-const count = computed(() =>
+const rows = computed(() => rowsOf(props.messages, props.byDay))
+const positions = computed(() => new Map(props.messages.map((one, index) => [one.id, index + 1])))
+const size = computed(() =>
   props.hasMore ? Math.max(props.total, props.messages.length) : props.messages.length,
 )
+const count = computed(() => size.value + rows.value.length - props.messages.length)
 const virtual = useVirtualizer(
   computed(() => ({
     count: count.value,
     getScrollElement: () => scroller.value,
-    estimateSize: () => ROW,
+    estimateSize: (index: number) => (rows.value[index]?.kind === 'day' ? DAY : HEIGHTS[look.value.density]),
     overscan: 8,
-    getItemKey: (index: number) => props.messages[index]?.id ?? `row-${index}`,
+    getItemKey: (index: number) => {
+      const row = rows.value[index]
+      return row ? (row.kind === 'day' ? `day-${row.key}` : row.message.id) : `row-${index}`
+    },
   })),
 )
-const rows = computed(() => virtual.value.getVirtualItems())
+const seen = computed(() =>
+  virtual.value.getVirtualItems().map((item) => ({ item, row: rows.value[item.index] })),
+)
 const height = computed(() => `${virtual.value.getTotalSize()}px`)
 const activeId = computed(() =>
-  rows.value.some((row) => props.messages[row.index]?.id === props.openId)
+  seen.value.some(({ row }) => row?.kind === 'message' && row.message.id === props.openId)
     ? `mail-${props.openId}`
     : undefined,
 )
 
 watch(
-  () => [rows.value.at(-1)?.index ?? 0, props.messages.length, props.hasMore, props.loadingMore] as const,
+  () => look.value.density,
+  () => virtual.value.measure(),
+)
+watch(rows, () => virtual.value.measure())
+watch(
+  () => [seen.value.at(-1)?.item.index ?? 0, rows.value.length, props.hasMore, props.loadingMore] as const,
   ([last, loaded, more, busy]) => {
     if (more && !busy && last >= loaded - 20) emit('more')
   },
 )
-
 watch(
   () => props.openId,
   (id) => {
-    const index = props.messages.findIndex((one) => one.id === id)
+    const index = rows.value.findIndex((row) => row.kind === 'message' && row.message.id === id)
     if (index >= 0) virtual.value.scrollToIndex(index)
   },
 )
@@ -76,25 +95,28 @@ function dragged(event: DragEvent, message: Message): void {
   >
     <div class="list-space" role="presentation" :style="{ height }">
       <div
-        v-for="row in rows"
-        :key="String(row.key)"
+        v-for="{ item, row } in seen"
+        :key="String(item.key)"
         class="list-place"
         role="presentation"
-        :style="{ transform: `translateY(${row.start}px)` }"
+        :style="{ transform: `translateY(${item.start}px)`, height: `${item.size}px` }"
       >
         <MailRow
-          v-if="messages[row.index]"
-          :id="`mail-${messages[row.index]!.id}`"
-          :message="messages[row.index]!"
+          v-if="row?.kind === 'message'"
+          :id="`mail-${row.message.id}`"
+          :message="row.message"
           :bounds="bounds"
-          :open="messages[row.index]!.id === openId"
-          :selected="picked.has(messages[row.index]!.id)"
-          :aria-posinset="row.index + 1"
-          :aria-setsize="count"
-          @open="emit('open', messages[row.index]!)"
-          @select="emit('select', messages[row.index]!)"
-          @dragstart="dragged($event, messages[row.index]!)"
+          :open="row.message.id === openId"
+          :selected="picked.has(row.message.id)"
+          :where="titles?.[row.message.place]"
+          :aria-posinset="positions.get(row.message.id)"
+          :aria-setsize="size"
+          @open="emit('open', row.message)"
+          @select="emit('select', row.message)"
+          @extend="emit('extend', row.message)"
+          @dragstart="dragged($event, row.message)"
         />
+        <div v-else-if="row" class="row-day" role="presentation">{{ row.title }}</div>
         <div v-else class="row-mail row-empty" role="presentation"><span>loading</span></div>
       </div>
     </div>

@@ -1,9 +1,10 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { Message } from '../api/client'
+import { look } from '../composables/settings'
 import { shown } from '../lib/gauge'
 import { exact, near } from '../lib/time'
-import { senderName, subjectOf } from '../lib/words'
+import { nameOf, subjectOf } from '../lib/words'
 import ScoreGauge from './ScoreGauge.vue'
 
 const props = defineProps<{
@@ -11,21 +12,24 @@ const props = defineProps<{
   bounds: { ask: number; desk: number }
   open: boolean
   selected: boolean
+  /** Where it stands, said where messages of several places are listed. */
+  where?: string
 }>()
-const emit = defineEmits<{ open: []; select: [] }>()
+const emit = defineEmits<{ open: []; select: []; extend: [] }>()
 
 const marks = computed(() => {
   const one = props.message
   return [
     one.answered ? 'answered' : '',
-    one.flagged ? 'flagged' : '',
-    one.attachments ? `${one.attachments} att.` : '',
+    one.attachments && look.value.attachments ? `${one.attachments} att.` : '',
     one.readable ? '' : 'unreadable',
+    props.where ?? '',
   ].filter(Boolean)
 })
 
 function click(event: MouseEvent): void {
-  if (event.ctrlKey || event.metaKey) emit('select')
+  if (event.shiftKey) emit('extend')
+  else if (event.ctrlKey || event.metaKey) emit('select')
   else emit('open')
 }
 </script>
@@ -36,20 +40,28 @@ function click(event: MouseEvent): void {
     role="option"
     :aria-selected="selected"
     :aria-current="open ? 'true' : undefined"
-    :class="{ open, selected, unread: !message.seen }"
+    :class="{ open, selected, unread: !message.seen, dense: look.density === 'one', bare: !look.gauge }"
     :data-message="message.id"
     draggable="true"
     @click="click"
+    @mousedown.shift.prevent
   >
-    <ScoreGauge :score="message.score" :low="message.low_edge" :high="message.high_edge" :bounds="bounds" />
+    <ScoreGauge
+      v-if="look.gauge"
+      :score="message.score"
+      :low="message.low_edge"
+      :high="message.high_edge"
+      :bounds="bounds"
+    />
     <span class="row-score" aria-hidden="true">{{ shown(message.score) }}</span>
     <span class="row-text">
       <span class="row-top">
-        <bdi class="row-sender">{{ senderName(message) }}</bdi>
+        <bdi class="row-sender">{{ nameOf(message, look.names) }}</bdi>
         <time class="row-time" :title="exact(message.time)">{{ near(message.time) }}</time>
       </span>
       <span class="row-bottom">
         <span v-if="selected" class="row-picked">selected</span>
+        <span v-if="message.flagged" class="row-flag">flagged</span>
         <bdi class="row-subject">{{ subjectOf(message.subject) }}</bdi>
         <bdi class="row-snippet">{{ message.snippet }}</bdi>
         <span v-if="marks.length" class="row-marks">{{ marks.join(' · ') }}</span>

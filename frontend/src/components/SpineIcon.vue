@@ -1,10 +1,9 @@
 <script setup lang="ts">
-defineProps<{ name: 'desk' | 'journal' | 'bring-in' | 'settings' }>()
+defineProps<{ name: 'desk' | 'search' | 'settings' }>()
 
 const PATHS = {
   desk: 'M3 8h18M5 8v11M19 8v11M9 8v3h6V8',
-  journal: 'M6 3h12v18H6zM9 8h6M9 12h6M9 16h3',
-  'bring-in': 'M4 15v5h16v-5M12 3v12M7.5 10.5 12 15l4.5-4.5',
+  search: 'M10.5 4.5a6 6 0 1 1 0 12 6 6 0 0 1 0-12zM15 15l5 5',
   settings: 'M4 7h9M17 7h3M4 17h3M11 17h9M15 4.5v5M9 14.5v5',
 }
 </script>

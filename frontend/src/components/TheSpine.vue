@@ -1,21 +1,43 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { useNow } from '@vueuse/core'
+import { computed, ref } from 'vue'
 import { useRoute } from 'vue-router'
+import { keyFor, run } from '../composables/actions'
 import { useStatus } from '../composables/events'
+import { noticeOf, usePlaces } from '../composables/places'
 import DeliveryControl from './DeliveryControl.vue'
 import SpineIcon from './SpineIcon.vue'
 
 const emit = defineEmits<{ help: [] }>()
 
+const MINUTE = 60_000
+const DROPS = ['archive', 'trash']
 const route = useRoute()
 const here = computed(() => route.meta.within ?? route.name)
 const { connected } = useStatus()
+const { band, quiet, folders } = usePlaces()
+const now = useNow({ interval: MINUTE })
+const over = ref('')
+const waiting = computed(() =>
+  band.value
+    .map((place) => ({ place, notice: noticeOf(place, now.value.getTime() / 1000) }))
+    .filter((one) => one.notice !== '' && one.place.name !== route.params.place),
+)
+const calm = computed(() => [...quiet.value, ...folders.value])
 const entries = [
   { name: 'mail', to: '/in/desk', title: 'Desk', icon: 'desk' },
-  { name: 'journal', to: '/journal', title: 'Journal', icon: 'journal' },
-  { name: 'bring-in', to: '/bring-in', title: 'Bring in', icon: 'bring-in' },
+  { name: 'search', to: '/search', title: 'Search', icon: 'search' },
   { name: 'settings', to: '/settings', title: 'Settings', icon: 'settings' },
 ] as const
+
+function takes(name: string): boolean {
+  return DROPS.includes(name) || folders.value.some((one) => one.name === name)
+}
+
+function dropped(name: string): void {
+  over.value = ''
+  if (takes(name)) run('drop', name)
+}
 </script>
 
 <template>
@@ -31,9 +53,37 @@ const entries = [
       <SpineIcon :name="entry.icon" />
       <span>{{ entry.title }}</span>
     </RouterLink>
+    <ul v-if="waiting.length" class="spine-waiting" aria-label="Wants to be looked at">
+      <li v-for="{ place, notice } in waiting" :key="place.name">
+        <RouterLink :to="`/in/${place.name}`"
+          ><strong>{{ place.title }}</strong> {{ notice }}</RouterLink
+        >
+      </li>
+    </ul>
+    <ul class="spine-quiet" aria-label="Other places">
+      <li v-for="place in calm" :key="place.name">
+        <RouterLink
+          :to="`/in/${place.name}`"
+          :class="{ here: route.params.place === place.name, over: over === place.name }"
+          :title="`${place.title}, ${place.total} messages`"
+          :data-place="place.name"
+          @dragover.prevent="over = takes(place.name) ? place.name : ''"
+          @dragleave="over = ''"
+          @drop.prevent="dropped(place.name)"
+          >{{ place.title }}</RouterLink
+        >
+      </li>
+      <li><RouterLink to="/journal" :class="{ here: here === 'journal' }">Journal</RouterLink></li>
+      <li><RouterLink to="/bring-in" :class="{ here: here === 'bring-in' }">Bring in</RouterLink></li>
+    </ul>
     <div class="spine-foot">
       <DeliveryControl />
-      <button type="button" class="spine-keys" @click="emit('help')">Keys <kbd>?</kbd></button>
+      <button type="button" class="spine-keys" @click="run('command')">
+        Do <kbd>{{ keyFor('command') || '…' }}</kbd>
+      </button>
+      <button type="button" class="spine-keys" @click="emit('help')">
+        Keys <kbd>{{ keyFor('help') || '…' }}</kbd>
+      </button>
       <p v-if="!connected" class="spine-state" role="alert">no connection, retrying</p>
     </div>
   </nav>

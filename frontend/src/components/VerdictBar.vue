@@ -1,83 +1,85 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed } from 'vue'
 import type { Message, Place, Reach } from '../api/client'
-import { kinWords, useTeaching } from '../composables/teaching'
-import { shown } from '../lib/gauge'
-import { contraryWords, REACH_WORDS, senderName, subjectOf } from '../lib/words'
+import { keyFor, run } from '../composables/actions'
+import { useTeaching } from '../composables/teaching'
+import { REACH_WORDS } from '../lib/words'
+import EffectStrip from './EffectStrip.vue'
 
 const props = defineProps<{
-  chosen: readonly Message[]
+  count: number
+  rows: readonly Message[]
+  teachable: boolean
   takers: readonly Place[]
+  quiet: boolean
   titles: Record<string, string>
   reaches: readonly Reach[]
 }>()
 const emit = defineEmits<{ put: [place: string] }>()
 
-const { reach, effect, working, follow, undo, dismiss } = useTeaching()
-const listed = ref(false)
-const standing = computed(() => (props.chosen.length === 1 ? props.chosen[0]?.place : ''))
-const moved = computed(() => {
-  const one = effect.value?.outcome.effects[0]
-  return one && effect.value?.outcome.effects.length === 1 ? `${shown(one.before)} → ${shown(one.after)}` : ''
-})
+const { reach, effect, working } = useTeaching()
+const standing = computed(() => (props.count === 1 ? props.rows[0]?.place : ''))
+const seen = computed(() => props.rows.length > 0 && props.rows.every((one) => one.seen))
+const flagged = computed(() => props.rows.length > 0 && props.rows.every((one) => one.flagged))
+const filing = computed(() => [
+  ...(props.quiet ? [{ name: 'back', title: 'Put back' }] : [{ name: 'archive', title: 'Archive' }]),
+  { name: 'file', title: 'File' },
+  { name: 'flag', title: flagged.value ? 'Unflag' : 'Flag' },
+  { name: 'seen', title: seen.value ? 'Unread' : 'Read' },
+  { name: 'trash', title: 'Trash' },
+])
 </script>
 
 <template>
   <footer class="verdict">
-    <div v-if="effect" class="effect" role="group" aria-label="Effect of the verdict">
-      <p class="effect-text">
-        <bdi>{{ effect.title }}</bdi> is in {{ titles[effect.belongs] ?? effect.belongs }}.
-        <span v-if="moved" class="effect-score">Score {{ moved }}.</span>
-        <span v-if="effect.outcome.contrary.length" class="effect-contrary">{{
-          contraryWords(effect.outcome.contrary, titles)
-        }}</span>
-        <span v-if="!effect.pulled" class="effect-kin-count">{{ kinWords(effect.outcome) }}</span>
-        <span v-else class="effect-kin-count">Its kin followed.</span>
-      </p>
-      <span class="effect-buttons">
-        <template v-if="effect.outcome.kin.length && !effect.pulled">
-          <button type="button" class="plain-button" :aria-expanded="listed" @click="listed = !listed">
-            {{ listed ? 'Hide kin' : 'Show kin' }}
-          </button>
-          <button type="button" class="plain-button" data-act="follow" @click="follow(effect.outcome.kin)">
-            Let them follow <kbd>y</kbd>
-          </button>
-        </template>
-        <button type="button" class="plain-button" data-act="undo" @click="undo()">Undo <kbd>u</kbd></button>
-        <button type="button" class="quiet-button" aria-label="Dismiss the effect" @click="dismiss">
-          Done
-        </button>
-      </span>
-      <ul v-if="listed && !effect.pulled" class="effect-kin">
-        <li v-for="kin in effect.outcome.kin.slice(0, 30)" :key="kin.message.id">
-          <bdi>{{ senderName(kin.message) }}</bdi>
-          <bdi class="kin-subject">{{ subjectOf(kin.message.subject) }}</bdi>
-          <span>{{ titles[kin.message.place] }} → {{ titles[kin.target] ?? kin.target }}</span>
-          <button type="button" class="quiet-button" @click="follow([kin])">Only this one</button>
-        </li>
-      </ul>
-    </div>
+    <EffectStrip v-if="effect" :titles="titles" />
     <div class="verdict-row" role="group" aria-label="Verdict">
-      <span class="verdict-label">{{ chosen.length > 1 ? `${chosen.length} belong in` : 'Belongs in' }}</span>
+      <span class="verdict-label">{{ count > 1 ? `${count} belong in` : 'Belongs in' }}</span>
       <button
-        v-for="place in takers"
+        v-for="(place, number) in takers"
         :key="place.name"
         type="button"
         class="verdict-button"
         :class="{ stands: place.name === standing }"
-        :disabled="chosen.length === 0"
+        :disabled="count === 0 || !teachable"
         :data-put="place.name"
         @click="emit('put', place.name)"
       >
-        <kbd>{{ place.key }}</kbd>{{ place.title }}
+        <kbd v-if="keyFor(`put-${number}`)">{{ keyFor(`put-${number}`) }}</kbd>{{ place.title }}
       </button>
       <label class="verdict-reach">
         <span class="visually-hidden">How far the lesson reaches</span>
-        <select v-model="reach" :disabled="chosen.length === 0" title="How far the lesson reaches (e)">
+        <select v-model="reach" :disabled="count === 0 || !teachable" title="How far the lesson reaches">
           <option v-for="one in reaches" :key="one" :value="one">{{ REACH_WORDS[one] }}</option>
         </select>
       </label>
       <span v-if="working" class="verdict-work">working</span>
+    </div>
+    <div class="filing-row" role="group" aria-label="Filing">
+      <span class="filing-weigh">
+        <button type="button" class="quiet-button" :disabled="!count || !teachable" @click="run('weigh-up')">
+          <kbd v-if="keyFor('weigh-up')">{{ keyFor('weigh-up') }}</kbd> matters more
+        </button>
+        <button
+          type="button"
+          class="quiet-button"
+          :disabled="!count || !teachable"
+          @click="run('weigh-down')"
+        >
+          <kbd v-if="keyFor('weigh-down')">{{ keyFor('weigh-down') }}</kbd> less
+        </button>
+      </span>
+      <button
+        v-for="one in filing"
+        :key="one.name"
+        type="button"
+        class="quiet-button"
+        :disabled="!count"
+        :data-act="one.name"
+        @click="run(one.name)"
+      >
+        <kbd v-if="keyFor(one.name)">{{ keyFor(one.name) }}</kbd> {{ one.title }}
+      </button>
     </div>
   </footer>
 </template>

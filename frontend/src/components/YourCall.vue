@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import type { Message, Place } from '../api/client'
+import { look } from '../composables/settings'
 import { near } from '../lib/time'
 import { senderName, subjectOf } from '../lib/words'
 import ScoreGauge from './ScoreGauge.vue'
@@ -32,7 +33,7 @@ function answers(message: Message): Place[] {
       v-for="message in messages"
       :key="message.id"
       class="call-row"
-      :class="{ open: message.id === openId }"
+      :class="{ open: message.id === openId, dense: look.density === 'one' || look.reading === 'below' }"
     >
       <button type="button" class="call-open" @click="emit('open', message)">
         <ScoreGauge

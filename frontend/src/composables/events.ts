@@ -3,8 +3,7 @@ import { useQueryClient } from '@tanstack/vue-query'
 import { useEventListener } from '@vueuse/core'
 import { onScopeDispose, readonly, ref } from 'vue'
 import type { ImportJob, Message, Places } from '../api/client'
-import { changed } from '../lib/pages'
-import { putIn, refreshLists } from './messages'
+import { changeIn, putIn, refreshLists } from './messages'
 import { setCounts } from './places'
 
 const connected = ref(true)
@@ -79,13 +78,10 @@ export function useEvents(): void {
     void queries.invalidateQueries({ queryKey: ['journal'] })
   })
   on<{ message: number; seen: boolean }>('seen', ({ message, seen }) => {
-    for (const [key] of queries.getQueriesData({ queryKey: ['messages'] })) {
-      queries.setQueryData(
-        key,
-        (old: Parameters<typeof changed>[0] | undefined) => old && changed(old, message, { seen }),
-      )
-    }
+    changeIn(queries, [message], { seen })
   })
+  on('places', () => void queries.invalidateQueries({ queryKey: ['places'] }))
+  on('searches', () => void queries.invalidateQueries({ queryKey: ['searches'] }))
   on<ImportJob>('import', (job) => {
     importing.value = job
     if (job.state === 'done') refreshLists(queries)

@@ -1,35 +1,80 @@
-// The list of a place, page by page.
+// Lists of mail, page by page: a place's, or what a search finds.
 import { useInfiniteQuery, type InfiniteData, type QueryClient } from '@tanstack/vue-query'
-import { computed, type Ref } from 'vue'
-import { client, unwrap, type Message, type Order, type Page } from '../api/client'
-import { withMessage, without } from '../lib/pages'
+import { computed, type ComputedRef, type Ref } from 'vue'
+import { client, unwrap, type Found, type Message, type Order, type Page, type Ranking } from '../api/client'
+import { changed, withMessage, without } from '../lib/pages'
 
 const PAGE = 200
 const KEPT_PAGES = 5
 type Data = InfiniteData<Page, string>
 
-export function listKey(place: string, order: Order) {
-  return ['messages', place, order] as const
+export interface Listed {
+  order: Order
+  unreadFirst: boolean
+  unreadOnly: boolean
 }
 
-export function useMessages(place: Ref<string>, order: Ref<Order>) {
+export function useMessages(place: Ref<string>, listed: Ref<Listed>) {
   const query = useInfiniteQuery({
-    queryKey: computed(() => listKey(place.value, order.value)),
+    queryKey: computed(() => ['messages', place.value, listed.value] as const),
     queryFn: ({ pageParam }) =>
       unwrap(
         client.GET('/api/messages', {
-          params: { query: { place: place.value, order: order.value, cursor: pageParam, limit: PAGE } },
+          params: {
+            query: {
+              place: place.value,
+              order: listed.value.order,
+              unread_first: listed.value.unreadFirst,
+              unread_only: listed.value.unreadOnly,
+              cursor: pageParam,
+              limit: PAGE,
+            },
+          },
         }),
       ),
     initialPageParam: '',
     getNextPageParam: (page) => page.next || undefined,
   })
-  const messages = computed<Message[]>(() => {
+  return paged(query, unique(computed(() => query.data.value?.pages)))
+}
+
+/** What a search line finds, with what was understood. */
+export function useFound(line: Ref<string>, ranking: Ref<Ranking>) {
+  const query = useInfiniteQuery({
+    queryKey: computed(() => ['messages', '', line.value, ranking.value] as const),
+    queryFn: ({ pageParam }) =>
+      unwrap(
+        client.GET('/api/search', {
+          params: { query: { line: line.value, order: ranking.value, cursor: pageParam, limit: PAGE } },
+        }),
+      ),
+    initialPageParam: '',
+    getNextPageParam: (page) => page.next || undefined,
+    enabled: computed(() => line.value.trim() !== ''),
+    retry: false,
+  })
+  const first = computed<Found | undefined>(() => query.data.value?.pages[0])
+  return { ...paged(query, unique(computed(() => query.data.value?.pages))), first }
+}
+
+function unique(pages: ComputedRef<readonly { messages: Message[] }[] | undefined>) {
+  return computed<Message[]>(() => {
     const seen = new Set<number>()
-    return (query.data.value?.pages ?? [])
+    return (pages.value ?? [])
       .flatMap((page) => page.messages)
       .filter((one) => !seen.has(one.id) && seen.add(one.id))
   })
+}
+
+interface Paged {
+  hasNextPage: Ref<boolean>
+  isFetchingNextPage: Ref<boolean>
+  fetchNextPage: () => Promise<unknown>
+  isPending: Ref<boolean>
+  error: Ref<Error | null>
+}
+
+function paged(query: Paged, messages: ComputedRef<Message[]>) {
   function more(): void {
     if (query.hasNextPage.value && !query.isFetchingNextPage.value) void query.fetchNextPage()
   }
@@ -45,30 +90,41 @@ export function useMessages(place: Ref<string>, order: Ref<Order>) {
 
 /** Loads lists anew, keeping only the first pages of long ones. */
 export function refreshLists(queries: QueryClient): void {
-  for (const [key] of queries.getQueriesData<Data>({ queryKey: ['messages'] })) {
-    queries.setQueryData<Data>(
-      key,
-      (old) =>
-        old && { pages: old.pages.slice(0, KEPT_PAGES), pageParams: old.pageParams.slice(0, KEPT_PAGES) },
-    )
-  }
+  queries.setQueriesData<Data>(
+    { queryKey: ['messages'] },
+    (old) =>
+      old && {
+        ...old,
+        pages: old.pages.slice(0, KEPT_PAGES),
+        pageParams: old.pageParams.slice(0, KEPT_PAGES),
+      },
+  )
   void queries.invalidateQueries({ queryKey: ['messages'] })
   void queries.invalidateQueries({ queryKey: ['opened'] })
 }
 
-/** Takes messages out of every list at once; returns what puts the lists back. */
+/** Takes messages out of every list of a place at once; returns what puts the lists back. */
 export function takeOut(queries: QueryClient, ids: ReadonlySet<number>): () => void {
   const before = queries.getQueriesData<Data>({ queryKey: ['messages'] })
   for (const [key] of before) {
-    queries.setQueryData<Data>(key, (old) => old && (without(old, ids) as Data))
+    if (key[1] !== '') queries.setQueryData<Data>(key, (old) => old && (without(old, ids) as Data))
   }
   return () => before.forEach(([key, data]) => queries.setQueryData(key, data))
 }
 
-/** Puts an arrived message into the list it belongs in. */
+/** Changes fields of messages in every list at once. */
+export function changeIn(queries: QueryClient, ids: Iterable<number>, fields: Partial<Message>): void {
+  const wanted = new Set(ids)
+  queries.setQueriesData<Data>(
+    { queryKey: ['messages'] },
+    (old) => old && (changed(old, wanted, fields) as Data),
+  )
+}
+
+/** Puts an arrived message into the lists of its place. */
 export function putIn(queries: QueryClient, message: Message): void {
   for (const [key] of queries.getQueriesData<Data>({ queryKey: ['messages', message.place] })) {
-    const order = key[2] as Order
-    queries.setQueryData<Data>(key, (old) => old && (withMessage(old, message, order) as Data))
+    const listed = key[2] as Listed
+    queries.setQueryData<Data>(key, (old) => old && (withMessage(old, message, listed) as Data))
   }
 }

@@ -4,6 +4,8 @@ import { computed } from 'vue'
 import { client, unwrap, type Place, type Places } from '../api/client'
 
 const KEY = ['places']
+const DAY = 86_400
+const SPANS: Record<Place['rhythm'], number> = { '': 0, daily: DAY, weekly: 7 * DAY }
 
 export function setCounts(queries: QueryClient, counts: Record<string, [number, number]>): void {
   queries.setQueryData<Places>(
@@ -32,15 +34,30 @@ export function shiftCounts(queries: QueryClient, from: Record<string, number>, 
   })
 }
 
+/** Why a place wants to be looked at now, or an empty string. */
+export function noticeOf(place: Place, now: number): string {
+  if (place.notice && place.unread >= place.notice) return `${place.unread} wait`
+  const span = SPANS[place.rhythm]
+  if (span && place.unread && now - place.looked_at >= span) return 'look today'
+  return ''
+}
+
 export function usePlaces() {
   const queries = useQueryClient()
   const query = useQuery({ queryKey: KEY, queryFn: () => unwrap(client.GET('/api/places')) })
   const places = computed<Place[]>(() => query.data.value?.places ?? [])
   const band = computed(() => places.value.filter((place) => place.band >= 0))
-  const quiet = computed(() => places.value.filter((place) => place.band < 0))
-  const takers = computed(() => band.value.filter((place) => place.key !== ''))
+  const quiet = computed(() => places.value.filter((place) => place.band < 0 && !place.own))
+  const folders = computed(() => places.value.filter((place) => place.band < 0 && place.own))
+  const takers = computed(() => band.value.filter((place) => place.takes))
   const titles = computed(() => Object.fromEntries(places.value.map((place) => [place.name, place.title])))
   const bounds = computed(() => query.data.value?.bounds ?? { ask: 0.1, desk: 0.17 })
-  const refresh = () => queries.invalidateQueries({ queryKey: KEY })
-  return { places, band, quiet, takers, titles, bounds, refresh }
+
+  async function looked(name: string): Promise<void> {
+    const params = { path: { name } }
+    await unwrap(client.POST('/api/places/{name}/look', { params })).catch(() => undefined)
+    await queries.invalidateQueries({ queryKey: KEY })
+  }
+
+  return { places, band, quiet, folders, takers, titles, bounds, looked }
 }

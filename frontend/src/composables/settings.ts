@@ -2,12 +2,48 @@
 import { useLocalStorage, usePreferredDark } from '@vueuse/core'
 import { computed, watchEffect } from 'vue'
 import type { Order } from '../api/client'
+import type { Chosen } from '../lib/actions'
 
 export type Theme = 'auto' | 'light' | 'dark'
 
+export interface Look {
+  reading: 'side' | 'below' | 'off'
+  density: 'two' | 'one'
+  names: 'name' | 'address' | 'both'
+  after: 'next' | 'previous' | 'list'
+  counts: 'unread' | 'all'
+  gauge: boolean
+  attachments: boolean
+  unreadFirst: boolean
+  byDay: boolean
+  threads: boolean
+  textSize: number
+}
+
+const LOOK: Look = {
+  reading: 'side',
+  density: 'two',
+  names: 'name',
+  after: 'next',
+  counts: 'unread',
+  gauge: true,
+  attachments: true,
+  unreadFirst: false,
+  byDay: true,
+  threads: true,
+  textSize: 100,
+}
+
 export const theme = useLocalStorage<Theme>('hieranome-theme', 'auto')
 export const singleKeys = useLocalStorage('hieranome-single-keys', true)
+export const chosenKeys = useLocalStorage<Chosen>('hieranome-keys', {})
 export const order = useLocalStorage<Order>('hieranome-order', 'importance')
+export const look = useLocalStorage<Look>('hieranome-look', LOOK, { mergeDefaults: true })
+
+/** The one after it in a row of choices, the first after the last. */
+export function following<T>(all: readonly T[], one: T): T {
+  return all[(all.indexOf(one) + 1) % all.length] ?? one
+}
 
 /** Keeps the page's theme at what is wished. */
 export function useTheme(): void {

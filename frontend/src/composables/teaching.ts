@@ -1,22 +1,48 @@
-// Verdicts and what follows from them: shown at once, put back when the server refuses.
+// Steps with mail and what follows from them: shown at once, put back when the server refuses.
 import { useQueryClient } from '@tanstack/vue-query'
 import { computed, readonly, ref } from 'vue'
-import { client, unwrap, type Kin, type Message, type Outcome, type Reach, type Step } from '../api/client'
+import {
+  client,
+  unwrap,
+  type Kin,
+  type Mark,
+  type Message,
+  type Outcome,
+  type Reach,
+  type Step,
+} from '../api/client'
 import { subjectOf } from '../lib/words'
-import { refreshLists, takeOut } from './messages'
+import { changeIn, refreshLists, takeOut } from './messages'
 import { shiftCounts, usePlaces } from './places'
 
 interface Effect {
-  outcome: Outcome
-  title: string
-  belongs: string
+  text: string
+  outcome?: Outcome
   pulled: boolean
 }
 
+/** Messages a step is about: their ids, and the rows of those that are loaded. */
+export interface Chosen {
+  ids: readonly number[]
+  rows: readonly Message[]
+  place: string
+}
+
+const MARKS: Record<Mark, Partial<Message>> = {
+  read: { seen: true },
+  unread: { seen: false },
+  flagged: { flagged: true },
+  unflagged: { flagged: false },
+}
 const reach = ref<Reach>('learn')
 const effect = ref<Effect | null>(null)
 const said = ref('')
 const busy = ref(0)
+
+function titleOf({ ids, rows }: Chosen): string {
+  const first = rows[0]
+  return ids.length === 1 && first ? `“${subjectOf(first.subject)}”` : `${ids.length} messages`
+}
 
 export function useTeaching() {
   const queries = useQueryClient()
@@ -34,31 +60,75 @@ export function useTeaching() {
     }
   }
 
-  async function put(messages: Message[], belongs: string): Promise<void> {
-    if (messages.length === 0) return
+  /** Takes messages out of their lists while the server works; puts them back when it refuses. */
+  async function moved<T>(chosen: Chosen, target: string, work: () => Promise<T>): Promise<T | undefined> {
     const from: Record<string, number> = {}
-    for (const one of messages) from[one.place] = (from[one.place] ?? 0) + 1
-    const back = takeOut(queries, new Set(messages.map((one) => one.id)))
-    shiftCounts(queries, from, belongs)
-    const body = { messages: messages.map((one) => one.id), belongs, reach: reach.value }
-    const outcome = await guarded(() => unwrap(client.POST('/api/verdicts', { body })))
-    if (!outcome) {
+    const known = new Map(chosen.rows.map((one) => [one.id, one.place]))
+    for (const id of chosen.ids) {
+      const place = known.get(id) ?? chosen.place
+      from[place] = (from[place] ?? 0) + 1
+    }
+    const back = takeOut(queries, new Set(chosen.ids))
+    shiftCounts(queries, from, target)
+    const answer = await guarded(work)
+    if (answer === undefined) {
       back()
       void queries.invalidateQueries({ queryKey: ['places'] })
-      return
     }
-    const first = messages[0]
-    const title =
-      messages.length === 1 && first ? `“${subjectOf(first.subject)}”` : `${messages.length} messages`
-    effect.value = { outcome, title, belongs, pulled: outcome.followed > 0 }
-    said.value = `${title}: ${titles.value[belongs] ?? belongs}. ${kinWords(outcome)}`
-    reach.value = 'learn'
     refreshLists(queries)
+    return answer
+  }
+
+  function tell(text: string, outcome?: Outcome): void {
+    effect.value = { text, outcome, pulled: (outcome?.followed ?? 0) > 0 }
+    said.value = outcome ? `${text} ${kinWords(outcome)}` : text
+  }
+
+  async function put(chosen: Chosen, belongs: string, how: Reach = reach.value): Promise<void> {
+    if (chosen.ids.length === 0) return
+    const body = { messages: [...chosen.ids], belongs, reach: how }
+    const outcome = await moved(chosen, belongs, () => unwrap(client.POST('/api/verdicts', { body })))
+    if (!outcome) return
+    tell(`${titleOf(chosen)} is in ${titles.value[belongs] ?? belongs}.`, outcome)
+    reach.value = 'learn'
+  }
+
+  async function weigh(chosen: Chosen, up: boolean): Promise<void> {
+    if (chosen.ids.length === 0) return
+    const body = { messages: [...chosen.ids], up }
+    const outcome = await guarded(() => unwrap(client.POST('/api/weighings', { body })))
+    if (!outcome) return
+    tell(`${titleOf(chosen)} matters ${up ? 'more' : 'less'}, and stays where it stands.`, outcome)
+    refreshLists(queries)
+  }
+
+  async function file(chosen: Chosen, place: string): Promise<void> {
+    if (chosen.ids.length === 0) return
+    const body = { messages: [...chosen.ids], place }
+    const filed = await moved(chosen, place, () => unwrap(client.POST('/api/filed', { body })))
+    if (filed?.step) tell(`${titleOf(chosen)} is in ${titles.value[place] ?? place}.`)
+  }
+
+  async function back(chosen: Chosen): Promise<void> {
+    if (chosen.ids.length === 0) return
+    const body = { messages: [...chosen.ids] }
+    const filed = await guarded(() => unwrap(client.POST('/api/filed/back', { body })))
+    if (filed?.step) tell(`${titleOf(chosen)} is back where it stood.`)
+    refreshLists(queries)
+  }
+
+  async function mark(chosen: Chosen, wanted: Mark): Promise<void> {
+    if (chosen.ids.length === 0) return
+    changeIn(queries, chosen.ids, MARKS[wanted])
+    const body = { messages: [...chosen.ids], mark: wanted }
+    const filed = await guarded(() => unwrap(client.POST('/api/marks', { body })))
+    if (filed?.step) said.value = `${titleOf(chosen)}: ${wanted}.`
+    else refreshLists(queries)
   }
 
   async function follow(kin: readonly Kin[]): Promise<void> {
     const current = effect.value
-    if (!current || kin.length === 0) return
+    if (!current?.outcome || kin.length === 0) return
     const body = { messages: kin.map((one) => one.message.id) }
     const params = { path: { step: current.outcome.step } }
     const step = await guarded(() => unwrap(client.POST('/api/steps/{step}/kin', { params, body })))
@@ -74,9 +144,10 @@ export function useTeaching() {
       : () => client.POST('/api/undo')
     const undone = await guarded(() => unwrap(answer()))
     if (!undone) return undefined
+    const current = effect.value
+    if (current?.outcome && current.outcome.step !== undone.id) effect.value = { ...current, pulled: false }
+    else effect.value = { text: `Undone: ${undone.title}`, pulled: false }
     said.value = `Undone: ${undone.title}`
-    if (effect.value?.outcome.step === undone.id) effect.value = null
-    else if (effect.value) effect.value = { ...effect.value, pulled: false }
     refreshLists(queries)
     return undone
   }
@@ -90,7 +161,8 @@ export function useTeaching() {
   }
 
   const working = computed(() => busy.value > 0)
-  return { reach, effect: readonly(effect), said: readonly(said), working, put, follow, undo, dismiss, say }
+  const verbs = { put, weigh, file, back, mark, follow, undo, dismiss, say }
+  return { reach, effect: readonly(effect), said: readonly(said), working, ...verbs }
 }
 
 export function kinWords(outcome: Pick<Outcome, 'kin_total'>): string {

@@ -6,7 +6,13 @@ export interface Pages {
   pageParams: unknown[]
 }
 
-function goesBefore(one: Message, other: Message, order: Order): boolean {
+interface Sorting {
+  order: Order
+  unreadFirst: boolean
+}
+
+function goesBefore(one: Message, other: Message, { order, unreadFirst }: Sorting): boolean {
+  if (unreadFirst && one.seen !== other.seen) return !one.seen
   const a = order === 'time' ? one.time : one.score
   const b = order === 'time' ? other.time : other.score
   return a !== b ? a > b : one.id > other.id
@@ -24,13 +30,13 @@ export function without(pages: Pages, ids: ReadonlySet<number>): Pages {
 }
 
 /** The pages with a message put where it belongs; left alone when that lies beyond what is loaded. */
-export function withMessage(pages: Pages, message: Message, order: Order): Pages {
+export function withMessage(pages: Pages, message: Message, sorting: Sorting): Pages {
   const clean = without(pages, new Set([message.id]))
   let placed = false
   const last = clean.pages.length - 1
   const result = clean.pages.map((page, number) => {
     if (placed) return page
-    const at = page.messages.findIndex((one) => goesBefore(message, one, order))
+    const at = page.messages.findIndex((one) => goesBefore(message, one, sorting))
     if (at < 0 && !(number === last && page.next === '')) return page
     placed = true
     const index = at < 0 ? page.messages.length : at
@@ -39,13 +45,13 @@ export function withMessage(pages: Pages, message: Message, order: Order): Pages
   return { ...clean, pages: result }
 }
 
-/** The pages with fields of one message changed. */
-export function changed(pages: Pages, id: number, fields: Partial<Message>): Pages {
+/** The pages with fields of some messages changed. */
+export function changed(pages: Pages, ids: ReadonlySet<number>, fields: Partial<Message>): Pages {
   return {
     ...pages,
     pages: pages.pages.map((page) => ({
       ...page,
-      messages: page.messages.map((one) => (one.id === id ? { ...one, ...fields } : one)),
+      messages: page.messages.map((one) => (ids.has(one.id) ? { ...one, ...fields } : one)),
     })),
   }
 }

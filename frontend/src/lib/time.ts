@@ -4,6 +4,8 @@ const CLOCK = new Intl.DateTimeFormat(undefined, { hour: '2-digit', minute: '2-d
 const WEEKDAY = new Intl.DateTimeFormat(undefined, { weekday: 'short' })
 const DATE = new Intl.DateTimeFormat(undefined, { day: 'numeric', month: 'short' })
 const DATE_AND_YEAR = new Intl.DateTimeFormat(undefined, { day: 'numeric', month: 'short', year: 'numeric' })
+const LONG_WEEKDAY = new Intl.DateTimeFormat(undefined, { weekday: 'long' })
+const LONG_DATE = new Intl.DateTimeFormat(undefined, { weekday: 'long', day: 'numeric', month: 'long' })
 const EXACT = new Intl.DateTimeFormat(undefined, { dateStyle: 'full', timeStyle: 'short' })
 
 function midnight(at: Date): number {
@@ -30,4 +32,27 @@ export function bytes(count: number): string {
   if (count < 1000) return `${count} B`
   if (count < 1_000_000) return `${Math.round(count / 1000)} KB`
   return `${(count / 1_000_000).toFixed(1)} MB`
+}
+
+/** A day as a heading: today, yesterday, the weekday this week, else the date. */
+export function dayName(seconds: number, now = new Date()): string {
+  const at = new Date(seconds * 1000)
+  const days = Math.round((midnight(now) - midnight(at)) / DAY)
+  if (days === 0) return 'Today'
+  if (days === 1) return 'Yesterday'
+  if (days > 1 && days < 7) return LONG_WEEKDAY.format(at)
+  return (at.getFullYear() === now.getFullYear() ? LONG_DATE : DATE_AND_YEAR).format(at)
+}
+
+/** From when to when an event lasts; days of a whole-day event are days of UTC. */
+export function lasting(start: number, end: number, allDay: boolean): string {
+  if (!start) return 'no time given'
+  const format = new Intl.DateTimeFormat(
+    undefined,
+    allDay ? { dateStyle: 'full', timeZone: 'UTC' } : { dateStyle: 'full', timeStyle: 'short' },
+  )
+  const last = allDay ? end - 1 : end
+  return last > start
+    ? format.formatRange(new Date(start * 1000), new Date(last * 1000))
+    : format.format(new Date(start * 1000))
 }

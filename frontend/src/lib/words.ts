@@ -22,6 +22,7 @@ const DECIDED: Record<string, string> = {
   unreadable: 'It has no header that can be read, so it stays where you will see it.',
   history: 'You had dealt with it before it came here.',
   own: 'You sent it.',
+  filed: 'You filed it here.',
 }
 
 /** Why a message stands where it stands, when it is not the model's doing. */
@@ -31,6 +32,13 @@ export function decidedWords(message: Message): string {
 
 export function senderName(message: Message): string {
   return message.sender_name || message.sender_address || 'unknown sender'
+}
+
+/** The sender as the owner likes to see it. */
+export function nameOf(message: Message, shown: 'name' | 'address' | 'both'): string {
+  const { sender_name: name, sender_address: address } = message
+  if (shown === 'address' && address) return address
+  return shown === 'both' && name && address ? `${name} ‹${address}›` : senderName(message)
 }
 
 export function subjectOf(subject: string): string {

@@ -14,7 +14,7 @@ const { titles } = usePlaces()
 const { undo, said } = useTeaching()
 const { rebuilding } = useStatus()
 const shown = ref<'steps' | 'lessons'>('steps')
-const KINDS: Record<string, string> = { verdict: 'verdict', kin: 'kin' }
+const KINDS: Record<string, string> = { back: 'put back' }
 
 const steps = useInfiniteQuery({
   queryKey: ['journal', 'steps'],

@@ -2,8 +2,11 @@
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { ref, watch } from 'vue'
 import { client, unwrap, type Settings } from '../api/client'
+import BucketSettings from '../components/BucketSettings.vue'
+import EyeSettings from '../components/EyeSettings.vue'
+import KeySettings from '../components/KeySettings.vue'
+import PictureSettings from '../components/PictureSettings.vue'
 import SureSettings from '../components/SureSettings.vue'
-import { order, singleKeys, theme } from '../composables/settings'
 
 const queries = useQueryClient()
 const { data } = useQuery({ queryKey: ['settings'], queryFn: () => unwrap(client.GET('/api/settings')) })
@@ -30,42 +33,35 @@ async function save(change: Partial<Settings>): Promise<void> {
       <p role="status">{{ said }}</p>
     </header>
     <div class="settings-columns">
-      <form
-        class="settings"
-        @submit.prevent="save({ owner_addresses: addresses.split(/[\s,;]+/).filter(Boolean) })"
-      >
-        <h2>You</h2>
-        <label for="addresses">Addresses you receive mail at, one a line</label>
-        <BFormTextarea id="addresses" v-model="addresses" rows="4" spellcheck="false" />
-        <p class="note">They tell mail to you alone from mail to a crowd, and your own mail from others'.</p>
-        <p>
-          <button type="submit" class="plain-button">Save addresses</button>
-        </p>
-      </form>
-      <div class="settings">
-        <h2>Look and hand</h2>
-        <label for="theme">Theme</label>
-        <BFormSelect id="theme" v-model="theme">
-          <option value="auto">as the system</option>
-          <option value="light">light</option>
-          <option value="dark">dark</option>
-        </BFormSelect>
-        <label for="order">Order of lists</label>
-        <BFormSelect id="order" v-model="order">
-          <option value="importance">by importance</option>
-          <option value="time">newest first</option>
-        </BFormSelect>
-        <BFormCheckbox v-model="singleKeys"
-          >Single letters act as keys (a, s, d, f, j, k and the others)</BFormCheckbox
-        >
+      <EyeSettings />
+      <div class="settings-stack">
+        <KeySettings />
+        <BucketSettings @said="(text) => (said = text)" />
+        <div v-if="data" class="settings">
+          <h2>After a verdict</h2>
+          <BFormCheckbox
+            :model-value="data.kin_follow"
+            @update:model-value="(yes) => save({ kin_follow: Boolean(yes) })"
+            >Kin follow at once, as a step of their own in the journal</BFormCheckbox
+          >
+        </div>
       </div>
-      <div v-if="data" class="settings">
-        <h2>After a verdict</h2>
-        <BFormCheckbox
-          :model-value="data.kin_follow"
-          @update:model-value="(yes) => save({ kin_follow: Boolean(yes) })"
-          >Kin follow at once, as a step of their own in the journal</BFormCheckbox
+      <div class="settings-stack">
+        <form
+          class="settings"
+          @submit.prevent="save({ owner_addresses: addresses.split(/[\s,;]+/).filter(Boolean) })"
         >
+          <h2>You</h2>
+          <label for="addresses">Addresses you receive mail at, one a line</label>
+          <BFormTextarea id="addresses" v-model="addresses" rows="4" spellcheck="false" />
+          <p class="note">
+            They tell mail to you alone from mail to a crowd, and your own mail from others'.
+          </p>
+          <p>
+            <button type="submit" class="plain-button">Save addresses</button>
+          </p>
+        </form>
+        <PictureSettings @said="(text) => (said = text)" />
       </div>
       <SureSettings v-if="data" :settings="data" @save="save" />
     </div>

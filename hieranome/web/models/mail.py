@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
-from pydantic import BaseModel
-
 from hieranome.core.evidence import Kind
 from hieranome.core.sure import Reach
+from hieranome.store.places import Rhythm
 from hieranome.web.models.answer import Answer
 
 
 class PlaceOut(Answer):
-    """A place with its counts; ``key`` is the letter that puts mail there, empty when none does."""
+    """A place with its counts. ``takes`` says that a verdict can put mail there; ``notice`` is how many messages may
+    wait in it before it is told (0: any number), ``rhythm`` how often it wants to be looked at, ``looked_at`` when it
+    last was (Unix seconds); ``own`` that the owner made it."""
 
     name: str
     title: str
@@ -18,7 +19,11 @@ class PlaceOut(Answer):
     important: bool
     total: int
     unread: int
-    key: str
+    notice: int
+    rhythm: Rhythm
+    looked_at: int
+    own: bool
+    takes: bool
 
 
 class BoundsOut(Answer):
@@ -114,6 +119,50 @@ class LowOut(Answer):
     share: float
 
 
+class CheckOut(Answer):
+    """What a server found about where the message came from, and whether the owner believes that server."""
+
+    server: str
+    believed: bool
+    words: str
+
+
+class InvitationOut(Answer):
+    """An event that came with the message. Times are Unix seconds, 0 where there is none; those of whole days are
+    midnights of UTC."""
+
+    kind: str
+    title: str
+    start: int
+    end: int
+    all_day: bool
+    place: str
+    organiser: str
+    attendees: list[str]
+    repeats: bool
+
+
+class PassageOut(Answer):
+    """A stretch of the text, the sender's own or quoted."""
+
+    quoted: bool
+    text: str
+
+
+class HeaderOut(Answer):
+    """One header, decoded."""
+
+    name: str
+    value: str
+
+
+class PartTextOut(Answer):
+    """An attached text; ``cut`` says that it is longer."""
+
+    text: str
+    cut: bool
+
+
 class PartOut(Answer):
     """An attachment; ``path`` addresses it, ``size`` is bytes."""
 
@@ -134,18 +183,14 @@ class OpenedOut(Answer):
     low: list[LowOut]
     evidence: list[EvidenceOut]
     verdict: LessonOut | None
-    text: str
+    passages: list[PassageOut]
     has_html: bool
     blocked: int
+    pictured: bool
     parts: list[PartOut]
+    invitation: InvitationOut | None
+    checks: list[CheckOut]
     reaches: list[Reach]
     defects: list[str]
-    authentication: list[str]
     vouched: bool
     warnings: list[str]
-
-
-class SeenIn(BaseModel):
-    """Read or unread."""
-
-    seen: bool

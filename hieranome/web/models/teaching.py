@@ -8,7 +8,7 @@ from pydantic import BaseModel, Field
 
 from hieranome.core.sure import Reach
 from hieranome.web.models.answer import Answer
-from hieranome.web.models.mail import LessonOut, MessageOut
+from hieranome.web.models.mail import EvidenceOut, LessonOut, MessageOut
 
 
 class VerdictIn(BaseModel):
@@ -17,6 +17,13 @@ class VerdictIn(BaseModel):
     messages: Annotated[list[int], Field(min_length=1, max_length=500)]
     belongs: str
     reach: Reach = Reach.LEARN
+
+
+class WeighingIn(BaseModel):
+    """Messages that matter more (``up``) or less than the model thinks."""
+
+    messages: Annotated[list[int], Field(min_length=1, max_length=500)]
+    up: bool
 
 
 class EffectOut(Answer):
@@ -43,8 +50,16 @@ class ContraryOut(Answer):
     latest: int
 
 
+class ChangeOut(Answer):
+    """A line of evidence that changed, and what it contributed before, in log-odds."""
+
+    line: EvidenceOut
+    before: float
+
+
 class OutcomeOut(Answer):
-    """What a verdict did, and the kin that would follow (the surest listed); ``followed`` is the step in which they
+    """What a verdict did, and the kin that would follow (the surest listed); ``changed`` is the evidence
+    of a single message that changed most; ``followed`` is the step in which they
     did by the owner's setting, or 0."""
 
     step: int
@@ -52,6 +67,7 @@ class OutcomeOut(Answer):
     kin: list[KinOut]
     kin_total: int
     contrary: list[ContraryOut]
+    changed: list[ChangeOut]
     followed: int
 
 

@@ -8,45 +8,45 @@ from urllib.parse import quote
 from fastapi import APIRouter, Query
 from fastapi.responses import HTMLResponse, Response
 
-from hieranome.app import viewing
-from hieranome.core.buckets import UNDECIDED
+from hieranome.app import filing, pictures, viewing
+from hieranome.core.evidence import Line
 from hieranome.core.facts import Correspondent
 from hieranome.core.routing import bounds
 from hieranome.mail.safe_html import POLICY
-from hieranome.store import messages, places
+from hieranome.store import listing, messages, places, searches
 from hieranome.store.lessons import LessonRecord
-from hieranome.store.messages import Order
+from hieranome.store.listing import Listing, Order
 from hieranome.web.models.mail import (
     BoundsOut,
+    CheckOut,
     EvidenceOut,
+    HeaderOut,
+    InvitationOut,
     LessonOut,
     LowOut,
     MessageOut,
     OpenedOut,
     PageOut,
     PartOut,
+    PartTextOut,
+    PassageOut,
     PersonOut,
-    PlaceOut,
     PlacesOut,
-    SeenIn,
 )
-from hieranome.web.state import RoomDep
+from hieranome.web.models.search import PicturedIn, PicturedOut
+from hieranome.web.routers.filing import place_out
+from hieranome.web.state import RoomDep, ServedDep
 
 router = APIRouter(tags=["mail"])
 
-LETTERS = "asdfg"
-"""Letters that put a message in the places of the band, in its order, Your call left out."""
+PDF_POLICY = "default-src 'none'; object-src 'self'; style-src 'unsafe-inline'; frame-ancestors 'none'"
+"""What a PDF shown by the browser's own viewer may do."""
 
 
 @router.get("/places")
 def list_places(room: RoomDep) -> PlacesOut:
     """All places with their counts, in the order of the flow band."""
-    letters = iter(LETTERS)
-    found = []
-    for place in places.every(room.reader()):
-        takes = place.band >= 0 and place.name != UNDECIDED
-        key = next(letters, "") if takes else ""
-        found.append(PlaceOut(**{n: getattr(place, n) for n in place.__dataclass_fields__}, key=key))
+    found = [place_out(place) for place in places.every(room.reader())]
     limits = bounds(room.costs)
     return PlacesOut(places=found, bounds=BoundsOut(ask=limits.ask, desk=limits.desk), revision=room.revision)
 
@@ -56,14 +56,16 @@ def list_messages(
     room: RoomDep,
     place: str,
     order: Order = "importance",
+    unread_first: bool = False,
+    unread_only: bool = False,
     cursor: str = "",
-    limit: Annotated[int, Query(ge=1, le=messages.MAX_PAGE)] = 100,
+    limit: Annotated[int, Query(ge=1, le=listing.MAX_PAGE)] = 100,
 ) -> PageOut:
     """One page of a place; pass ``next`` back as ``cursor`` for the following one."""
     db = room.reader()
     places.check(db, place)
     revision, _, position = cursor.partition("~") if cursor else ("", "", "")
-    page = messages.page(db, place, order, position, limit)
+    page = listing.page(db, Listing(place, order, unread_first, unread_only), position, limit)
     return PageOut(
         messages=[MessageOut.model_validate(m) for m in page.messages],
         next=f"{room.revision}~{page.next}" if page.next else "",
@@ -84,34 +86,26 @@ def open_message(room: RoomDep, number: int) -> OpenedOut:
         cc=[_person(c) for c in facts.cc],
         log_odds=opened.judgement.log_odds,
         low=[LowOut(place=name, share=share) for name, share in opened.judgement.low.items()],
-        evidence=[
-            EvidenceOut(
-                kind=line.kind,
-                group=line.group,
-                text=line.text,
-                value=line.value,
-                count=line.count,
-                lesson=_lesson(record),
-            )
-            for line, record in opened.evidence
-        ],
+        evidence=[evidence_out(line, record) for line, record in opened.evidence],
         verdict=_lesson(opened.verdict),
-        text=opened.text,
+        passages=[PassageOut.model_validate(one) for one in opened.passages],
         has_html=opened.has_html,
         blocked=opened.blocked,
+        pictured=opened.pictured,
         parts=[PartOut.model_validate(part) for part in opened.parts],
         reaches=opened.reaches,
         defects=list(facts.defects),
-        authentication=[f"{server}: {results}" for server, results in facts.authentication],
+        invitation=InvitationOut.model_validate(opened.invitation) if opened.invitation else None,
+        checks=[CheckOut.model_validate(one) for one in opened.checks],
         vouched=opened.vouched,
         warnings=opened.warnings,
     )
 
 
 @router.get("/messages/{number}/html", response_class=HTMLResponse)
-def message_html(room: RoomDep, number: int) -> HTMLResponse:
-    """The message's HTML, made safe, as a page for a frame without scripts."""
-    return HTMLResponse(viewing.html_page(room, number), headers={"content-security-policy": POLICY})
+def message_html(room: RoomDep, number: int, pictures: bool = False) -> HTMLResponse:
+    """The message's HTML, made safe, as a page for a frame without scripts; with its remote pictures when asked."""
+    return HTMLResponse(viewing.html_page(room, number, pictures=pictures), headers={"content-security-policy": POLICY})
 
 
 @router.get("/messages/{number}/source", response_class=Response)
@@ -122,13 +116,35 @@ def message_source(room: RoomDep, number: int) -> Response:
     return Response(content, media_type="application/octet-stream", headers=headers)
 
 
+@router.get("/messages/{number}/headers")
+def message_headers(room: RoomDep, number: int) -> list[HeaderOut]:
+    """The headers of the message in order, decoded."""
+    return [HeaderOut(name=name, value=value) for name, value in viewing.header_lines(room, number)]
+
+
+@router.get("/messages/{number}/pictures/{at}", response_class=Response)
+def message_picture(served: ServedDep, number: int, at: int) -> Response:
+    """A remote picture of the message, fetched now."""
+    picture = served.pictures.get(number, at)
+    return Response(picture.content, media_type=picture.media_type)
+
+
 @router.get("/messages/{number}/parts/{path}", response_class=Response)
-def message_part(room: RoomDep, number: int, path: str) -> Response:
-    """An attachment: raster pictures as such, everything else as a download."""
-    part = viewing.file_part(room, number, path)
+def message_part(room: RoomDep, number: int, path: str, view: bool = False) -> Response:
+    """An attachment: raster pictures as such, a PDF too with ``view``, everything else as a download."""
+    part = viewing.file_part(room, number, path, view=view)
     way = "inline" if part.inline else "attachment"
     headers = {"content-disposition": f"{way}; filename*=UTF-8''{quote(part.name)}"}
+    if part.media_type == viewing.PDF:
+        headers["content-security-policy"] = PDF_POLICY
     return Response(part.content, media_type=part.media_type, headers=headers)
+
+
+@router.get("/messages/{number}/parts/{path}/text")
+def message_part_text(room: RoomDep, number: int, path: str) -> PartTextOut:
+    """An attached text, to be shown."""
+    text, cut = viewing.part_text(room, number, path)
+    return PartTextOut(text=text, cut=cut)
 
 
 @router.get("/messages/{number}/thread")
@@ -137,14 +153,33 @@ def message_thread(room: RoomDep, number: int) -> list[MessageOut]:
     return [MessageOut.model_validate(m) for m in viewing.thread_of(room, number)]
 
 
-@router.put("/messages/{number}/seen")
-def set_seen(room: RoomDep, number: int, wanted: SeenIn) -> MessageOut:
-    """Mark a message read or unread."""
-    return MessageOut.model_validate(viewing.mark_seen(room, number, wanted.seen))
+@router.post("/messages/{number}/opened")
+def mark_opened(room: RoomDep, number: int) -> MessageOut:
+    """Mark a message read because it was opened."""
+    return MessageOut.model_validate(filing.mark_opened(room, number))
+
+
+@router.get("/pictured")
+def list_pictured(room: RoomDep) -> PicturedOut:
+    """The senders whose pictures are always fetched."""
+    return PicturedOut(addresses=searches.pictured(room.reader()))
+
+
+@router.put("/pictured")
+def set_pictured(room: RoomDep, wanted: PicturedIn) -> PicturedOut:
+    """Fetch a sender's pictures always, or no longer."""
+    return PicturedOut(addresses=pictures.set_sender(room, wanted.address, wanted.wanted))
 
 
 def _person(who: Correspondent) -> PersonOut:
     return PersonOut(name=who.name, address=who.address)
+
+
+def evidence_out(line: Line, record: LessonRecord | None) -> EvidenceOut:
+    """A line of evidence with the lesson it is about."""
+    return EvidenceOut(
+        kind=line.kind, group=line.group, text=line.text, value=line.value, count=line.count, lesson=_lesson(record)
+    )
 
 
 def _lesson(record: LessonRecord | None) -> LessonOut | None:

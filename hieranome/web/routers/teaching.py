@@ -6,10 +6,11 @@ from typing import Annotated
 
 from fastapi import APIRouter, Query
 
-from hieranome.app import correct
+from hieranome.app import correct, undoing
 from hieranome.store import journal, lessons
 from hieranome.web.models.mail import LessonOut, MessageOut
 from hieranome.web.models.teaching import (
+    ChangeOut,
     ContraryOut,
     EffectOut,
     JournalOut,
@@ -19,7 +20,9 @@ from hieranome.web.models.teaching import (
     OutcomeOut,
     StepOut,
     VerdictIn,
+    WeighingIn,
 )
+from hieranome.web.routers.mail import evidence_out
 from hieranome.web.state import RoomDep
 
 router = APIRouter(tags=["teaching"])
@@ -31,7 +34,16 @@ Before = Annotated[int, Query(ge=0)]
 @router.post("/verdicts")
 def give_verdict(room: RoomDep, verdict: VerdictIn) -> OutcomeOut:
     """Say where messages belong; answers with the effect and the kin that would follow."""
-    outcome = correct.correct(room, verdict.messages, verdict.belongs, verdict.reach)
+    return _outcome(correct.correct(room, verdict.messages, verdict.belongs, verdict.reach))
+
+
+@router.post("/weighings")
+def weigh_anew(room: RoomDep, wanted: WeighingIn) -> OutcomeOut:
+    """Say that messages matter more or less; they stay where they stand, and the model learns."""
+    return _outcome(correct.weigh_anew(room, wanted.messages, up=wanted.up))
+
+
+def _outcome(outcome: correct.Outcome) -> OutcomeOut:
     return OutcomeOut(
         step=outcome.step,
         effects=[EffectOut.model_validate(e) for e in outcome.effects],
@@ -41,6 +53,7 @@ def give_verdict(room: RoomDep, verdict: VerdictIn) -> OutcomeOut:
         ],
         kin_total=outcome.kin_total,
         contrary=[ContraryOut.model_validate(one) for one in outcome.contrary],
+        changed=[ChangeOut(line=evidence_out(one.line, one.lesson), before=one.before) for one in outcome.changed],
         followed=outcome.followed,
     )
 
@@ -55,13 +68,13 @@ def pull_kin(room: RoomDep, step: int, kin: KinIn) -> StepOut:
 @router.post("/steps/{step}/undo")
 def undo_step(room: RoomDep, step: int) -> StepOut:
     """Undo one step of the journal."""
-    return StepOut.model_validate(correct.undo(room, step))
+    return StepOut.model_validate(undoing.undo(room, step))
 
 
 @router.post("/undo")
 def undo_latest(room: RoomDep) -> StepOut:
     """Undo the latest step that stands."""
-    return StepOut.model_validate(correct.undo(room))
+    return StepOut.model_validate(undoing.undo(room))
 
 
 @router.get("/steps")

@@ -1,0 +1,130 @@
+<script setup lang="ts">
+import { useQueryClient } from '@tanstack/vue-query'
+import { computed, ref } from 'vue'
+import { client, unwrap, type Place } from '../api/client'
+import { usePlaces } from '../composables/places'
+
+type Wanted = Partial<Pick<Place, 'title' | 'notice' | 'rhythm'>>
+
+const emit = defineEmits<{ said: [text: string] }>()
+const queries = useQueryClient()
+const { band, folders } = usePlaces()
+const buckets = computed(() => band.value.filter((place) => place.takes))
+const title = ref('')
+const important = ref(false)
+const folder = ref('')
+
+async function guarded(work: () => Promise<unknown>, done: string): Promise<void> {
+  try {
+    await work()
+    emit('said', done)
+  } catch (error) {
+    emit('said', (error as Error).message)
+  }
+  await queries.invalidateQueries({ queryKey: ['places'] })
+}
+
+const describe = (place: Place, body: Wanted) =>
+  guarded(
+    () => unwrap(client.PUT('/api/places/{name}', { params: { path: { name: place.name } }, body })),
+    'Saved.',
+  )
+
+const addBucket = () =>
+  guarded(async () => {
+    await unwrap(client.POST('/api/buckets', { body: { title: title.value, important: important.value } }))
+    title.value = ''
+    important.value = false
+  }, 'The bucket is made. Put mail there, and the model learns what belongs in it.')
+
+const addFolder = () =>
+  guarded(async () => {
+    await unwrap(client.POST('/api/folders', { body: { title: folder.value } }))
+    folder.value = ''
+  }, 'The folder is made.')
+
+const remove = (place: Place) =>
+  guarded(async () => {
+    const params = { path: { name: place.name } }
+    const answer = await client.DELETE('/api/places/{name}', { params })
+    if (!answer.response.ok) await unwrap(Promise.resolve(answer as never))
+  }, 'The folder is gone.')
+
+const valueOf = (event: Event) => (event.target as HTMLInputElement).value
+</script>
+
+<template>
+  <div class="settings settings-buckets">
+    <h2>Buckets and folders</h2>
+    <table class="bucket-table">
+      <thead>
+        <tr>
+          <th scope="col">Name</th>
+          <th scope="col">Notice at</th>
+          <th scope="col">Rhythm</th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="place in buckets" :key="place.name">
+          <td>
+            <input
+              type="text"
+              maxlength="40"
+              :value="place.title"
+              :aria-label="`Name of ${place.title}`"
+              @change="describe(place, { title: valueOf($event) })"
+            />
+          </td>
+          <td>
+            <input
+              type="number"
+              min="0"
+              max="100000"
+              :value="place.notice"
+              :aria-label="`Notice at, for ${place.title}`"
+              @change="describe(place, { notice: Number(valueOf($event)) || 0 })"
+            />
+          </td>
+          <td>
+            <select
+              :value="place.rhythm"
+              :aria-label="`Rhythm of ${place.title}`"
+              @change="describe(place, { rhythm: valueOf($event) as Place['rhythm'] })"
+            >
+              <option value="">none</option>
+              <option value="daily">daily</option>
+              <option value="weekly">weekly</option>
+            </select>
+          </td>
+        </tr>
+      </tbody>
+    </table>
+    <p class="note">
+      The spine says quietly when so many unread messages wait in a bucket (0: never), or when its day has
+      come.
+    </p>
+    <form class="settings-add" @submit.prevent="addBucket">
+      <BFormInput v-model="title" aria-label="New bucket" placeholder="New bucket" maxlength="40" />
+      <BFormCheckbox v-model="important">For mail that needs you</BFormCheckbox>
+      <button type="submit" class="plain-button" :disabled="!title.trim()">Make the bucket</button>
+    </form>
+    <form class="settings-add" @submit.prevent="addFolder">
+      <BFormInput v-model="folder" aria-label="New folder" placeholder="New folder" maxlength="40" />
+      <button type="submit" class="plain-button" :disabled="!folder.trim()">Make the folder</button>
+    </form>
+    <ul v-if="folders.length" class="folder-list" aria-label="Your folders">
+      <li v-for="place in folders" :key="place.name">
+        <bdi>{{ place.title }}</bdi> <span class="note">{{ place.total }}</span>
+        <button
+          v-if="!place.total"
+          type="button"
+          class="quiet-button"
+          :aria-label="`Take the folder ${place.title} away`"
+          @click="remove(place)"
+        >
+          Take away
+        </button>
+      </li>
+    </ul>
+  </div>
+</template>

@@ -1,0 +1,72 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import { keyFor } from '../composables/actions'
+import { kinWords, useTeaching } from '../composables/teaching'
+import { shown } from '../lib/gauge'
+import { contraryWords, evidenceWords, senderName, signed, subjectOf } from '../lib/words'
+
+defineProps<{ titles: Record<string, string> }>()
+
+const { effect, follow, undo, dismiss } = useTeaching()
+const outcome = computed(() => effect.value?.outcome)
+const listed = ref(false)
+const explained = ref(false)
+const moved = computed(() => {
+  const one = outcome.value?.effects[0]
+  return one && outcome.value?.effects.length === 1 ? `${shown(one.before)} → ${shown(one.after)}` : ''
+})
+</script>
+
+<template>
+  <div v-if="effect" class="effect" role="group" aria-label="Effect of the step">
+    <p class="effect-text">
+      <bdi>{{ effect.text }}</bdi>
+      <span v-if="moved" class="effect-score"> Score {{ moved }}.</span>
+      <template v-if="outcome">
+        <span v-if="outcome.contrary.length" class="effect-contrary">{{
+          contraryWords(outcome.contrary, titles)
+        }}</span>
+        <span class="effect-kin-count">{{ effect.pulled ? 'Its kin followed.' : kinWords(outcome) }}</span>
+      </template>
+    </p>
+    <span class="effect-buttons">
+      <button
+        v-if="outcome?.changed.length"
+        type="button"
+        class="plain-button"
+        :aria-expanded="explained"
+        @click="explained = !explained"
+      >
+        {{ explained ? 'Hide why' : 'Why' }}
+      </button>
+      <template v-if="outcome?.kin.length && !effect.pulled">
+        <button type="button" class="plain-button" :aria-expanded="listed" @click="listed = !listed">
+          {{ listed ? 'Hide kin' : 'Show kin' }}
+        </button>
+        <button type="button" class="plain-button" data-act="follow" @click="follow(outcome.kin)">
+          Let them follow <kbd v-if="keyFor('follow')">{{ keyFor('follow') }}</kbd>
+        </button>
+      </template>
+      <button type="button" class="plain-button" data-act="undo" @click="undo()">
+        Undo <kbd v-if="keyFor('undo')">{{ keyFor('undo') }}</kbd>
+      </button>
+      <button type="button" class="quiet-button" aria-label="Dismiss the effect" @click="dismiss">
+        Done
+      </button>
+    </span>
+    <ul v-if="explained && outcome" class="effect-changes" aria-label="Evidence that changed">
+      <li v-for="(change, index) in outcome.changed" :key="index">
+        <span>{{ evidenceWords(change.line, titles) }}</span>
+        <span class="effect-numbers">{{ signed(change.before) }} → {{ signed(change.line.value) }}</span>
+      </li>
+    </ul>
+    <ul v-if="listed && outcome && !effect.pulled" class="effect-kin" aria-label="Kin">
+      <li v-for="kin in outcome.kin.slice(0, 30)" :key="kin.message.id">
+        <bdi>{{ senderName(kin.message) }}</bdi>
+        <bdi class="kin-subject">{{ subjectOf(kin.message.subject) }}</bdi>
+        <span>{{ titles[kin.message.place] }} → {{ titles[kin.target] ?? kin.target }}</span>
+        <button type="button" class="quiet-button" @click="follow([kin])">Only this one</button>
+      </li>
+    </ul>
+  </div>
+</template>

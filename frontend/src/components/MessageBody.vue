@@ -1,0 +1,82 @@
+<script setup lang="ts">
+import { useResizeObserver } from '@vueuse/core'
+import { computed, onUnmounted, ref, watch } from 'vue'
+import type { Opened } from '../api/client'
+import { keyFor } from '../composables/actions'
+import { look } from '../composables/settings'
+import AttachmentList from './AttachmentList.vue'
+import InvitationCard from './InvitationCard.vue'
+
+const props = defineProps<{ number: number; opened: Opened; pictures: boolean }>()
+const emit = defineEmits<{ pictures: []; alwaysPictures: [] }>()
+
+const TALLEST = 20_000
+const frame = ref<HTMLIFrameElement | null>(null)
+const inside = ref<HTMLElement | null>(null)
+const height = ref('320px')
+const address = computed(() => `/api/messages/${props.number}/html${props.pictures ? '?pictures=true' : ''}`)
+const empty = computed(() => !props.opened.passages.some((one) => one.text.trim()))
+
+watch(
+  () => props.number,
+  () => (height.value = '320px'),
+)
+watch(() => look.value.textSize, loaded)
+useResizeObserver(inside, fit)
+onUnmounted(() => (inside.value = null))
+
+/** The frame has no scripts of its own: its size of text and its height are set from here. */
+function loaded(): void {
+  const page = frame.value?.contentDocument
+  if (!page?.body) return
+  page.documentElement.style.setProperty('zoom', `${look.value.textSize}%`)
+  inside.value = page.body
+  fit()
+}
+
+function fit(): void {
+  const page = frame.value?.contentDocument?.documentElement
+  if (page) height.value = `${Math.min(TALLEST, page.scrollHeight + 8)}px`
+}
+</script>
+
+<template>
+  <div class="message-body">
+    <InvitationCard v-if="opened.invitation" :invitation="opened.invitation" />
+    <AttachmentList v-if="opened.parts.length" :number="number" :parts="opened.parts" />
+    <p v-if="opened.blocked && !pictures" class="reading-blocked">
+      {{ opened.blocked }} {{ opened.blocked === 1 ? 'picture' : 'pictures' }} from elsewhere not loaded.
+      <button type="button" class="quiet-button" data-act="pictures" @click="emit('pictures')">
+        Load <kbd v-if="keyFor('pictures')">{{ keyFor('pictures') }}</kbd>
+      </button>
+      <button
+        v-if="opened.sender.address && !opened.warnings.length"
+        type="button"
+        class="quiet-button"
+        @click="emit('alwaysPictures')"
+      >
+        Always from this sender
+      </button>
+    </p>
+    <iframe
+      v-if="opened.has_html"
+      ref="frame"
+      class="reading-frame"
+      :style="{ height }"
+      :src="address"
+      sandbox="allow-same-origin allow-popups allow-popups-to-escape-sandbox"
+      title="Text of the message"
+      @load="loaded"
+    />
+    <div v-else class="reading-text" dir="auto" tabindex="-1">
+      <template v-for="(passage, index) in opened.passages" :key="index">
+        <details v-if="passage.quoted" class="reading-quoted">
+          <summary>quoted text</summary>
+          <div>{{ passage.text }}</div>
+        </details>
+        <div v-else>{{ passage.text }}</div>
+      </template>
+      <template v-if="empty">(no text)</template>
+    </div>
+  </div>
+</template>

@@ -1,0 +1,66 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { computed, reactive, ref, watch } from 'vue'
+import { client, unwrap, type Message } from '../api/client'
+import { look } from '../composables/settings'
+import ThreadPart from './ThreadPart.vue'
+
+const props = defineProps<{ number: number }>()
+const emit = defineEmits<{ open: [number: number] }>()
+
+const EARLIER = 5
+const expanded = reactive(new Set<number>())
+const every = ref(false)
+const { data } = useQuery({
+  queryKey: computed(() => ['thread', props.number]),
+  queryFn: () =>
+    unwrap(client.GET('/api/messages/{number}/thread', { params: { path: { number: props.number } } })),
+})
+const thread = computed<Message[]>(() => (look.value.threads ? (data.value ?? []) : []))
+const here = computed(() => thread.value.findIndex((one) => one.id === props.number))
+const before = computed(() => thread.value.slice(0, Math.max(0, here.value)))
+const earlier = computed(() => (every.value ? before.value : before.value.slice(-EARLIER)))
+const later = computed(() => (here.value < 0 ? [] : thread.value.slice(here.value + 1)))
+
+watch(
+  [() => props.number, data],
+  ([number, found], [was]) => {
+    if (number !== was) expanded.clear()
+    for (const one of found ?? []) if (!one.seen && one.id !== number) expanded.add(one.id)
+  },
+  { immediate: true },
+)
+
+function toggle(one: Message): void {
+  if (!expanded.delete(one.id)) expanded.add(one.id)
+}
+</script>
+
+<template>
+  <ol v-if="earlier.length" class="thread" aria-label="Earlier in this thread">
+    <li v-if="before.length > earlier.length">
+      <button type="button" class="quiet-button" @click="every = true">
+        {{ before.length - earlier.length }} earlier messages
+      </button>
+    </li>
+    <ThreadPart
+      v-for="one in earlier"
+      :key="one.id"
+      :message="one"
+      :expanded="expanded.has(one.id)"
+      @toggle="toggle(one)"
+      @open="emit('open', one.id)"
+    />
+  </ol>
+  <slot />
+  <ol v-if="later.length" class="thread" aria-label="Later in this thread">
+    <ThreadPart
+      v-for="one in later"
+      :key="one.id"
+      :message="one"
+      :expanded="expanded.has(one.id)"
+      @toggle="toggle(one)"
+      @open="emit('open', one.id)"
+    />
+  </ol>
+</template>

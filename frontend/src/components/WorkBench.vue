@@ -1,0 +1,107 @@
+<script setup lang="ts">
+import { computed, toRef } from 'vue'
+import type { Message } from '../api/client'
+import { usePlaces } from '../composables/places'
+import { look } from '../composables/settings'
+import { useWork, type Worked } from '../composables/work'
+import MailList from './MailList.vue'
+import ReadingSide from './ReadingSide.vue'
+import VerdictBar from './VerdictBar.vue'
+
+const props = defineProps<{
+  /** Messages above the list that are gone through first. */
+  ahead: readonly Message[]
+  list: readonly Message[]
+  place: string
+  openId: number
+  total: number
+  hasMore: boolean
+  loading: boolean
+  loadingMore: boolean
+  failed: string
+  label: string
+  byDay: boolean
+  mixed?: boolean
+  all: Worked['all']
+}>()
+const emit = defineEmits<{ show: [message?: number]; more: [] }>()
+
+const { takers, titles, bounds, band } = usePlaces()
+const walk = computed<Message[]>(() => [...props.ahead, ...props.list])
+const work = useWork({
+  walk,
+  openId: toRef(props, 'openId'),
+  place: toRef(props, 'place'),
+  show: (message) => emit('show', message),
+  all: (sender) => props.all(sender),
+})
+const { picked, chosen, taught, reaches, whole, reads, clear, toggle, extendTo, put, drag } = work
+const quiet = computed(() => {
+  const names = chosen.value.rows.map((one) => one.place)
+  return names.length > 0 && !band.value.some((one) => names.includes(one.name))
+})
+
+function open(message: Message): void {
+  if (look.value.reading === 'off') whole.value = true
+  emit('show', message.id)
+}
+
+function close(): void {
+  whole.value = false
+  emit('show')
+}
+</script>
+
+<template>
+  <div class="mail" :class="[`lay-${look.reading}`, { reads, whole: whole && openId }]">
+    <slot name="top" />
+    <section class="mail-list" :aria-label="label">
+      <slot name="head" :picked="picked.size" :clear="clear" />
+      <slot name="ahead" :open="open" :put="put" />
+      <p v-if="failed" class="list-note" role="alert">{{ failed }}</p>
+      <div v-else-if="!loading && list.length === 0" class="list-note"><slot name="empty" /></div>
+      <MailList
+        v-else
+        :messages="list"
+        :total="total"
+        :has-more="hasMore"
+        :loading-more="loadingMore"
+        :bounds="bounds"
+        :open-id="openId"
+        :picked="picked"
+        :label="label"
+        :by-day="byDay"
+        :titles="mixed ? titles : undefined"
+        @open="open"
+        @select="(message) => toggle(message.id)"
+        @extend="(message) => extendTo(message.id)"
+        @more="emit('more')"
+        @drag="drag"
+      />
+    </section>
+    <section v-if="reads || look.reading !== 'off'" class="mail-side" aria-label="Reading">
+      <ReadingSide
+        v-if="reads"
+        :number="openId"
+        :whole="Boolean(whole)"
+        @open="(number) => emit('show', number)"
+        @close="close"
+        @whole="whole = !whole"
+      />
+      <div v-else class="side-empty">
+        <p>Choose a message to read it and to see why it stands where it stands.</p>
+        <p><kbd>j</kbd> <kbd>k</kbd> move, <kbd>Enter</kbd> opens, <kbd>?</kbd> lists the keys.</p>
+      </div>
+    </section>
+    <VerdictBar
+      :count="chosen.ids.length"
+      :rows="chosen.rows"
+      :teachable="taught.ids.length > 0"
+      :takers="takers"
+      :quiet="quiet"
+      :titles="titles"
+      :reaches="reaches"
+      @put="(target) => put(target)"
+    />
+  </div>
+</template>

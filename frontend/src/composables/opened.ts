@@ -1,0 +1,51 @@
+// A message opened: what it says, and what may be done about what it keeps out.
+import { useQuery, useQueryClient } from '@tanstack/vue-query'
+import { computed, reactive, type Ref } from 'vue'
+import { client, unwrap } from '../api/client'
+import { useTeaching } from './teaching'
+
+/** Messages whose pictures were asked for since the page was loaded. */
+const asked = reactive(new Set<number>())
+
+export function useOpened(number: Ref<number>) {
+  const queries = useQueryClient()
+  const { say } = useTeaching()
+  const path = computed(() => ({ params: { path: { number: number.value } } }))
+  const { data, error, isPending } = useQuery({
+    queryKey: computed(() => ['opened', number.value]),
+    queryFn: () => unwrap(client.GET('/api/messages/{number}', path.value)),
+    staleTime: 0,
+  })
+  const pictures = computed(() => asked.has(number.value) || (data.value?.pictured ?? false))
+
+  function showPictures(): void {
+    if (data.value?.blocked) asked.add(number.value)
+  }
+
+  async function guarded(work: () => Promise<string>): Promise<void> {
+    try {
+      say(await work())
+      await queries.invalidateQueries({ queryKey: ['opened'] })
+    } catch (problem) {
+      say((problem as Error).message)
+    }
+  }
+
+  const alwaysPictures = () =>
+    guarded(async () => {
+      const address = data.value?.sender.address ?? ''
+      await unwrap(client.PUT('/api/pictured', { body: { address, wanted: true } }))
+      await queries.invalidateQueries({ queryKey: ['pictured'] })
+      return `Pictures from ${address} are loaded from now on.`
+    })
+
+  const vouch = () =>
+    guarded(async () => {
+      const body = { kind: 'address' as const, message: number.value, key: '' }
+      const one = await unwrap(client.POST('/api/vouched', { body }))
+      await queries.invalidateQueries({ queryKey: ['vouched'] })
+      return `${one.name || one.key} is vouched for: new mail from there stays on the Desk.`
+    })
+
+  return { opened: data, failed: error, waiting: isPending, pictures, showPictures, alwaysPictures, vouch }
+}

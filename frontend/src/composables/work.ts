@@ -1,0 +1,226 @@
+// Working through a list: the open message, the selection, and every verb on either.
+import { skipToken, useQuery } from '@tanstack/vue-query'
+import { computed, ref, watch, type Ref } from 'vue'
+import { client, unwrap, type Message, type Opened, type Reach } from '../api/client'
+import { between } from '../lib/rows'
+import { useVerbs } from './actions'
+import { usePlaces } from './places'
+import { look } from './settings'
+import { useTeaching, type Chosen } from './teaching'
+
+const REACHES: Reach[] = ['learn', 'message', 'thread', 'address', 'list', 'domain']
+
+export interface Worked {
+  /** The messages in the order they are gone through. */
+  walk: Readonly<Ref<Message[]>>
+  /** The open message, or 0. */
+  openId: Readonly<Ref<number>>
+  /** The place that is listed, or an empty string. */
+  place: Readonly<Ref<string>>
+  /** Opens a message, or none. */
+  show: (message?: number) => void
+  /** The ids of all that is listed, of one sender where one is named. */
+  all: (sender: string) => Promise<{ messages: number[]; total: number }>
+}
+
+export function useWork({ walk, openId, place, show, all }: Worked) {
+  const { takers, folders } = usePlaces()
+  const teaching = useTeaching()
+  const { reach, effect, say } = teaching
+  const picked = ref<ReadonlySet<number>>(new Set())
+  const dragged = ref<Chosen | null>(null)
+  const whole = ref(false)
+
+  /** What the reading side has opened; it does the asking. */
+  const { data: opened } = useQuery<Opened>({
+    queryKey: computed(() => ['opened', openId.value]),
+    queryFn: skipToken,
+  })
+
+  const open = computed<Message | undefined>(
+    () => walk.value.find((one) => one.id === openId.value) ?? opened.value?.message,
+  )
+  const chosen = computed<Chosen>(() => {
+    const rows = picked.value.size
+      ? walk.value.filter((one) => picked.value.has(one.id))
+      : open.value
+        ? [open.value]
+        : []
+    return {
+      ids: picked.value.size ? [...picked.value] : rows.map((one) => one.id),
+      rows,
+      place: place.value,
+    }
+  })
+  const taught = computed<Chosen>(() =>
+    picked.value.size || open.value?.decided_by !== 'own'
+      ? chosen.value
+      : { ...chosen.value, ids: [], rows: [] },
+  )
+  const reaches = computed<Reach[]>(() => {
+    const known = opened.value?.reaches
+    return picked.value.size || !known ? REACHES : REACHES.filter((one) => known.includes(one))
+  })
+  const reads = computed(() => openId.value !== 0 && (look.value.reading !== 'off' || whole.value))
+
+  watch(place, clear)
+  watch([openId, reads], ([id, shown]) => {
+    if (!id || !shown || !open.value || open.value.seen) return
+    const params = { path: { number: id } }
+    void unwrap(client.POST('/api/messages/{number}/opened', { params })).catch((error: Error) =>
+      say(error.message),
+    )
+  })
+
+  function clear(): void {
+    picked.value = new Set()
+  }
+
+  function at(by: number): Message | undefined {
+    const here = walk.value.findIndex((one) => one.id === openId.value)
+    return walk.value[here < 0 ? 0 : Math.min(walk.value.length - 1, Math.max(0, here + by))]
+  }
+
+  function step(by: number): void {
+    const next = at(by)
+    if (next) show(next.id)
+  }
+
+  function toUnread(): void {
+    const here = walk.value.findIndex((one) => one.id === openId.value)
+    const next = walk.value.slice(here + 1).find((one) => !one.seen) ?? walk.value.find((one) => !one.seen)
+    if (next) show(next.id)
+    else say('Nothing unread here.')
+  }
+
+  function toggle(id: number): void {
+    const next = new Set(picked.value)
+    if (!next.delete(id)) next.add(id)
+    picked.value = next
+  }
+
+  function extend(by: number): void {
+    const ids = [openId.value, at(by)?.id ?? 0].filter(Boolean)
+    picked.value = new Set([...picked.value, ...ids])
+    step(by)
+  }
+
+  function extendTo(id: number): void {
+    picked.value = new Set([...picked.value, ...between(walk.value, openId.value || id, id)])
+  }
+
+  async function pickAll(sender = ''): Promise<void> {
+    try {
+      const found = await all(sender)
+      picked.value = new Set(found.messages)
+      const rest = !sender && found.total > found.messages.length
+      say(`${found.messages.length}${rest ? ` of ${found.total}` : ''} selected.`)
+    } catch (error) {
+      say((error as Error).message)
+    }
+  }
+
+  /** Moves on as the owner likes after messages left the list. */
+  function goOn(gone: readonly number[]): void {
+    clear()
+    if (!gone.includes(openId.value)) return
+    const ids = new Set(gone)
+    const first = walk.value.findIndex((one) => ids.has(one.id))
+    const left = walk.value.filter((one) => !ids.has(one.id))
+    const next = look.value.after === 'list' ? undefined : left[afterwards(first, left.length)]
+    if (!next) whole.value = false
+    show(next?.id)
+  }
+
+  function afterwards(first: number, left: number): number {
+    const wanted = look.value.after === 'previous' ? first - 1 : first
+    return Math.min(Math.max(wanted, 0), left - 1)
+  }
+
+  function leave(what: Chosen, work: (what: Chosen) => Promise<void>): void {
+    if (!what.ids.length) return
+    goOn(what.ids)
+    void work(what)
+  }
+
+  const put = (target: string, what: Chosen = taught.value, how?: Reach) =>
+    leave(what, (those) => teaching.put(those, target, how))
+  const file = (target: string, what: Chosen = chosen.value) =>
+    leave(what, (those) => teaching.file(those, target))
+
+  function drop(target: string): void {
+    const what = dragged.value
+    dragged.value = null
+    if (!what) return
+    if (takers.value.some((one) => one.name === target)) put(target, what)
+    else file(target, what)
+  }
+
+  function putNumbered(number: number): void {
+    const taker = takers.value[number]
+    if (taker) put(taker.name)
+  }
+
+  function nextReach(): void {
+    const here = reaches.value.indexOf(reach.value)
+    reach.value = reaches.value[(here + 1) % reaches.value.length] ?? 'learn'
+  }
+
+  function close(): void {
+    if (picked.value.size) clear()
+    else if (whole.value) whole.value = false
+    else if (openId.value) show()
+  }
+
+  function read(): void {
+    if (!openId.value) step(0)
+    else if (look.value.reading === 'off' && !whole.value) whole.value = true
+    else
+      document
+        .querySelector<HTMLElement>('.reading .is-current .reading-text, .reading .is-current iframe')
+        ?.focus()
+  }
+
+  function fileIn(target = ''): void {
+    const known = ['archive', 'trash', ...folders.value.map((one) => one.name)]
+    if (known.includes(target)) file(target)
+  }
+
+  const every = (test: (one: Message) => boolean) =>
+    chosen.value.rows.length > 0 && chosen.value.rows.every(test)
+
+  useVerbs({
+    next: () => step(1),
+    previous: () => step(-1),
+    'next-unread': toUnread,
+    open: read,
+    whole: () => (whole.value = !whole.value && openId.value !== 0),
+    close,
+    select: () => openId.value && toggle(openId.value),
+    'extend-down': () => extend(1),
+    'extend-up': () => extend(-1),
+    'select-all': () => pickAll(),
+    'select-sender': () => open.value?.sender_address && pickAll(open.value.sender_address),
+    reach: nextReach,
+    follow: () => effect.value?.outcome && teaching.follow(effect.value.outcome.kin),
+    'weigh-up': () => teaching.weigh(taught.value, true),
+    'weigh-down': () => teaching.weigh(taught.value, false),
+    archive: () => file('archive'),
+    trash: () => file('trash'),
+    file: fileIn,
+    back: () => teaching.back(chosen.value),
+    flag: () => teaching.mark(chosen.value, every((one) => one.flagged) ? 'unflagged' : 'flagged'),
+    seen: () => teaching.mark(chosen.value, every((one) => one.seen) ? 'unread' : 'read'),
+    put: (target = '') => put(target),
+    always: (target = '') => put(target, taught.value, 'address'),
+    drop: (target = '') => drop(target),
+    ...Object.fromEntries([0, 1, 2, 3, 4].map((number) => [`put-${number}`, () => putNumbered(number)])),
+  })
+
+  function drag(message: Message): void {
+    const one = { ids: [message.id], rows: [message], place: place.value }
+    dragged.value = picked.value.has(message.id) ? chosen.value : one
+  }
+
+  return { picked, chosen, taught, reaches, whole, reads, clear, toggle, extendTo, put, drag }
+}

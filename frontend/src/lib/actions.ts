@@ -1,0 +1,112 @@
+// Everything that can be done, as data: its keys, its words, what it needs. Keys, help, command line and docs read it.
+export type Need = 'bucket' | 'folder' | 'place' | 'sender' | 'date' | 'line' | 'name'
+
+export interface Action {
+  name: string
+  keys: readonly string[]
+  title: string
+  needs?: Need
+}
+
+export const ACTIONS: readonly Action[] = [
+  { name: 'put-0', keys: ['a'], title: 'Put in the first place of the band (Desk)' },
+  { name: 'put-1', keys: ['s'], title: 'Put in the second (Shelf)' },
+  { name: 'put-2', keys: ['d'], title: 'Put in the third (Digest)' },
+  { name: 'put-3', keys: ['f'], title: 'Put in the fourth (Drain)' },
+  { name: 'put-4', keys: ['g'], title: 'Put in the first bucket of your own' },
+  { name: 'reach', keys: ['e'], title: 'Change how far the next lesson reaches' },
+  { name: 'follow', keys: ['y'], title: 'Let the kin of the last lesson follow' },
+  { name: 'undo', keys: ['u'], title: 'Undo the latest step' },
+  { name: 'weigh-up', keys: ['+'], title: 'Teach that it matters more, and leave it where it stands' },
+  { name: 'weigh-down', keys: ['-'], title: 'Teach that it matters less, and leave it where it stands' },
+  { name: 'archive', keys: ['w'], title: 'Put in the Archive' },
+  { name: 'trash', keys: ['x'], title: 'Put in the Trash' },
+  { name: 'file', keys: ['t'], title: 'File in a folder', needs: 'folder' },
+  { name: 'back', keys: ['q'], title: 'Put filed mail back where it stood' },
+  { name: 'flag', keys: ['b'], title: 'Flag, or take the flag away' },
+  { name: 'seen', keys: ['m'], title: 'Mark read or unread' },
+  { name: 'next', keys: ['j', 'ArrowDown'], title: 'Next message' },
+  { name: 'previous', keys: ['k', 'ArrowUp'], title: 'Previous message' },
+  { name: 'next-unread', keys: ['n'], title: 'Next unread message' },
+  { name: 'open', keys: ['Enter'], title: 'Open the message and go to its text' },
+  { name: 'whole', keys: ['v'], title: 'Read on the whole page, or beside the list' },
+  { name: 'close', keys: ['Escape'], title: 'Close the message, clear the selection' },
+  { name: 'select', keys: [' '], title: 'Select or deselect' },
+  { name: 'extend-down', keys: ['Shift+ArrowDown', 'J'], title: 'Select and go to the next' },
+  { name: 'extend-up', keys: ['Shift+ArrowUp', 'K'], title: 'Select and go to the previous' },
+  { name: 'select-all', keys: ['Ctrl+a'], title: 'Select all of this place' },
+  { name: 'select-sender', keys: ['z'], title: 'Select all from this sender' },
+  { name: 'order', keys: ['o'], title: 'Order by importance or by time' },
+  { name: 'unread-only', keys: ['h'], title: 'Show unread mail only, or all' },
+  { name: 'pictures', keys: ['i'], title: 'Load the pictures of the message' },
+  { name: 'place-left', keys: ['ArrowLeft'], title: 'Bucket to the left' },
+  { name: 'place-right', keys: ['ArrowRight'], title: 'Bucket to the right' },
+  { name: 'search', keys: ['/'], title: 'Search' },
+  { name: 'command', keys: [':'], title: 'Open the command line' },
+  { name: 'help', keys: ['?'], title: 'Show the keys' },
+  { name: 'put', keys: [], title: 'Put in a bucket', needs: 'bucket' },
+  { name: 'always', keys: [], title: 'Put this sender in a bucket, always', needs: 'bucket' },
+  { name: 'go', keys: [], title: 'Go to a place', needs: 'place' },
+  { name: 'find', keys: [], title: 'Find with a search line', needs: 'line' },
+  { name: 'find-sender', keys: [], title: 'Find mail from a sender', needs: 'sender' },
+  { name: 'find-date', keys: [], title: 'Find mail of this place before a date', needs: 'date' },
+  { name: 'save-search', keys: [], title: 'Save this search', needs: 'name' },
+  { name: 'new-folder', keys: [], title: 'Make a folder', needs: 'name' },
+  { name: 'reading-side', keys: [], title: 'Read beside the list, below it, or on a page of its own' },
+  { name: 'density', keys: [], title: 'Rows of one line or of two' },
+  { name: 'theme', keys: [], title: 'Change the theme' },
+]
+
+/** Keys by action where the owner chose other ones. */
+export type Chosen = Record<string, string[]>
+
+/** The keys of an action. */
+export function keysOf(action: Action, chosen: Chosen): readonly string[] {
+  return chosen[action.name] ?? action.keys
+}
+
+/** The chosen keys with one key given to an action; whoever had it loses it. */
+export function assigned(chosen: Chosen, name: string, key: string): Chosen {
+  const next: Chosen = { ...chosen }
+  for (const action of ACTIONS) {
+    const keys = keysOf(action, chosen)
+    if (action.name === name) next[name] = [key]
+    else if (keys.includes(key)) next[action.name] = keys.filter((one) => one !== key)
+  }
+  return next
+}
+
+const NAMES: Record<string, string> = {
+  ' ': 'Space',
+  ArrowDown: '↓',
+  ArrowUp: '↑',
+  ArrowLeft: '←',
+  ArrowRight: '→',
+  Escape: 'Esc',
+}
+
+/** How a key is written on the screen. */
+export function keyName(key: string): string {
+  const [, modifier, plain] = /^((?:Ctrl|Shift)\+)?(.+)$/.exec(key) ?? []
+  return (modifier ?? '') + (NAMES[plain ?? key] ?? plain ?? key)
+}
+
+const CONTROLS = 'button, a, summary, [role="menuitem"], [role="tab"]'
+const WRITING = 'input:not([type="checkbox"]), textarea, select, [contenteditable="true"]'
+
+/** The key of an event as the table writes it: the typed character, or a named key with what is held down. */
+export function keyOf(event: KeyboardEvent): string {
+  if (event.ctrlKey || event.metaKey) return `Ctrl+${event.key.toLowerCase()}`
+  return event.shiftKey && event.key.length > 1 ? `Shift+${event.key}` : event.key
+}
+
+/** The action a key event stands for, if any. Never while writing, nor with Alt. */
+export function actionOf(event: KeyboardEvent, chosen: Chosen, singleKeys: boolean): Action | undefined {
+  if (event.altKey || event.defaultPrevented || event.isComposing) return undefined
+  const target = event.target instanceof Element ? event.target : null
+  if (target?.closest(WRITING) || target?.closest('[role="dialog"], .dropdown-menu')) return undefined
+  if ((event.key === ' ' || event.key === 'Enter') && target?.closest(CONTROLS)) return undefined
+  const key = keyOf(event)
+  if (!singleKeys && key.length === 1 && key !== ' ') return undefined
+  return ACTIONS.find((action) => keysOf(action, chosen).includes(key))
+}

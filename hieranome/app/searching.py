@@ -1,0 +1,143 @@
+"""Searching: a line understood, run and explained; completions while it is written; searches kept by name."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from dataclasses import dataclass
+from datetime import datetime
+
+from dateutil.tz import tzlocal
+
+from hieranome.app.mailroom import Mailroom
+from hieranome.core.errors import CallerError
+from hieranome.core.query import BY_NAME, OPERATORS, Query, read_query
+from hieranome.store import places, search, searches
+from hieranome.store.listing import MAX_PAGE, Page
+from hieranome.store.search import FEW, Ranking
+
+MAX_SUGGESTED = 8
+
+
+@dataclass(frozen=True, slots=True)
+class Found:
+    """One page of what a line finds; ``total`` is exact up to :data:`FEW`, and ``beyond`` says there are more."""
+
+    query: Query
+    page: Page
+    total: int
+    beyond: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Suggestion:
+    """A way to go on writing: the whole line after it, and what it is."""
+
+    line: str
+    shown: str
+    about: str
+
+
+def understand(room: Mailroom, line: str) -> Query:
+    """What a line means now. Raises :class:`hieranome.core.query.QueryError`."""
+    titles = {place.name: place.title for place in places.every(room.reader())}
+    return read_query(line, titles, datetime.fromtimestamp(room.clock(), tzlocal()))
+
+
+def find(room: Mailroom, line: str, order: Ranking, cursor: str, limit: int) -> Found:
+    """One page of what a line finds."""
+    query = understand(room, line)
+    db = room.reader()
+    limit = max(1, min(limit, MAX_PAGE))
+    hits = search.newest(db, query.node) if order == "relevance" or not cursor else []
+    if order == "relevance":
+        page = search.ranked(db, query.node, hits[:FEW], cursor, limit)
+    else:
+        page = search.ordered(db, query.node, order, cursor, limit)
+    return Found(query, page, min(len(hits), FEW), len(hits) > FEW)
+
+
+_LAST = re.compile(r'(?P<before>.*?)(?P<dash>-?)(?P<word>(?:[a-z]+:)?(?:"[^"]*|[^\s"()]*))$', re.IGNORECASE | re.DOTALL)
+
+
+def suggest(room: Mailroom, line: str) -> list[Suggestion]:
+    """Ways to go on with a line that is being written: operators, their values, people, lists."""
+    match = _LAST.match(line)
+    if match is None or not match["word"]:
+        return []
+    before, word = match["before"] + match["dash"], match["word"]
+    name, colon, value = word.partition(":")
+    if not colon:
+        begun = [one for one in OPERATORS if one.name.startswith(word.lower())]
+        found = [Suggestion(f"{before}{one.name}:", f"{one.name}:", one.title) for one in begun]
+        people = searches.correspondents(room.reader(), word, MAX_SUGGESTED - len(found)) if len(word) > 1 else []
+        return found + [_person(before, "from", *one) for one in people]
+    operator = BY_NAME.get(name.lower())
+    if operator is None:
+        return []
+    return _VALUES.get(operator.name, _examples)(room, before, operator.name, value.strip('"'))[:MAX_SUGGESTED]
+
+
+def _person(before: str, operator: str, name: str, address: str) -> Suggestion:
+    return Suggestion(f"{before}{operator}:{address} ", f"{operator}:{address}", name or address)
+
+
+def _people(room: Mailroom, before: str, operator: str, value: str) -> list[Suggestion]:
+    found = searches.correspondents(room.reader(), value, MAX_SUGGESTED) if value else []
+    return [_person(before, operator, *one) for one in found]
+
+
+def _lists(room: Mailroom, before: str, operator: str, value: str) -> list[Suggestion]:
+    found = searches.lists(room.reader(), value, MAX_SUGGESTED)
+    return [Suggestion(f"{before}{operator}:{one} ", f"{operator}:{one}", "mailing list") for one in found]
+
+
+def _buckets(room: Mailroom, before: str, operator: str, value: str) -> list[Suggestion]:
+    known = places.every(room.reader())
+    begun = [one for one in known if one.title.lower().startswith(value.lower())]
+    quoted = {one.name: f'"{one.title}"' if " " in one.title else one.title.lower() for one in begun}
+    return [
+        Suggestion(f"{before}{operator}:{quoted[one.name]} ", f"{operator}:{quoted[one.name]}", f"{one.total} messages")
+        for one in begun
+    ]
+
+
+def _examples(_room: Mailroom, before: str, operator: str, value: str) -> list[Suggestion]:
+    one = BY_NAME[operator]
+    offered = list(one.choices) or _OFFERED.get(one.takes, [])
+    begun = [word for word in offered if word.startswith(value.lower())]
+    return [Suggestion(f"{before}{operator}:{word} ", f"{operator}:{word}", one.title) for word in begun]
+
+
+_OFFERED = {
+    "date": ["today", "yesterday", "3d", "2w", "6m", "1y"],
+    "size": ["100KB", "1MB", "10MB"],
+    "range": ["<20", "20..50", "50..80", ">80"],
+}
+_VALUES: dict[str, Callable[[Mailroom, str, str, str], list[Suggestion]]] = {
+    "from": _people,
+    "to": _people,
+    "list": _lists,
+    "bucket": _buckets,
+}
+
+
+def save(room: Mailroom, name: str, line: str) -> searches.Saved:
+    """Keep a line that can be understood under a name."""
+    clean = " ".join(name.split())
+    if not clean or len(clean) > 60:
+        raise CallerError("A saved search has a name of 1 to 60 characters.")
+    if not line.strip():
+        raise CallerError("There is nothing to save: write a search first.")
+    understand(room, line)
+    with room.changing, room.store.atomic() as db:
+        saved = searches.save(db, clean, line.strip(), room.clock())
+    room.events.publish("searches")
+    return saved
+
+
+def forget(room: Mailroom, number: int) -> None:
+    """Keep a search no longer."""
+    with room.changing, room.store.atomic() as db:
+        searches.remove(db, number)
+    room.events.publish("searches")

@@ -1,0 +1,57 @@
+"""The owner takes a step back: mail returns, and the model forgets."""
+
+from __future__ import annotations
+
+from hieranome.app.correct import Standing, rescore_standing, standing_now
+from hieranome.app.filing import set_marks
+from hieranome.app.mailroom import Mailroom, rescore_rows
+from hieranome.core.errors import CallerError
+from hieranome.core.gaussian import Rows
+from hieranome.store import journal, lessons, messages
+
+UNDO_AT_ONCE = 50
+"""Lessons that may have come after one undone at once; an older one is taken out of the model in the background."""
+
+
+def undo(room: Mailroom, step: int | None = None) -> journal.Step:
+    """Undo a step (the latest standing one when none is named).
+
+    Messages still where the step put them go back; its lessons are taken out of the model, which then
+    is what it would be had it never seen them. With more than :data:`UNDO_AT_ONCE` lessons after them, the
+    journal and the mail change at once and the model follows in the background
+    (:class:`hieranome.app.background.Rebuilder`).
+    """
+    with room.changing:
+        reader = room.reader()
+        target = journal.latest_standing(reader) if step is None else journal.get(reader, step)
+        if target.undone_at is not None:
+            raise CallerError(f"“{target.title}” is undone already.")
+        made = lessons.of_step(reader, target.id)
+        later = max((room.engine.later_than(number) for number in made), default=0) > UNDO_AT_ONCE
+        standing = Standing([], None, {}) if later or not made else standing_now(room, reader, [])
+        with room.store.atomic() as db:
+            moved = []
+            for number, name, wanted in journal.marks(db, target.id):
+                set_marks(room, db, [number], name, not wanted)
+            for move in journal.moves(db, target.id):
+                if messages.get(db, move.message).place == move.target:
+                    messages.move(db, move.message, move.origin, move.origin_decided_by)
+                    moved.append(move.message)
+            journal.mark_undone(db, target.id, room.clock())
+            lessons.mark_undone(db, target.id)
+            try:
+                if made and not later:
+                    room.engine.forget_all(made)
+                rescore_standing(room, db, standing)
+                if moved and made:
+                    rescore_rows(db, room.engine, moved, Rows.stacked([messages.vector(db, n) for n in moved]))
+                room.load_sure(db)
+            except BaseException:
+                room.load()
+                raise
+        room.revision += 1
+        if later:
+            room.behind = True
+            room.events.publish("rebuild", done=0, of=len(room.engine))
+    room.tell_moved(target.id, moved)
+    return journal.get(room.reader(), target.id)

@@ -1,0 +1,168 @@
+"""What a search line finds: its tree as SQL, over the index of words and the rows of mail.
+
+Words go to the full-text index in as few questions as they allow. Where those give few hits, the search begins
+there; otherwise it walks the mail in the wanted order and stops when a page is full.
+"""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+from hieranome.core.query import All, Any, Node, Not, Stands, Test, Words
+from hieranome.core.text import phrase
+from hieranome.store.listing import Page, read_cursor, write_cursor
+from hieranome.store.messages import COLUMNS, as_message, get_many
+
+Ranking = Literal["relevance", "time", "importance"]
+FEW = 2_000
+"""Hits that are counted and ranked; beyond them there are just more."""
+_COLUMN = {"time": "time", "importance": "score"}
+_WALK = {"time": "messages_by_when", "importance": "messages_by_score"}
+_FIELDS = frozenset({"seen", "answered", "flagged", "attachments", "size", "time", "score", "certainty"})
+_WEIGHTS = "6.0, 4.0, 1.0, 2.0, 1.0"
+"""What a word counts in the subject, sender, recipients, list and body when hits are ranked by relevance."""
+
+
+@dataclass(frozen=True, slots=True)
+class _Sql:
+    """A condition on ``m`` with its values."""
+
+    text: str
+    values: tuple[str | float, ...] = ()
+
+
+def expression(words: Words) -> str:
+    """Words as the full-text index asks for them."""
+    text, open_end = phrase(words.text)
+    quoted = '"' + text.replace('"', '""') + '"'
+    star = " *" if words.prefix or open_end else ""
+    columns = "" if len(words.columns) > 1 else f"{{{words.columns[0]}}} : "
+    return f"({columns}{quoted}{star})"
+
+
+def _textual(node: Node) -> str | None:
+    """The whole node as one question to the full-text index, where it can be."""
+    if isinstance(node, Words):
+        return expression(node)
+    if isinstance(node, All | Any) and node.parts:
+        parts = [_textual(part) for part in node.parts]
+        if all(parts):
+            return "(" + (" AND " if isinstance(node, All) else " OR ").join(str(part) for part in parts) + ")"
+    return None
+
+
+def _condition(node: Node) -> _Sql:
+    text = _textual(node)
+    if text is not None:
+        return _Sql("+m.id IN (SELECT rowid FROM words_index WHERE words_index MATCH ?)", (text,))
+    if isinstance(node, Test):
+        if node.field not in _FIELDS:
+            raise ValueError(node.field)
+        return _Sql(f"m.{node.field} {node.sign} ?", (node.value,))
+    if isinstance(node, Stands):
+        return _Sql("m.place = ?", (node.place,))
+    if isinstance(node, Not):
+        inner = _condition(node.part)
+        return _Sql(f"NOT ({inner.text})", inner.values)
+    if isinstance(node, All):
+        return _joined(_gathered(node.parts), " AND ", "1")
+    if isinstance(node, Any):
+        return _joined(node.parts, " OR ", "0")
+    raise TypeError(node)
+
+
+def _gathered(parts: Sequence[Node]) -> list[Node]:
+    """Parts that must all hold, small comparisons first, the textual ones as one."""
+    textual = [part for part in parts if _textual(part) is not None]
+    others = [part for part in parts if _textual(part) is None]
+    return [*others, *([All(tuple(textual))] if textual else [])]
+
+
+def _joined(parts: Sequence[Node], by: str, empty: str) -> _Sql:
+    if not parts:
+        return _Sql(empty)
+    found = [_condition(part) for part in parts]
+    return _Sql("(" + by.join(one.text for one in found) + ")", tuple(v for one in found for v in one.values))
+
+
+def _leading(node: Node) -> str | None:
+    """Words that every hit must have, as one question to the full-text index."""
+    whole = _textual(node)
+    if whole is not None:
+        return whole
+    if isinstance(node, All):
+        return next((_textual(part) for part in _gathered(node.parts) if _textual(part) is not None), None)
+    return None
+
+
+def _source(db: sqlite3.Connection, node: Node, walk: str) -> tuple[str, _Sql]:
+    """Where the rows come from, and the condition on them."""
+    condition = _condition(node)
+    leading = _leading(node)
+    if leading is not None:
+        rows = db.execute("SELECT rowid FROM words_index WHERE words_index MATCH ? LIMIT ?", (leading, FEW + 1))
+        ids = [row[0] for row in rows]
+        if len(ids) <= FEW:
+            few = "m.id IN (SELECT value FROM json_each(?))"
+            return "messages AS m", _Sql(f"{few} AND {condition.text}", (json.dumps(ids), *condition.values))
+    return f"messages AS m INDEXED BY {walk}", condition
+
+
+def ordered(db: sqlite3.Connection, node: Node, order: Literal["time", "importance"], cursor: str, limit: int) -> Page:
+    """One page of the hits in an exact order, newest or most important first."""
+    column = _COLUMN[order]
+    source, where = _source(db, node, _WALK[order])
+    text, values = where.text, list(where.values)
+    if cursor:
+        _, key, number = read_cursor(cursor, f"search-{order}")
+        text += f" AND (m.{column}, m.id) < (?, ?)"
+        values += [key, number]
+    names = ", ".join(f"m.{name.strip()}" for name in COLUMNS.split(","))
+    rows = db.execute(
+        f"SELECT {names} FROM {source} WHERE {text} ORDER BY m.{column} DESC, m.id DESC LIMIT ?", (*values, limit + 1)
+    ).fetchall()
+    found = [as_message(row) for row in rows[:limit]]
+    more = len(rows) > limit
+    last = found[-1] if found else None
+    following = write_cursor(f"search-{order}", 0, getattr(last, column), last.id) if more and last else ""
+    return Page(found, following)
+
+
+def newest(db: sqlite3.Connection, node: Node) -> list[int]:
+    """The ids of the newest hits, newest first: at most :data:`FEW` and one, which says that there are more."""
+    source, where = _source(db, node, _WALK["time"])
+    rows = db.execute(
+        f"SELECT m.id FROM {source} WHERE {where.text} ORDER BY m.time DESC, m.id DESC LIMIT ?",
+        (*where.values, FEW + 1),
+    )
+    return [row[0] for row in rows]
+
+
+def ranked(db: sqlite3.Connection, node: Node, hits: Sequence[int], cursor: str, limit: int) -> Page:
+    """One page of the given hits by how well they match (BM25), newer before older where they match alike."""
+    wanted = " OR ".join(expression(words) for words in _positive(node))
+    places = {number: at for at, number in enumerate(hits)}
+    order = list(hits)
+    if wanted:
+        rows = db.execute(
+            f"SELECT rowid, bm25(words_index, {_WEIGHTS}) FROM words_index WHERE words_index MATCH ?"
+            " AND +rowid IN (SELECT value FROM json_each(?))",
+            (wanted, json.dumps(order)),
+        )
+        rank = {row[0]: row[1] for row in rows}
+        order.sort(key=lambda number: (rank.get(number, 0.0), places[number]))
+    start = int(read_cursor(cursor, "search-relevance")[2]) if cursor else 0
+    end = start + limit
+    following = write_cursor("search-relevance", 0, 0, end) if end < len(order) else ""
+    return Page(get_many(db, order[start:end]), following)
+
+
+def _positive(node: Node) -> list[Words]:
+    """The words that speak for a hit."""
+    if isinstance(node, Words):
+        return [node]
+    return [words for part in node.parts for words in _positive(part)] if isinstance(node, All | Any) else []

@@ -1,0 +1,81 @@
+"""Searches kept by name, senders whose pictures are fetched, and who writes."""
+
+from __future__ import annotations
+
+import sqlite3
+from dataclasses import dataclass
+
+from hieranome.core.errors import NotFound
+from hieranome.core.text import phrase
+
+
+@dataclass(frozen=True, slots=True)
+class Saved:
+    """A search line kept under a name."""
+
+    id: int
+    name: str
+    line: str
+
+
+def every(db: sqlite3.Connection) -> list[Saved]:
+    """The saved searches, by name."""
+    return [Saved(*row) for row in db.execute("SELECT id, name, line FROM searches ORDER BY name COLLATE NOCASE")]
+
+
+def save(db: sqlite3.Connection, name: str, line: str, at: int) -> Saved:
+    """Keep a line under a name; the name's older line gives way."""
+    db.execute(
+        "INSERT INTO searches (name, line, at) VALUES (?, ?, ?)"
+        " ON CONFLICT (name) DO UPDATE SET line = excluded.line, at = excluded.at",
+        (name, line, at),
+    )
+    return Saved(*db.execute("SELECT id, name, line FROM searches WHERE name = ?", (name,)).fetchone())
+
+
+def remove(db: sqlite3.Connection, number: int) -> None:
+    """Keep a search no longer. Raises :class:`NotFound`."""
+    if not db.execute("DELETE FROM searches WHERE id = ?", (number,)).rowcount:
+        raise NotFound(f"There is no saved search {number}. It may have been removed; load the list again.")
+
+
+def correspondents(db: sqlite3.Connection, start: str, limit: int) -> list[tuple[str, str]]:
+    """(name, address) of senders whose name or address has a word that begins so, the latest writers first."""
+    text, _ = phrase(start)
+    if not any(one.isalnum() for one in text):
+        return []
+    quoted = text.replace('"', '""')
+    rows = db.execute(
+        "SELECT m.sender_name, m.sender_address FROM messages AS m WHERE m.id IN"
+        " (SELECT rowid FROM words_index WHERE words_index MATCH ? ORDER BY rowid DESC LIMIT 300)"
+        " AND m.sender_address <> '' GROUP BY m.sender_address ORDER BY max(m.id) DESC LIMIT ?",
+        (f'{{sender}} : "{quoted}" *', limit),
+    )
+    return [(row[0], row[1]) for row in rows]
+
+
+def lists(db: sqlite3.Connection, start: str, limit: int) -> list[str]:
+    """Ids of mailing lists that hold the letters."""
+    rows = db.execute(
+        "SELECT DISTINCT list_id FROM messages WHERE list_id <> '' AND instr(lower(list_id), ?) LIMIT ?",
+        (start.lower(), limit),
+    )
+    return [row[0] for row in rows]
+
+
+def is_pictured(db: sqlite3.Connection, address: str) -> bool:
+    """Whether pictures of a sender are always fetched."""
+    return db.execute("SELECT 1 FROM pictured WHERE address = ?", (address,)).fetchone() is not None
+
+
+def pictured(db: sqlite3.Connection) -> list[str]:
+    """The senders whose pictures are always fetched."""
+    return [row[0] for row in db.execute("SELECT address FROM pictured ORDER BY address")]
+
+
+def set_pictured(db: sqlite3.Connection, address: str, wanted: bool, at: int) -> None:
+    """Fetch a sender's pictures always, or no longer."""
+    if wanted:
+        db.execute("INSERT OR IGNORE INTO pictured VALUES (?, ?)", (address, at))
+    else:
+        db.execute("DELETE FROM pictured WHERE address = ?", (address,))

@@ -1,0 +1,96 @@
+"""Filing and marks, folders and buckets of the owner's own."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import APIRouter, Query
+
+from hieranome.app import filing
+from hieranome.app.correct import MAX_AT_ONCE
+from hieranome.core.buckets import UNDECIDED
+from hieranome.store import listing, places
+from hieranome.store.places import Place
+from hieranome.web.models.filing import (
+    BackIn,
+    BucketIn,
+    FiledOut,
+    FileIn,
+    FolderIn,
+    MarkIn,
+    NumbersOut,
+    PlaceIn,
+)
+from hieranome.web.models.mail import PlaceOut
+from hieranome.web.state import RoomDep
+
+router = APIRouter(tags=["filing"])
+
+
+def place_out(place: Place) -> PlaceOut:
+    """A place as the page takes it; mail is put in buckets alone by a verdict, and never in Your call."""
+    fields = {name: getattr(place, name) for name in place.__dataclass_fields__}
+    return PlaceOut(**fields, takes=place.band >= 0 and place.name != UNDECIDED)
+
+
+@router.post("/filed")
+def file_messages(room: RoomDep, wanted: FileIn) -> FiledOut:
+    """Put messages into Archive, Trash or a folder, in one undoable step."""
+    return FiledOut.model_validate(filing.file_away(room, wanted.messages, wanted.place))
+
+
+@router.post("/filed/back")
+def put_back(room: RoomDep, wanted: BackIn) -> FiledOut:
+    """Put filed messages back where they stood."""
+    return FiledOut.model_validate(filing.put_back(room, wanted.messages))
+
+
+@router.post("/marks")
+def mark_messages(room: RoomDep, wanted: MarkIn) -> FiledOut:
+    """Mark messages read, unread, flagged or not, in one undoable step."""
+    return FiledOut.model_validate(filing.mark(room, wanted.messages, wanted.mark))
+
+
+@router.get("/places/{name}/messages")
+def list_numbers(
+    room: RoomDep,
+    name: str,
+    sender: str = "",
+    unread_only: bool = False,
+    limit: Annotated[int, Query(ge=1, le=filing.MAX_FILED)] = MAX_AT_ONCE,
+) -> NumbersOut:
+    """The ids of a place's newest messages, of one sender where one is named: what *select all* takes."""
+    db = room.reader()
+    place = places.get(db, name)
+    found = listing.numbers(db, listing.Listing(name, unread_only=unread_only), sender, limit)
+    return NumbersOut(messages=found, total=place.unread if unread_only else place.total)
+
+
+@router.post("/folders")
+def add_folder(room: RoomDep, wanted: FolderIn) -> PlaceOut:
+    """Make a folder for filing."""
+    return place_out(filing.add_folder(room, wanted.title))
+
+
+@router.post("/buckets")
+def add_bucket(room: RoomDep, wanted: BucketIn) -> PlaceOut:
+    """Make a bucket; the model can route to it from now on."""
+    return place_out(filing.add_bucket(room, wanted.title, wanted.important))
+
+
+@router.put("/places/{name}")
+def describe_place(room: RoomDep, name: str, wanted: PlaceIn) -> PlaceOut:
+    """Change what a place is called or when it wants to be looked at."""
+    return place_out(filing.describe_place(room, name, title=wanted.title, notice=wanted.notice, rhythm=wanted.rhythm))
+
+
+@router.delete("/places/{name}", status_code=204)
+def remove_place(room: RoomDep, name: str) -> None:
+    """Take an empty folder of the owner's away."""
+    filing.remove_place(room, name)
+
+
+@router.post("/places/{name}/look")
+def look_at_place(room: RoomDep, name: str) -> PlaceOut:
+    """Note that the owner looks at a place now."""
+    return place_out(filing.look(room, name))

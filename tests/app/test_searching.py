@@ -1,0 +1,81 @@
+"""The search line at work: understood, completed, kept by name."""
+
+from hieranome.app import filing, searching
+from hieranome.core.errors import CallerError, NotFound
+from hieranome.core.query import QueryError
+from hieranome.store import searches
+from tests.support import NOON, RoomCase, letter, offer
+
+
+class SearchingTest(RoomCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.rider = self.take(letter("Rider for the 19th", body="Risers and a harp stool, please."))
+        self.offers = [self.take(offer(n)) for n in range(5)]
+
+    def found(self, line: str, order: str = "relevance") -> list[int]:
+        return [one.id for one in searching.find(self.room, line, order, "", 50).page.messages]  # type: ignore[arg-type]
+
+    def test_words_people_lists_and_places(self) -> None:
+        """The first things anybody looks for."""
+        self.assertEqual(self.found("harp stool"), [self.rider])
+        self.assertEqual(self.found("from:brandel"), [self.rider])
+        self.assertEqual(set(self.found("list:birchbow")), set(self.offers))
+        place = self.row(self.rider).place
+        self.assertIn(self.rider, self.found(f"bucket:{place}"))
+
+    def test_filed_mail_is_found_again(self) -> None:
+        """What was archived is found by its words and by its place."""
+        filing.file_away(self.room, [self.rider], "archive")
+        self.assertEqual(self.found("bucket:archive"), [self.rider])
+        self.assertEqual(self.found("risers"), [self.rider])
+
+    def test_the_count_is_of_all_pages(self) -> None:
+        """A first page says how many there are."""
+        found = searching.find(self.room, "offer", "time", "", 2)
+        self.assertEqual((len(found.page.messages), found.total, found.beyond), (2, 5, False))
+        following = searching.find(self.room, "offer", "time", found.page.next, 2)
+        self.assertEqual(len(following.page.messages), 2)
+
+    def test_dates_are_the_owners(self) -> None:
+        """Relative dates count from the room's clock."""
+        self.clock.now = NOON + 20 * 86_400
+        late = self.take(letter("Late", at=NOON + 19 * 86_400))
+        self.assertEqual(self.found("after:3d"), [late])
+        self.assertNotIn(late, self.found("before:3d"))
+
+    def test_suggestions_complete_what_is_written(self) -> None:
+        """Operators by their beginning, then their values; people by any word of their name."""
+        shown = [one.shown for one in searching.suggest(self.room, "harp la")]
+        self.assertIn("larger:", shown)
+        self.assertEqual(searching.suggest(self.room, "harp is:unr")[0].line, "harp is:unread ")
+        self.assertEqual(searching.suggest(self.room, "-bucket:you")[0].line, '-bucket:"Your call" ')
+        self.assertEqual(searching.suggest(self.room, "from:osk")[0].line, "from:brandel@salthall.example ")
+        self.assertIn("from:brandel@salthall.example", [one.shown for one in searching.suggest(self.room, "brand")])
+        self.assertEqual(searching.suggest(self.room, "list:birch")[0].line, "list:news.birchbow.example ")
+        self.assertEqual(searching.suggest(self.room, "after:y")[0].line, "after:yesterday ")
+        for line in ("", "harp ", "nothing:x", '"', "from:"):
+            self.assertEqual(searching.suggest(self.room, line), [], line)
+
+    def test_every_suggestion_can_be_understood(self) -> None:
+        """Nothing is offered that would be refused."""
+        for begun in ("i", "is:", "has:", "bucket:", "after:", "score:", "larger:", "list:n", "from:o"):
+            for one in searching.suggest(self.room, begun):
+                if not one.line.endswith(":"):
+                    searching.understand(self.room, one.line)
+
+    def test_searches_are_kept_by_name(self) -> None:
+        """Saved, replaced under the same name, forgotten; what cannot be understood is not kept."""
+        first = searching.save(self.room, " Open  riders ", "subject:rider")
+        self.assertEqual(first.name, "Open riders")
+        again = searching.save(self.room, "Open riders", "subject:rider is:unread")
+        self.assertEqual((again.id, again.line), (first.id, "subject:rider is:unread"))
+        with self.assertRaises(QueryError):
+            searching.save(self.room, "Broken", "bucket:nowhere")
+        for name, line in (("", "a"), ("x" * 61, "a"), ("a", "  ")):
+            with self.assertRaises(CallerError):
+                searching.save(self.room, name, line)
+        self.assertEqual(len(searches.every(self.room.reader())), 1)
+        searching.forget(self.room, first.id)
+        with self.assertRaises(NotFound):
+            searching.forget(self.room, first.id)
