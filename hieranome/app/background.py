@@ -3,19 +3,23 @@
 from __future__ import annotations
 
 import threading
+import time
 
 from hieranome.app.mailroom import Mailroom, rescore_rows
 from hieranome.core.engine import Engine
 from hieranome.core.gaussian import Rows
-from hieranome.store import lessons, messages
+from hieranome.store import lessons, messages, settings
 
-CHUNK = 500
-PAUSE = 0.02
-"""Seconds between chunks, so that whoever waits for the store comes first."""
+CHUNK = 200
+QUIET = 0.4
+"""Seconds after a change before the work behind it begins: the next verdict comes first."""
+REST = 2.0
+"""How long it rests between chunks, as a multiple of how long a chunk took, so that whoever waits comes first."""
 
 
 class Rescorer:
-    """After lessons, brings the stored scores of all mail to the model, newest first, from a thread."""
+    """After lessons, brings the stored scores of all mail to the model, from a thread: the band's mail first, newest
+    to oldest, then the rest. A pass that was cut off by the end is made at the next start."""
 
     def __init__(self, room: Mailroom) -> None:
         self._room = room
@@ -26,7 +30,10 @@ class Rescorer:
         self._thread = threading.Thread(target=self._work, name="rescorer", daemon=True)
 
     def start(self) -> None:
-        """Begin to work."""
+        """Begin to work, at once where scores are behind the lessons."""
+        db = self._room.reader()
+        if settings.value(db, settings.SCORED, lessons.NONE) != lessons.state(db):
+            self._wanted.set()
         self._thread.start()
 
     def close(self) -> None:
@@ -44,25 +51,44 @@ class Rescorer:
     def _work(self) -> None:
         while not self._ended.is_set():
             self._wanted.wait()
-            self._wanted.clear()
+            while self._wanted.is_set() and not self._ended.is_set():
+                self._wanted.clear()
+                self._ended.wait(QUIET)
             self._revision = self._room.revision
             self.pass_over()
 
     def pass_over(self) -> bool:
         """One pass over all mail; False when a newer change or the end cut it short."""
-        below = 2**62
-        while True:
-            with self._room.changing:
-                if self._ended.is_set() or self._room.revision != self._revision:
+        for band in (True, False):
+            below = 2**62
+            while True:
+                began = time.monotonic()
+                numbers = self._chunk(below, band)
+                if numbers is None:
                     self._wanted.set()
                     return False
-                numbers, vectors = messages.chunk_below(self._room.reader(), below, CHUNK)
                 if not numbers:
-                    return True
+                    break
+                below = numbers[-1]
+                self._ended.wait(REST * (time.monotonic() - began))
+            if band:
+                self._room.events.publish("rescored")
+        with self._room.changing, self._room.store.atomic() as db:
+            if self._room.revision != self._revision or self._room.behind:
+                return False
+            settings.put(db, settings.SCORED, lessons.state(db))
+        return True
+
+    def _chunk(self, below: int, band: bool) -> list[int] | None:
+        """Score the next messages; their ids, or None when the pass is cut short."""
+        with self._room.changing:
+            if self._ended.is_set() or self._room.revision != self._revision:
+                return None
+            numbers, vectors = messages.chunk_below(self._room.reader(), below, CHUNK, band=band)
+            if numbers:
                 with self._room.store.atomic() as db:
                     rescore_rows(db, self._room.engine, numbers, Rows.stacked(vectors))
-            below = numbers[-1]
-            self._ended.wait(PAUSE)
+            return numbers
 
 
 class Rebuilder:

@@ -6,17 +6,16 @@ import sqlite3
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-import numpy as np
-
 from hieranome.app.arrive import examine
-from hieranome.app.mailroom import Mailroom, rescore_rows
+from hieranome.app.kin import MAX_COMPARED, MAX_KIN, Kin, Like, bound_kin, kin_of
+from hieranome.app.mailroom import Mailroom, rescore_in_sight, rescore_rows
 from hieranome.core.buckets import DESK, QUIET_PLACES
 from hieranome.core.errors import CallerError
 from hieranome.core.evidence import Line, explain, shifted
 from hieranome.core.facts import MessageFacts
 from hieranome.core.features import Vector
-from hieranome.core.gaussian import Rows, likeness
-from hieranome.core.routing import settle, settle_all
+from hieranome.core.gaussian import Rows
+from hieranome.core.routing import settle
 from hieranome.core.sure import ALWAYS, TEACHES, Reach, key_for
 from hieranome.mail.reading import read
 from hieranome.store import journal, lessons, messages, places, threads
@@ -27,16 +26,8 @@ MAX_AT_ONCE = 500
 """Messages one verdict may cover."""
 CONTRARY_LIKENESS = 0.6
 """How like an earlier lesson's message must be for a verdict to contradict it."""
-KIN_LIKENESS = 0.3
-"""How like a corrected message another must be to be its kin; 1 is the same."""
-CLOSE_LIKENESS = 0.6
-"""How like it must be when the model would have moved it already."""
-MAX_COMPARED = 10
-"""Messages of one verdict whose kin are looked for."""
 MAX_CHANGES = 4
 """Lines of evidence told that a lesson changed."""
-MAX_KIN = 200
-"""Kin listed by name; the count is of all."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -46,15 +37,6 @@ class Effect:
     message: int
     before: float
     after: float
-
-
-@dataclass(frozen=True, slots=True)
-class Kin:
-    """A standing message a lesson would move too: where it stands, where it would go, how sure (0 to 1)."""
-
-    message: Message
-    target: str
-    sureness: float
 
 
 @dataclass(frozen=True, slots=True)
@@ -90,28 +72,6 @@ class Outcome:
     followed: int = 0
 
 
-@dataclass(slots=True)
-class Standing:
-    """The messages a lesson rescores at once; of those like enough to be kin, how like they are (by position) and where
-    the model would put them before the lesson."""
-
-    numbers: list[int]
-    rows: Rows | None
-    near: dict[int, tuple[float, str]]
-
-
-@dataclass(frozen=True, slots=True)
-class Near:
-    """A standing message like a corrected one: how like, where the model would have put it, where it would now, and how
-    sure it is of that."""
-
-    message: int
-    alike: float
-    was: str
-    target: str
-    sureness: float
-
-
 def correct(
     room: Mailroom, numbers: Sequence[int], belongs: str, reach: Reach = Reach.LEARN, *, stay: bool = False
 ) -> Outcome:
@@ -130,7 +90,7 @@ def correct(
         rows = [messages.get(reader, number) for number in wanted]
         keys = [_key(reader, row, reach, room.shared) for row in rows]
         own = {number: messages.vector(reader, number) for number in wanted}
-        standing = standing_now(room, reader, list(own.values()) if reach in TEACHES else [])
+        like = Like(room, reader, list(own.values())[:MAX_COMPARED]) if reach in TEACHES else None
         before = {number: room.engine.judge(vector).importance for number, vector in own.items()}
         weighed = _Weighed(room, reader, rows[0]) if len(rows) == 1 and reach in TEACHES else None
         contrary = _contrary(room, reader, own, belongs) if reach in TEACHES else []
@@ -148,12 +108,13 @@ def correct(
             try:
                 for lesson in taught:
                     room.engine.learn(lesson)
-                near = rescore_standing(room, db, standing)
+                if taught:
+                    rescore_in_sight(room, db)
                 judged = rescore_rows(db, room.engine, wanted, Rows.stacked(list(own.values())))
                 effects = [Effect(n, before[n], p) for n, p in zip(own, judged.importance.tolist(), strict=True)]
                 changed = weighed.changes(db) if weighed else []
-                kin = _kin(db, near, own) if taught else []
-                kin = _bound_kin(db, rows, belongs, reach, kin)
+                kin = kin_of(db, like.now(), set(own)) if like else []
+                kin = bound_kin(db, rows, belongs, reach, kin)
                 for lesson, effect in zip(learned, effects, strict=True):
                     lessons.note_effect(db, lesson.id, effect.before, effect.after, len(kin))
                 room.load_sure(db)
@@ -248,37 +209,6 @@ def _move(db: sqlite3.Connection, step: int, rows: Sequence[Message], belongs: s
         messages.move(db, row.id, belongs, "verdict")
 
 
-def standing_now(room: Mailroom, db: sqlite3.Connection, corrected: Sequence[Vector]) -> Standing:
-    """What stands now, and what of it is like the ``corrected`` messages."""
-    numbers = messages.standing(db)
-    if not numbers:
-        return Standing([], None, {})
-    rows = room.vectors.rows(db, numbers)
-    alike = np.zeros(len(numbers))
-    for vector in corrected[:MAX_COMPARED]:
-        alike = np.maximum(alike, likeness(rows, vector))
-    near = np.flatnonzero(alike >= KIN_LIKENESS).tolist()
-    vectors = room.vectors.of(db, [numbers[at] for at in near])
-    targets = settle_all(room.engine.weigh(Rows.stacked(vectors)), room.costs) if near else []
-    return Standing(numbers, rows, {at: (float(alike[at]), t) for at, t in zip(near, targets, strict=True)})
-
-
-def rescore_standing(room: Mailroom, db: sqlite3.Connection, standing: Standing) -> list[Near]:
-    """Bring the scores of what stands up to the model; returns what is like the corrected messages."""
-    if standing.rows is None:
-        return []
-    found = rescore_rows(db, room.engine, standing.numbers, standing.rows)
-    targets = settle_all(found, room.costs)
-    near = []
-    for at, (alike, was) in standing.near.items():
-        importance, target = float(found.importance[at]), targets[at]
-        sure = importance
-        if target not in room.engine.important:
-            sure = (1 - importance) * float(found.low[at, found.low_names.index(target)])
-        near.append(Near(standing.numbers[at], alike, was, target, sure))
-    return near
-
-
 class _Weighed:
     """The evidence of one message before a lesson, to be compared with what it is afterwards."""
 
@@ -308,53 +238,3 @@ def _contrary(room: Mailroom, db: sqlite3.Connection, own: dict[int, Vector], be
     }
     said = lessons.latest_of(db, sorted(found)) if found else {}
     return [Contrary(bucket, count, latest) for bucket, (count, latest) in said.items()]
-
-
-def _kin(db: sqlite3.Connection, near: Sequence[Near], own: dict[int, Vector]) -> list[Kin]:
-    """Like messages that stand elsewhere than the model now would put them; the surest first."""
-    found = {
-        one.message: (one.target, one.sureness)
-        for one in near
-        if one.message not in own and (one.target != one.was or one.alike >= CLOSE_LIKENESS)
-    }
-    rows = messages.get_many(db, list(found))
-    kin = [
-        Kin(row, *found[row.id])
-        for row in rows
-        if row.place != found[row.id][0] and row.place not in QUIET_PLACES and row.decided_by in ("model", "kin")
-    ]
-    return sorted(kin, key=lambda one: -one.sureness)
-
-
-_BOUND_BY = {
-    Reach.THREAD: "thread",
-    Reach.ADDRESS: "sender_address",
-    Reach.LIST: "list_id",
-    Reach.DOMAIN: "sender_domain",
-}
-
-
-def _bound_kin(
-    db: sqlite3.Connection, rows: Sequence[Message], belongs: str, reach: Reach, kin: list[Kin]
-) -> list[Kin]:
-    """For a lesson that binds a thread or a sender, what it binds comes first, and for sure."""
-    column = _BOUND_BY.get(reach)
-    if column is None:
-        return kin
-    own = {row.id for row in rows}
-    found = messages.standing_with(db, column, [_column_value(r, reach) for r in rows], MAX_KIN)
-    bound = [
-        Kin(row, belongs, 1.0)
-        for row in found
-        if row.id not in own and row.place != belongs and row.decided_by != "verdict"
-    ]
-    ids = {one.message.id for one in bound}
-    return bound + [one for one in kin if one.message.id not in ids]
-
-
-def _column_value(row: Message, reach: Reach) -> str | int:
-    if reach is Reach.THREAD:
-        return row.thread
-    if reach is Reach.LIST:
-        return row.list_id
-    return row.sender_address if reach is Reach.ADDRESS else row.sender_address.rpartition("@")[2]

@@ -140,3 +140,11 @@ def rescore_rows(db: sqlite3.Connection, engine: Engine, numbers: Sequence[int],
     columns = (column[changed].tolist() for column in (found.importance, low, high, found.certainty))
     messages.rescore(db, map(messages.Score, [numbers[i] for i in at], *columns, [likely[i] for i in at]))
     return found
+
+
+def rescore_in_sight(room: Mailroom, db: sqlite3.Connection) -> None:
+    """Bring the scores of what the owner sees first up to the model; the others follow behind
+    (:class:`hieranome.app.background.Rescorer`)."""
+    numbers = messages.in_sight(db)
+    if numbers:
+        rescore_rows(db, room.engine, numbers, Rows.stacked(room.vectors.of(db, numbers)))

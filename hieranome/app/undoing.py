@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from hieranome.app.correct import Standing, rescore_standing, standing_now
 from hieranome.app.filing import set_marks
-from hieranome.app.mailroom import Mailroom, rescore_rows
+from hieranome.app.mailroom import Mailroom, rescore_in_sight, rescore_rows
 from hieranome.core.errors import CallerError
 from hieranome.core.gaussian import Rows
 from hieranome.store import journal, lessons, messages
@@ -28,7 +27,6 @@ def undo(room: Mailroom, step: int | None = None) -> journal.Step:
             raise CallerError(f"“{target.title}” is undone already.")
         made = lessons.of_step(reader, target.id)
         later = max((room.engine.later_than(number) for number in made), default=0) > UNDO_AT_ONCE
-        standing = Standing([], None, {}) if later or not made else standing_now(room, reader, [])
         with room.store.atomic() as db:
             moved = []
             for number, name, wanted in journal.marks(db, target.id):
@@ -42,7 +40,8 @@ def undo(room: Mailroom, step: int | None = None) -> journal.Step:
             try:
                 if made and not later:
                     room.engine.forget_all(made)
-                rescore_standing(room, db, standing)
+                if made and not later:
+                    rescore_in_sight(room, db)
                 if moved and made:
                     rescore_rows(db, room.engine, moved, Rows.stacked([messages.vector(db, n) for n in moved]))
                 room.load_sure(db)

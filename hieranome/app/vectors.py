@@ -9,6 +9,8 @@ from hieranome.core.features import Vector
 from hieranome.core.gaussian import Rows
 from hieranome.store import messages
 
+BLOCK = 9
+"""Bits of a message's id within its part of :meth:`Vectors.blocks`."""
 MOST_KEPT = 12_000
 """Vectors kept: about half a kilobyte each."""
 
@@ -18,7 +20,7 @@ class Vectors:
 
     def __init__(self) -> None:
         self._kept: dict[int, Vector] = {}
-        self._ready: tuple[list[int], Rows] | None = None
+        self._ready: dict[int, tuple[list[int], Rows]] = {}
 
     def of(self, db: sqlite3.Connection, numbers: Sequence[int]) -> list[Vector]:
         """The vectors of some messages, in order. All of them must have one."""
@@ -30,14 +32,22 @@ class Vectors:
             self._kept.update(messages.vectors(db, missing))
         return [self._kept[number] for number in numbers]
 
-    def rows(self, db: sqlite3.Connection, numbers: Sequence[int]) -> Rows:
-        """The vectors of some messages, at least one, made ready; at once for the same messages as last time."""
-        wanted = list(numbers)
-        if self._ready is None or self._ready[0] != wanted:
-            self._ready = wanted, Rows.stacked(self.of(db, wanted))
-        return self._ready[1]
+    def blocks(self, db: sqlite3.Connection, numbers: Sequence[int]) -> list[tuple[list[int], Rows]]:
+        """Some messages in parts, each with its vectors made ready. A part is made anew only where its messages are
+        others than last time."""
+        wanted: dict[int, list[int]] = {}
+        for number in numbers:
+            wanted.setdefault(number >> BLOCK, []).append(number)
+        kept = self._ready
+        self._ready = {}
+        for block, part in wanted.items():
+            before = kept.get(block)
+            if before is None or before[0] != part:
+                before = part, Rows.stacked(self.of(db, part))
+            self._ready[block] = before
+        return list(self._ready.values())
 
     def clear(self) -> None:
         """Forget all: stored vectors were written anew."""
         self._kept.clear()
-        self._ready = None
+        self._ready = {}

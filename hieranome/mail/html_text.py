@@ -6,6 +6,8 @@ import re
 
 from selectolax.lexbor import LexborHTMLParser
 
+from hieranome.mail.shallow import shallow
+
 MAX_HTML = 2_000_000
 """Characters of one HTML part that are read as text."""
 
@@ -27,7 +29,7 @@ class HtmlText:
     __slots__ = ("hidden_words", "links", "own", "tags", "text")
 
     def __init__(self, html: str) -> None:
-        tree = LexborHTMLParser(html[:MAX_HTML])
+        tree = LexborHTMLParser(shallow(html[:MAX_HTML]))
         self.hidden_words = 0
         self.tags = tuple(tag for tag in _TELLING if tree.css_first(tag) is not None)
         self.links = [

@@ -12,6 +12,8 @@ from collections.abc import Callable, Mapping
 
 import nh3
 
+from hieranome.mail.shallow import shallow
+
 MAX_SHOWN = 1_500_000
 """Characters of HTML that are cleaned and shown; a longer part is shown cut, and says so."""
 
@@ -41,7 +43,6 @@ _ANYWHERE = (
 )
 _FETCHES = re.compile(r"url\s*\(|expression|@import|javascript:|image-set|\\", re.IGNORECASE)
 _CID = re.compile(r"^cid:(.+)$", re.IGNORECASE)
-_MAX_DEPTH = 256
 
 Sources = Mapping[str, str]
 Fetched = Callable[[int], str]
@@ -78,7 +79,7 @@ class SafeHtml:
         self.cut = len(html) > MAX_SHOWN
         anywhere = set(_ANYWHERE.split())
         self.body: str = nh3.clean(
-            _shallow(html[:MAX_SHOWN]),
+            shallow(html[:MAX_SHOWN]),
             tags=set(_TAGS.split()),
             clean_content_tags={"script", "style", "title", "template", "noscript", "iframe", "object", "svg", "math"},
             attributes={
@@ -137,34 +138,3 @@ def _fold_quotes(body: str) -> str:
             ]
             at = match.end()
     return "".join([*pieces, body[at:]])
-
-
-_OPEN = re.compile(r"<(/?)([a-zA-Z][a-zA-Z0-9]*)\b[^>]*?(/?)>")
-_VOID = frozenset(
-    ["area", "base", "br", "col", "embed", "hr", "img", "input", "link", "meta", "source", "track", "wbr"]
-)
-
-
-def _shallow(html: str) -> str:
-    """HTML with tags nested deeper than any real message left out, so that no reader chokes on it."""
-    if html.count("<") < _MAX_DEPTH:
-        return html
-    depth = 0
-    pieces = []
-    at = 0
-    for match in _OPEN.finditer(html):
-        pieces.append(html[at : match.start()])
-        at = match.end()
-        closing, name, single = match.groups()
-        if name.lower() in _VOID or single:
-            pieces.append(match.group())
-        elif closing:
-            if depth <= _MAX_DEPTH:
-                pieces.append(match.group())
-            depth = max(0, depth - 1)
-        else:
-            depth += 1
-            if depth <= _MAX_DEPTH:
-                pieces.append(match.group())
-    pieces.append(html[at:])
-    return "".join(pieces)

@@ -78,6 +78,16 @@ def teaching(db: sqlite3.Connection) -> list[Lesson]:
     return [Lesson(r[0], unpack(r[1]), r[2], r[3] == UNDECIDED) for r in rows if Reach(r[4]) in TEACHES]
 
 
+NONE = "0 0"
+"""The state before any lesson."""
+
+
+def state(db: sqlite3.Connection) -> str:
+    """What tells one state of the lessons from another: the newest, and how many are undone."""
+    newest, undone = db.execute("SELECT coalesce(max(id), 0), coalesce(sum(undone), 0) FROM lessons").fetchone()
+    return f"{newest} {undone}"
+
+
 def of_step(db: sqlite3.Connection, step: int) -> list[int]:
     """Ids of the lessons a step made, in order."""
     return [r[0] for r in db.execute("SELECT id FROM lessons WHERE step = ? ORDER BY id", (step,))]

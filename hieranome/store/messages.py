@@ -14,8 +14,10 @@ from hieranome.core.features import FEATURE_VERSION, Vector, pack, unpack
 from hieranome.core.text import spaced
 
 SNIPPET = 160
-STANDING_ELSEWHERE = 5_000
-"""Messages outside the Desk that are rescored at once after a lesson; the rest follows behind."""
+IN_SIGHT = 60
+"""Messages of a place, in each of its orders, that are rescored at once after a lesson; the rest follows behind."""
+STANDING = 5_000
+"""Messages of the band a lesson looks for its kin among."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -200,20 +202,36 @@ def mark(db: sqlite3.Connection, numbers: Iterable[int], name: str, wanted: bool
     return [row[0] for row in changed.fetchall()]
 
 
+def in_sight(db: sqlite3.Connection) -> list[int]:
+    """The messages a lesson rescores at once, oldest first: of every place of the band the most important and the
+    newest, read and unread."""
+    part = "SELECT id FROM (SELECT id FROM messages WHERE place = ? AND seen = ? ORDER BY {} DESC, id DESC LIMIT ?)"
+    found: set[int] = set()
+    for (place,) in db.execute("SELECT name FROM places WHERE band >= 0 AND total > 0").fetchall():
+        for column in ("score", "time"):
+            for seen in (0, 1):
+                found.update(row[0] for row in db.execute(part.format(column), (place, seen, IN_SIGHT)))
+    return sorted(found)
+
+
 def standing(db: sqlite3.Connection) -> list[int]:
-    """The messages a lesson rescores at once, oldest first: important places, Your call, the newest elsewhere in the
-    band."""
+    """The newest messages of the band, by their ids: among them a lesson looks for its kin."""
     rows = db.execute(
-        """
-        SELECT id FROM messages WHERE place IN (SELECT name FROM places WHERE band >= 0 AND important = 1)
-        UNION ALL
-        SELECT id FROM (
-            SELECT id FROM messages WHERE place IN (SELECT name FROM places WHERE band >= 0 AND important = 0)
-            ORDER BY id DESC LIMIT ?)
-        """,
-        (STANDING_ELSEWHERE,),
-    ).fetchall()
+        "SELECT id FROM messages INDEXED BY messages_by_when"
+        " WHERE place IN (SELECT name FROM places WHERE band >= 0) ORDER BY time DESC, id DESC LIMIT ?",
+        (STANDING,),
+    )
     return sorted(row[0] for row in rows)
+
+
+def left_to_the_model(db: sqlite3.Connection, numbers: Sequence[int]) -> list[tuple[int, str]]:
+    """Those of some messages that stand where the model or a lesson's pull put them, each with its place."""
+    rows = db.execute(
+        "SELECT id, place FROM messages WHERE id IN (SELECT value FROM json_each(?))"
+        " AND decided_by IN ('model', 'kin')",
+        (json.dumps(list(numbers)),),
+    )
+    return [(row[0], row[1]) for row in rows]
 
 
 def vectors(db: sqlite3.Connection, numbers: Sequence[int]) -> dict[int, Vector]:
@@ -225,12 +243,14 @@ def vectors(db: sqlite3.Connection, numbers: Sequence[int]) -> dict[int, Vector]
     return {row[0]: unpack(row[1]) for row in rows}
 
 
-def chunk_below(db: sqlite3.Connection, below: int, size: int) -> tuple[list[int], list[Vector]]:
-    """The next ``size`` weighed messages with smaller ids, newest first."""
+def chunk_below(db: sqlite3.Connection, below: int, size: int, *, band: bool) -> tuple[list[int], list[Vector]]:
+    """The next ``size`` weighed messages with smaller ids, newest first: those of the band, or all others."""
+    which = "IN" if band else "NOT IN"
     rows = db.execute(
-        """
+        f"""
         SELECT m.id, v.features FROM messages AS m JOIN vectors AS v ON v.message = m.id
-        WHERE m.id < ? AND m.place NOT IN ('sent', 'drafts') ORDER BY m.id DESC LIMIT ?
+        WHERE m.id < ? AND m.place {which} (SELECT name FROM places WHERE band >= 0)
+            AND m.place NOT IN ('sent', 'drafts') ORDER BY m.id DESC LIMIT ?
         """,
         (below, size),
     ).fetchall()

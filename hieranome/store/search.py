@@ -76,10 +76,15 @@ def _condition(node: Node) -> _Sql:
 
 
 def _gathered(parts: Sequence[Node]) -> list[Node]:
-    """Parts that must all hold, small comparisons first, the textual ones as one."""
+    """Parts that must all hold: what the index of small things holds, the textual ones as one, then the rest."""
     textual = [part for part in parts if _textual(part) is not None]
-    others = [part for part in parts if _textual(part) is None]
-    return [*others, *([All(tuple(textual))] if textual else [])]
+    small = [part for part in parts if isinstance(part, Test | Stands) and not _is_scored(part)]
+    others = [part for part in parts if part not in textual and part not in small]
+    return [*small, *([All(tuple(textual))] if textual else []), *others]
+
+
+def _is_scored(part: Node) -> bool:
+    return isinstance(part, Test) and part.field in ("score", "certainty")
 
 
 def _joined(parts: Sequence[Node], by: str, empty: str) -> _Sql:
@@ -112,10 +117,22 @@ def _source(db: sqlite3.Connection, node: Node, walk: str) -> tuple[str, _Sql]:
     return f"messages AS m INDEXED BY {walk}", condition
 
 
-def ordered(db: sqlite3.Connection, node: Node, order: Literal["time", "importance"], cursor: str, limit: int) -> Page:
-    """One page of the hits in an exact order, newest or most important first."""
+def ordered(
+    db: sqlite3.Connection,
+    node: Node,
+    order: Literal["time", "importance"],
+    cursor: str,
+    limit: int,
+    hits: Sequence[int] | None = None,
+) -> Page:
+    """One page of the hits in an exact order, newest or most important first. Where all ``hits`` are known already,
+    they are only put in order."""
     column = _COLUMN[order]
-    source, where = _source(db, node, _WALK[order])
+    if hits is None:
+        source, where = _source(db, node, _WALK[order])
+    else:
+        few = _Sql("m.id IN (SELECT value FROM json_each(?))", (json.dumps(list(hits)),))
+        source, where = "messages AS m", few
     text, values = where.text, list(where.values)
     if cursor:
         _, key, number = read_cursor(cursor, f"search-{order}")

@@ -13,6 +13,8 @@ from hieranome.core.relations import Relations, Sums
 OWNER = "owner_addresses"
 CONFIRMED = "confirmed_checkers"
 SHARED = "shared_domains"
+SCORED = "scored_by"
+"""The state of the lessons that the stored scores follow."""
 KIN_FOLLOW = "kin_follow"
 
 

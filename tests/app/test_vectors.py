@@ -18,8 +18,18 @@ class VectorsTest(RoomCase):
             found = self.room.vectors.of(self.room.reader(), wanted)
             for number, vector in zip(wanted, found, strict=True):
                 np.testing.assert_array_equal(vector, messages.vector(self.room.reader(), number))
-            rows = self.room.vectors.rows(self.room.reader(), wanted)
-            np.testing.assert_array_equal(rows.slots, Rows.stacked(found).slots)
+
+    def test_parts_made_ready_follow_what_stands(self) -> None:
+        """Asked again after mail came and went, the parts hold just what stands."""
+        numbers = [self.take(offer(n)) for n in range(6)]
+        for wanted in (numbers, numbers[2:], [*numbers[:3], self.take(letter())]):
+            ids, slots = [], []
+            for part, rows in self.room.vectors.blocks(self.room.reader(), wanted):
+                ids += part
+                slots.append(rows.slots)
+            self.assertEqual(ids, wanted)
+            stacked = Rows.stacked(self.room.vectors.of(self.room.reader(), wanted))
+            np.testing.assert_array_equal(np.concatenate(slots), stacked.slots)
 
     def test_an_import_that_weighs_anew_is_noticed(self) -> None:
         """After mail brought in changed what is known of senders, a verdict scores with the new vectors."""

@@ -89,8 +89,12 @@ class Page:
         return self.await_(f"an element {selector}", lambda: next(iter(self.all(selector)), None))  # type: ignore[return-value]
 
     def press(self, *keys: str) -> None:
+        """Type keys where the focus is; when that is drawn anew meanwhile, where it is then."""
         for key in keys:
-            self.browser.switch_to.active_element.send_keys(key)
+            try:
+                self.browser.switch_to.active_element.send_keys(key)
+            except StaleElementReferenceException:
+                self.browser.switch_to.active_element.send_keys(key)
 
     def subjects(self) -> list[str]:
         return [e.text for e in self.all(".list .row-subject")]
@@ -110,9 +114,12 @@ class Page:
     def await_open(self, subject: str) -> None:
         self.await_(f"“{subject}” open", lambda: subject in self.one(".reading h2").text)
 
-    def open(self, subject: str) -> None:
+    def open_row(self, subject: str) -> None:
         row = self.await_row(subject)
         row.find_element(By.CSS_SELECTOR, ".row-text, .call-text").click()
+
+    def open(self, subject: str) -> None:
+        self.open_row(subject)
         self.await_open(subject)
 
     def go_to(self, place: str) -> None:

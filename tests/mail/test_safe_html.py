@@ -56,9 +56,26 @@ class HostileTest(unittest.TestCase):
 
     def test_left_out_pictures_are_counted(self) -> None:
         """The reader is told how many remote pictures were not loaded."""
-        self.assertEqual(
-            SafeHtml('<img src="https://x.example/1"><img src="//x.example/2"><img src="cid:q">').blocked, 2
-        )
+        safe = SafeHtml('<img src="https://x.example/1"><img src=" //x.example/2"><img src="cid:q">')
+        self.assertEqual(safe.remote, ["https://x.example/1", "//x.example/2"])
+        self.assertNotIn("src=", safe.body)
+
+    def test_pictures_asked_for_are_named_by_our_own_address(self) -> None:
+        """No remote address stands in the page even then."""
+        html = '<img src="https://x.example/1"><img src="javascript:x"><img src="https://x.example/2">'
+        body = SafeHtml(html, fetched=lambda at: f"/api/messages/3/pictures/{at}").body
+        self.assertIn('src="/api/messages/3/pictures/0"', body)
+        self.assertIn('src="/api/messages/3/pictures/1"', body)
+        self.assertNotIn("x.example", body)
+
+    def test_long_quotations_are_folded(self) -> None:
+        """The outermost of nested quotations is behind a line that opens it; a short one stays open."""
+        long = "<blockquote><p>" + "old words " * 60 + "</p><blockquote>older</blockquote></blockquote>"
+        body = SafeHtml(f"<p>new</p>{long}<p>end</p><blockquote>short</blockquote>").body
+        self.assertEqual(body.count("<details>"), 1)
+        self.assertLess(body.index("new"), body.index("<details>"))
+        self.assertLess(body.index("</details>"), body.index("end"))
+        self.assertIn("<blockquote>short</blockquote>", body)
 
     def test_five_megabytes_of_nesting(self) -> None:
         """Huge nested HTML is cut to what can be shown, and says so."""

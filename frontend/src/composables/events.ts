@@ -80,6 +80,7 @@ export function useEvents(): void {
   on<{ message: number; seen: boolean }>('seen', ({ message, seen }) => {
     changeIn(queries, [message], { seen })
   })
+  on('rescored', () => refreshLists(queries))
   on('places', () => void queries.invalidateQueries({ queryKey: ['places'] }))
   on('searches', () => void queries.invalidateQueries({ queryKey: ['searches'] }))
   on<ImportJob>('import', (job) => {

@@ -64,13 +64,22 @@ export function useWork({ walk, openId, place, show, all }: Worked) {
   const reads = computed(() => openId.value !== 0 && (look.value.reading !== 'off' || whole.value))
 
   watch(place, clear)
-  watch([openId, reads], ([id, shown]) => {
-    if (!id || !shown || !open.value || open.value.seen) return
-    const params = { path: { number: id } }
-    void unwrap(client.POST('/api/messages/{number}/opened', { params })).catch((error: Error) =>
-      say(error.message),
-    )
-  })
+  // Once for each time a message is opened: marking it unread while it is open leaves it so.
+  let marked = 0
+  watch(
+    [openId, reads, open],
+    ([id, shown, message]) => {
+      if (!shown) marked = 0
+      if (!shown || !message || marked === id) return
+      marked = id
+      if (message.seen) return
+      const params = { path: { number: id } }
+      void unwrap(client.POST('/api/messages/{number}/opened', { params })).catch((error: Error) =>
+        say(error.message),
+      )
+    },
+    { immediate: true },
+  )
 
   function clear(): void {
     picked.value = new Set()

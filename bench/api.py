@@ -1,0 +1,175 @@
+"""The API under a large mailbox: what the owner waits for, and the memory of the server.
+
+    .venv/bin/python bench/api.py [--count 100000] [--data FOLDER]
+
+The server is a process of its own, asked over one kept-open connection. With --data the mailbox is kept there and
+used again. Searches are a mix of 100 lines: words by how many messages hold them (rare to common), phrases,
+operators, choices and negations, in all three orders.
+"""
+
+from __future__ import annotations
+
+import argparse
+import http.client
+import json
+import platform
+import random
+import re
+import sqlite3
+import statistics
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from urllib.parse import urlencode
+
+ROOT = Path(__file__).parent.parent
+sys.path.insert(0, str(ROOT))
+
+from hieranome.demo import mailgen  # noqa: E402
+from hieranome.demo.world import OWNER_ADDRESSES  # noqa: E402
+
+PROGRAM = str(ROOT / ".venv" / "bin" / "hieranome")
+MARK = {"x-hieranome": "1", "content-type": "application/json"}
+ROUNDS = 60
+
+
+class Server:
+    """A server in a process of its own, and one connection to it."""
+
+    def __init__(self, data: Path) -> None:
+        self.process = subprocess.Popen(
+            [PROGRAM, "serve", "--data", str(data), "--port", "0"], stdout=subprocess.PIPE, text=True
+        )
+        assert self.process.stdout is not None
+        found = re.search(r"http://([\d.]+):(\d+)", self.process.stdout.readline())
+        assert found is not None
+        self._connection = http.client.HTTPConnection(found[1], int(found[2]), timeout=60)
+
+    def ask(self, path: str, body: object = None) -> tuple[float, dict[str, object]]:
+        """Milliseconds until the whole answer is here, and the answer."""
+        began = time.perf_counter()
+        method = "GET" if body is None else "POST"
+        self._connection.request(method, path, None if body is None else json.dumps(body), MARK)
+        answer = self._connection.getresponse()
+        content = answer.read()
+        passed = 1000 * (time.perf_counter() - began)
+        assert answer.status == 200, (path, answer.status, content[:300])
+        return passed, json.loads(content)
+
+    def memory(self) -> tuple[int, int]:
+        """Resident megabytes now, and at the most."""
+        status = Path(f"/proc/{self.process.pid}/status").read_text()
+        return tuple(int(re.search(rf"{name}:\s+(\d+)", status)[1]) // 1024 for name in ("VmRSS", "VmHWM"))  # type: ignore[index,return-value]
+
+
+@contextmanager
+def served(data: Path) -> Iterator[Server]:
+    server = Server(data)
+    try:
+        yield server
+    finally:
+        server.process.terminate()
+        server.process.wait(30)
+
+
+def fill(data: Path, count: int) -> None:
+    """Import made-up mail, unless it is there."""
+    if (data / "hieranome.sqlite3").exists():
+        return
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder, "many.mbox")
+        mailgen.write(count, 1, path, None)
+        owners = [part for address in OWNER_ADDRESSES for part in ("--owner", address)]
+        subprocess.run([PROGRAM, "import", str(path), "--data", str(data), *owners], check=True)
+
+
+def searches(data: Path, rng: random.Random) -> list[tuple[str, str]]:
+    """A hundred lines with the order to ask for: common, middling and rare words alone and put together."""
+    db = sqlite3.connect(f"file:{data / 'hieranome.sqlite3'}?mode=ro", uri=True)
+    db.execute("CREATE VIRTUAL TABLE temp.terms USING fts5vocab(main, words_index, row)")
+    held = db.execute(
+        "SELECT term, doc FROM temp.terms WHERE length(term) > 2 AND doc > 0 ORDER BY doc DESC"
+    ).fetchall()
+    db.close()
+    words = [term for term, _ in held]
+    common, middling = words[:40], words[40:600]
+    rare = [term for term, doc in held if doc < 50]
+    made: list[Callable[[], str]] = [
+        lambda: rng.choice(common),
+        lambda: rng.choice(middling),
+        lambda: rng.choice(rare),
+        lambda: f"{rng.choice(common)} {rng.choice(middling)}",
+        lambda: f"{rng.choice(common)} {rng.choice(common)} is:unread",
+        lambda: f"{rng.choice(middling)} or {rng.choice(rare)}",
+        lambda: f"subject:{rng.choice(middling)} -{rng.choice(common)}",
+        lambda: f"from:{rng.choice(middling)} bucket:shelf after:90d",
+        lambda: f"{rng.choice(common)} has:attachment score:>50",
+        lambda: f"({rng.choice(rare)} or {rng.choice(common)}) bucket:digest larger:2KB",
+    ]
+    orders = ("relevance", "time", "importance")
+    return [(made[at % len(made)](), orders[at // len(made) % 3]) for at in range(100)]
+
+
+def row(name: str, times: list[float], bar: float) -> str:
+    ordered = sorted(times)
+    high = ordered[min(len(ordered) - 1, int(0.95 * len(ordered)))]
+    return (
+        f"  {name:<34} median {statistics.median(times):6.1f}  p95 {high:6.1f}  max {ordered[-1]:6.1f}  (bar {bar:.0f})"
+    )
+
+
+def measure(server: Server, data: Path) -> Iterator[str]:
+    """The table."""
+    rng = random.Random(1)
+    _, places = server.ask("/api/places")
+    counts = {one["name"]: one["total"] for one in places["places"]}  # type: ignore[index, union-attr]
+    yield "  " + ", ".join(f"{name} {count:,}" for name, count in counts.items())
+    pages = []
+    for order in ("importance", "time"):
+        for place in ("desk", "shelf", "digest", "archive"):
+            cursor = ""
+            for _ in range(ROUNDS // 6):
+                query = urlencode({"place": place, "order": order, "limit": 200, "cursor": cursor})
+                passed, page = server.ask(f"/api/messages?{query}")
+                pages.append(passed)
+                cursor = str(page["next"])
+    yield row("a page of 200 rows", pages, 40)
+    yield row("counts of the places", [server.ask("/api/places")[0] for _ in range(ROUNDS)], 40)
+    ids = server.ask("/api/places/shelf/messages?limit=2000")[1]["messages"]
+    numbers = rng.sample(list(ids), 2 * ROUNDS)  # type: ignore[call-overload]
+    yield row("a message with its evidence", [server.ask(f"/api/messages/{n}")[0] for n in numbers], 40)
+    lines = searches(data, rng)
+    found = [(server.ask(f"/api/search?{urlencode({'line': a, 'order': b})}")[0], a, b) for a, b in lines]
+    yield row("a search of the mix", [one[0] for one in found], 80)
+    yield "    slowest: " + "; ".join(f"{a} ({b}) {ms:.0f}" for ms, a, b in sorted(found, reverse=True)[:4])
+    buckets = ("desk", "shelf", "digest", "drain")
+    verdicts = []
+    for number in numbers[: ROUNDS // 2]:
+        body = {"messages": [number], "belongs": rng.choice(buckets), "reach": "learn"}
+        verdicts.append(server.ask("/api/verdicts", body)[0])
+    yield row("a verdict with kin", verdicts, 200)
+    yield row("undo of the latest", [server.ask("/api/undo", {})[0] for _ in range(10)], 200)
+    now, most = server.memory()
+    yield f"  memory of the server {now} MB, at the most {most} MB (bar 500)"
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("--count", type=int, default=100_000)
+    parser.add_argument("--data", type=Path)
+    arguments = parser.parse_args()
+    with tempfile.TemporaryDirectory() as place:
+        data = arguments.data or Path(place, "data")
+        fill(data, arguments.count)
+        print(f"{platform.machine()}, Python {platform.python_version()}, milliseconds")
+        with served(data) as server:
+            for line in measure(server, data):
+                print(line, flush=True)
+
+
+if __name__ == "__main__":
+    main()
