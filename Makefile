@@ -56,6 +56,8 @@ bench: setup
 	$(BIN)/python -m bench.engine
 	$(BIN)/python -m bench.lessons
 	$(BIN)/python bench/import.py
+	$(BIN)/python bench/api.py
+	$(BIN)/python bench/page.py
 
 wheel: setup
 	$(BIN)/python -m build --no-isolation --wheel

@@ -1,9 +1,10 @@
-"""How soon the page shows mail, and how smoothly it scrolls, with a large mailbox.
+"""How soon the page shows mail and answers a key, and how smoothly it scrolls, with a large mailbox.
 
-    .venv/bin/python bench/page.py [--count 50000]
+    .venv/bin/python bench/page.py [--count 100000] [--data FOLDER]
 
-Prints milliseconds from the answer of the first list request to the first row painted, and the share of
-frames later than 20 ms while scrolling through the list, with the most rows ever in the document.
+With --data the mailbox is kept there and used again (bench/api.py makes the same). Prints milliseconds from the answer of the first list request to the first row painted, and the share of
+frames later than 20 ms while scrolling through the list, with the most rows ever in the document; then milliseconds from a key to the frame that shows what it did: the next
+message open in the list, after a verdict too.
 """
 
 from __future__ import annotations
@@ -22,11 +23,9 @@ import uvicorn
 ROOT = Path(__file__).parent.parent
 sys.path.insert(0, str(ROOT))
 
-from hieranome.app import importing  # noqa: E402
+from bench.api import fill  # noqa: E402
 from hieranome.app.mailroom import Mailroom  # noqa: E402
-from hieranome.app.workers import Importer  # noqa: E402
-from hieranome.demo import mailgen  # noqa: E402
-from hieranome.demo.world import OWNER_ADDRESSES  # noqa: E402
+from hieranome.store import places  # noqa: E402
 from hieranome.web.application import build  # noqa: E402
 from hieranome.web.state import Served  # noqa: E402
 from tests.browser.driver import Page, open_browser  # noqa: E402
@@ -41,6 +40,15 @@ new MutationObserver((_, me) => { if (document.querySelector('.row-mail .row-sub
   requestAnimationFrame(() => { window.__first = performance.now(); }); me.disconnect(); }
 }).observe(document, {childList: true, subtree: true});
 """
+KEY = """
+const [key, done] = [arguments[0], arguments[arguments.length - 1]];
+const state = () => document.querySelector('.row-mail.open')?.dataset.message;
+const before = state(), began = performance.now();
+document.body.dispatchEvent(new KeyboardEvent('keydown', {key, bubbles: true}));
+function look() { if (state() !== before) requestAnimationFrame(() => done(performance.now() - began));
+  else if (performance.now() - began > 5000) done(-1); else requestAnimationFrame(look); }
+look();
+"""
 SCROLL = """
 const done = arguments[arguments.length - 1], list = document.querySelector('.list');
 const gaps = []; let last = performance.now(), most = 0, n = 0;
@@ -52,17 +60,14 @@ requestAnimationFrame(step);
 
 def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__)
-    parser.add_argument("--count", type=int, default=50_000)
-    count = parser.parse_args().count
+    parser.add_argument("--count", type=int, default=100_000)
+    parser.add_argument("--data", type=Path)
+    arguments = parser.parse_args()
     with tempfile.TemporaryDirectory() as place:
-        path = Path(place, "many.mbox")
-        mailgen.write(count, 1, path, None)
-        room = Mailroom(Path(place, "data"))
-        room.set_owner(OWNER_ADDRESSES)
-        importing.run(room, importing.begin(room, path))
-        server = uvicorn.Server(
-            uvicorn.Config(build(Served(room, Importer(room))), host="127.0.0.1", port=0, log_level="error")
-        )
+        data = arguments.data or Path(place, "data")
+        fill(data, arguments.count)
+        room = Mailroom(data)
+        server = uvicorn.Server(uvicorn.Config(build(Served.of(room)), host="127.0.0.1", port=0, log_level="error"))
         thread = threading.Thread(target=server.run, daemon=True)
         thread.start()
         while not server.started:
@@ -80,7 +85,16 @@ def main() -> None:
             answered.append(answer)
             shown.append(paint)
         gaps, most = browser.execute_async_script(SCROLL)
-        print(f"{platform.machine()}, {count:,} messages")
+        browser.execute_script("document.querySelector('.list').scrollTop = 0")
+        keyed = {}
+        for name, key in (("j, the next message", "j"), ("f, a verdict and the next message", "f")):
+            times = []
+            for _ in range(25):
+                times.append(browser.execute_async_script(KEY, key))
+                time.sleep(0.8)
+            keyed[name] = times
+        total = sum(one.total for one in places.every(room.reader()))
+        print(f"{platform.machine()}, {total:,} messages")
         print(
             f"  first rows {statistics.median(shown):.0f} ms after the API answered (bar: 1000), max {max(shown):.0f}"
         )
@@ -89,6 +103,8 @@ def main() -> None:
         print(
             f"  frames: median {statistics.median(gaps):.1f} ms, later than 20 ms: {100 * late:.1f}%, most rows {most}"
         )
+        for name, times in keyed.items():
+            print(f"  key {name}: median {statistics.median(times):.0f} ms, p95 {sorted(times)[-2]:.0f}, max {max(times):.0f} (bar 100)")
         browser.quit()
         server.should_exit = True
         thread.join(10)

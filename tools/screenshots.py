@@ -35,6 +35,11 @@ def take(page: Page, name: str) -> None:
     print(f"  {name}.png")
 
 
+def look(page: Page, wanted: str) -> None:
+    """Choose how the page looks from the next load on."""
+    page.browser.execute_script("localStorage.setItem('hieranome-look', arguments[0])", wanted)
+
+
 def walk(page: Page, number: int, archive: Path) -> None:
     """The main views, one after the other."""
     page.go("/in/desk")
@@ -61,6 +66,22 @@ def walk(page: Page, number: int, archive: Path) -> None:
     page.await_("the text", lambda: page.all(".reading-frame, .reading-text"))
     take(page, "digest")
     page.press("o")
+    look(page, '{"reading":"below","density":"one"}')
+    page.go("/in/shelf")
+    page.await_rows()
+    page.press("o", "j", "j")
+    page.await_("the text", lambda: page.all(".reading-frame, .reading-text"))
+    take(page, "below")
+    page.press("o")
+    look(page, "{}")
+    page.go("/search?line=from%3Atollgate%20(carnet%20or%20invoice)%20after%3A2m&order=importance")
+    page.await_rows()
+    page.press("j")
+    page.await_("the text", lambda: page.all(".reading-frame, .reading-text"))
+    take(page, "search")
+    page.press(":")
+    page.one(".command-line input").send_keys("put")
+    take(page, "command-line")
     page.go("/bring-in")
     page.await_("the page", lambda: page.all(".drop"))
     take(page, "bring-in")

@@ -9,7 +9,14 @@ from hieranome.web.state import Served
 from tests.browser.driver import BrowserCase, prefer_dark, resize
 
 AXE = Path(__file__).parent.parent.parent / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
-VIEWS = ("/in/desk", "/in/shelf", "/journal", "/bring-in", "/settings")
+VIEWS = (
+    "/in/desk", "/in/shelf", "/in/sent", "/search?line=freight", "/search", "/journal", "/bring-in", "/try", "/settings",
+)  # fmt: skip
+LOOKS = (
+    '{"reading":"below","density":"one"}',
+    '{"reading":"off"}',
+    '{"gauge":false,"names":"both","unreadFirst":true}',
+)
 RUN = """
 const done = arguments[arguments.length - 1];
 axe.run({exclude: [['iframe']]}, {iframes: false}).then(r => done(r.violations.map(v =>
@@ -34,12 +41,68 @@ class AccessTest(BrowserCase):
             for view in VIEWS:
                 with self.subTest(view=view, dark=dark):
                     page.go(view)
-                    page.await_("the view", lambda: page.all(".list .row-mail, .page h1"))
-                    if view.startswith("/in/"):
+                    page.await_("the view", lambda: page.all(".list .row-mail, .page h1, .list-note"))
+                    if page.all(".list .row-mail"):
+                        self.js("document.activeElement.blur()")
                         page.press("j")
                         page.await_("the message", lambda: page.all(".reading-text, .reading-frame"))
                     self.assertEqual(self.violations(), [])
         prefer_dark(page.browser, False)
+
+    def test_axe_finds_nothing_however_it_looks(self) -> None:
+        """Neither below nor on a page of its own, neither dense nor bare, nor with everything opened up."""
+        page = self.page
+        self.addCleanup(self.js, "localStorage.clear()")
+        for look in LOOKS:
+            with self.subTest(look):
+                self.js("localStorage.setItem('hieranome-look', arguments[0])", look)
+                page.go("/in/shelf")
+                page.await_rows()
+                page.press("j", "v", ":")
+                page.await_("the command line", lambda: page.all(".command-list li"))
+                self.assertEqual(self.violations(), [])
+        self.js("localStorage.clear()")
+        page.go("/settings")
+        page.one(".settings-keys summary").click()
+        page.go("/search?line=freight")
+        page.await_rows()
+        next(e for e in page.all(".search-line button") if e.text == "Form").click()
+        page.one(".search-field").send_keys(" fr")
+        page.await_("suggestions", lambda: page.all(".search-suggestions li"))
+        self.assertEqual(self.violations(), [])
+
+    def test_twice_as_large(self) -> None:
+        """At 200 percent, the page a browser makes of 1280 by 800, everything can still be reached."""
+        page = self.page
+        resize(page.browser, 640, 400)
+        self.addCleanup(resize, page.browser, 1280, 800)
+        for view in ("/in/desk", "/search?line=freight", "/settings"):
+            page.go(view)
+            page.await_("the view", lambda: page.all(".list .row-mail, .page h1"))
+            if page.all(".list .row-mail"):
+                self.js("document.activeElement.blur()")
+                page.press("j")
+                page.await_("the message", lambda: page.all(".reading-text, .reading-frame"))
+            self.assertLessEqual(self.js("return document.documentElement.scrollWidth"), 640, view)
+            hidden = self.js(
+                "return [...document.querySelectorAll('.spine a, .verdict button, .reading')].filter(e => {"
+                "e.scrollIntoView(); const b = e.getBoundingClientRect();"
+                "return b.width < 8 || b.height < 8 || b.left < -1 || b.right > 641}).map(e => e.className + e.innerText)"
+            )
+            self.assertEqual(hidden, [], view)
+
+    def test_motion_is_reduced_where_it_is_wished(self) -> None:
+        """Nothing moves for those who asked for less motion."""
+        wish = {"features": [{"name": "prefers-reduced-motion", "value": "reduce"}]}
+        self.page.browser.execute_cdp_cmd("Emulation.setEmulatedMedia", wish)
+        self.addCleanup(self.page.browser.execute_cdp_cmd, "Emulation.setEmulatedMedia", {"features": []})
+        self.page.go("/in/desk")
+        self.page.await_rows()
+        script = (
+            "return [...document.querySelectorAll('*')].filter(e => { const s = getComputedStyle(e);"
+            "return s.transitionDuration !== '0s' || s.animationName !== 'none' }).length"
+        )
+        self.assertEqual(self.js(script), 0)
 
     def test_nothing_sticks_out_at_900(self) -> None:
         """At 900 px the page does not scroll sideways, and every verdict button is inside."""

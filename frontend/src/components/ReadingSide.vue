@@ -24,7 +24,7 @@ const weighed = computed(() => opened.value?.message.decided_by !== 'own')
 
 useVerbs({ pictures: showPictures })
 watch(
-  () => props.number,
+  () => opened.value?.message.id,
   () => void nextTick(() => document.querySelector('.reading')?.scrollTo({ top: 0 })),
 )
 </script>
@@ -33,7 +33,7 @@ watch(
   <article
     class="reading"
     aria-label="Open message"
-    :data-number="opened ? number : undefined"
+    :data-number="opened?.message.id"
     :style="{ '--text-size': `${look.textSize}%` }"
   >
     <p v-if="failed" class="reading-error" role="alert">{{ failed.message }}</p>
@@ -76,17 +76,17 @@ watch(
       <p v-if="opened.defects.length" class="reading-defects">
         Odd about it: {{ opened.defects.join(', ') }}.
       </p>
-      <ThreadView :number="number" @open="(other) => emit('open', other)">
+      <ThreadView :number="opened.message.id" @open="(other) => emit('open', other)">
         <MessageBody
           class="is-current"
-          :number="number"
+          :number="opened.message.id"
           :opened="opened"
           :pictures="pictures"
           @pictures="showPictures"
           @always-pictures="alwaysPictures"
         />
       </ThreadView>
-      <MessageDetails :number="number" :opened="opened" />
+      <MessageDetails :number="opened.message.id" :opened="opened" />
     </template>
   </article>
 </template>

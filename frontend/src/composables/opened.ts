@@ -1,5 +1,5 @@
 // A message opened: what it says, and what may be done about what it keeps out.
-import { useQuery, useQueryClient } from '@tanstack/vue-query'
+import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, reactive, type Ref } from 'vue'
 import { client, unwrap } from '../api/client'
 import { useTeaching } from './teaching'
@@ -15,11 +15,16 @@ export function useOpened(number: Ref<number>) {
     queryKey: computed(() => ['opened', number.value]),
     queryFn: () => unwrap(client.GET('/api/messages/{number}', path.value)),
     staleTime: 0,
+    // The message before stays in sight until this one is here: nothing flickers, and keys are answered sooner.
+    placeholderData: keepPreviousData,
   })
-  const pictures = computed(() => asked.has(number.value) || (data.value?.pictured ?? false))
+  const pictures = computed(() => {
+    const one = data.value
+    return one !== undefined && (asked.has(one.message.id) || one.pictured)
+  })
 
   function showPictures(): void {
-    if (data.value?.blocked) asked.add(number.value)
+    if (data.value?.blocked) asked.add(data.value.message.id)
   }
 
   async function guarded(work: () => Promise<string>): Promise<void> {
@@ -41,7 +46,7 @@ export function useOpened(number: Ref<number>) {
 
   const vouch = () =>
     guarded(async () => {
-      const body = { kind: 'address' as const, message: number.value, key: '' }
+      const body = { kind: 'address' as const, message: data.value?.message.id ?? number.value, key: '' }
       const one = await unwrap(client.POST('/api/vouched', { body }))
       await queries.invalidateQueries({ queryKey: ['vouched'] })
       return `${one.name || one.key} is vouched for: new mail from there stays on the Desk.`

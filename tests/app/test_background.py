@@ -1,0 +1,60 @@
+"""What follows behind a lesson: scores of mail out of sight, also after an end in between."""
+
+import time
+
+from hieranome.app import background
+from hieranome.app.background import Rescorer
+from hieranome.app.correct import correct
+from hieranome.app.undoing import undo
+from hieranome.store import lessons, messages, settings
+from tests.support import NOON, RoomCase, letter, offer
+
+
+class BehindTest(RoomCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.offers = [self.take(offer(n)) for n in range(4)]
+        for number in range(3 * messages.IN_SIGHT):
+            self.take(letter(f"m{number}", sender=f"p{number}@h{number}.example", at=NOON + 100 + number))
+        with self.room.store.atomic() as db:
+            db.execute("UPDATE messages SET place = 'archive', decided_by = 'filed' WHERE id = ?", (self.offers[3],))
+            db.execute("UPDATE messages SET place = 'shelf', decided_by = 'model' WHERE place <> 'archive'")
+
+    def stale(self) -> list[int]:
+        """Messages whose stored score is not the model's."""
+        db = self.room.reader()
+        numbers = [row[0] for row in db.execute("SELECT id FROM messages")]
+        return [
+            n
+            for n in numbers
+            if abs(self.row(n).score - self.room.engine.judge(messages.vector(db, n)).importance) > 2e-3
+        ]
+
+    def test_what_is_in_sight_follows_at_once_and_the_rest_behind(self) -> None:
+        """After a verdict filed mail is not scored anew yet; one pass later everything is."""
+        correct(self.room, self.offers[:1], "desk")
+        self.assertIn(self.offers[3], self.stale())
+        self.assertTrue(set(self.stale()).isdisjoint(messages.in_sight(self.room.reader())))
+        self.assertTrue(Rescorer(self.room).pass_over())
+        self.assertEqual(self.stale(), [])
+
+    def test_a_newer_lesson_cuts_a_pass_short(self) -> None:
+        """A pass for an older state ends at once, and says nothing is done."""
+        correct(self.room, self.offers[:1], "desk")
+        rescorer = Rescorer(self.room)
+        undo(self.room)
+        self.assertFalse(rescorer.pass_over())
+        self.assertNotEqual(settings.value(self.room.reader(), settings.SCORED, ""), lessons.state(self.room.reader()))
+
+    def test_a_start_brings_what_an_end_cut_off(self) -> None:
+        """With scores behind the lessons, the next start makes the pass; with none behind, nothing is done."""
+        correct(self.room, self.offers[:1], "desk")
+        self.reopen()
+        rescorer = Rescorer(self.room)
+        rescorer.start()
+        self.addCleanup(rescorer.close)
+        end = time.monotonic() + 20
+        while settings.value(self.room.reader(), settings.SCORED, "") != lessons.state(self.room.reader()):
+            self.assertLess(time.monotonic(), end)
+            time.sleep(background.QUIET / 4)
+        self.assertEqual(self.stale(), [])

@@ -1,0 +1,76 @@
+"""Data of an older version is brought forward whole."""
+
+import sqlite3
+import tempfile
+import unittest
+from pathlib import Path
+
+from hieranome.core.query import Words
+from hieranome.store import Database, places, search
+from hieranome.store.database import FILE_NAME, migrations, statements
+
+
+class ForwardTest(unittest.TestCase):
+    def setUp(self) -> None:
+        holder = tempfile.TemporaryDirectory()
+        self.addCleanup(holder.cleanup)
+        self.folder = Path(holder.name) / "data"
+        self.folder.mkdir()
+
+    def before(self, last: int) -> sqlite3.Connection:
+        """A data file as the migrations up to ``last`` leave it."""
+        db = sqlite3.connect(self.folder / FILE_NAME, isolation_level=None)
+        for number, name, script in migrations()[:last]:
+            for statement in statements(script):
+                db.execute(statement)
+            db.execute("INSERT INTO migrations VALUES (?, ?, 0)", (number, name))
+            db.execute(f"PRAGMA user_version = {number:d}")
+        return db
+
+    def test_words_are_laid_out_anew(self) -> None:
+        """Mail stored with sender and recipients in one is found by either, by its list, and by parts of words of a
+        script without spaces."""
+        db = self.before(2)
+        db.execute("INSERT INTO threads VALUES (1, 0)")
+        db.execute(
+            """
+            INSERT INTO messages VALUES (1, x'00', '<a@x.example>', 1, 'rider', 100, 'ilse@hall.example', 'Ilse Brandt',
+                'hall.example', 'section9.union.example', 'Rider', 'x', 10, 0, 1, 0, 0, 0, 'shelf', 'model',
+                0.5, 0.4, 0.6, 0.9, 'shelf', 0.1, 1)
+            """
+        )
+        people = "Ilse Brandt ilse@hall.example Maren Aldous maren@quillmark.example"
+        db.execute("INSERT INTO words VALUES (1, 'Rider', ?, '明日の会議室は三階です')", (people,))
+        db.execute(
+            "INSERT INTO words_index (rowid, subject, people, body) SELECT message, subject, people, body FROM words"
+        )
+        db.close()
+        database = Database(self.folder)
+        self.addCleanup(database.close)
+        reader = database.reader()
+        for column, text, found in (
+            ("sender", "ilse", True),
+            ("sender", "maren", False),
+            ("recipients", "maren", True),
+            ("recipients", "ilse", False),
+            ("list", "section9", True),
+            ("body", "会議", True),
+            ("subject", "rider", True),
+        ):
+            hits = search.newest(reader, Words((column,), text))  # type: ignore[arg-type]
+            self.assertEqual(hits, [1] if found else [], (column, text))
+        shelf = places.get(reader, "shelf")
+        self.assertEqual((shelf.total, shelf.rhythm, shelf.own), (1, "daily", False))
+        self.assertEqual(places.get(reader, "drafts").total, 0)
+
+    def test_a_broken_step_leaves_the_file_as_it_was(self) -> None:
+        """When a migration fails, the file stays at the version before and can be tried again."""
+        db = self.before(2)
+        db.execute("CREATE TABLE searches (taken TEXT)")
+        db.close()
+        with self.assertRaisesRegex(Exception, "searches"):
+            Database(self.folder)
+        db = sqlite3.connect(self.folder / FILE_NAME)
+        self.addCleanup(db.close)
+        self.assertEqual(db.execute("PRAGMA user_version").fetchone()[0], 2)
+        self.assertEqual(len(db.execute("SELECT people FROM words").fetchall()), 0)
