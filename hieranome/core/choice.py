@@ -24,7 +24,7 @@ FIRST_HOLDS = 0.8
 """A lesson is taken in up to ROUNDS times, until its share is above HOLDS, and, if it is the first of its sender,
 above FIRST_HOLDS without the words of its text: once by all features, then by those particular to the message
 alone, so that other mail is left where it is. A firmer hold costs mistakes where few are corrected."""
-PARTICULAR = frozenset({"address", "name", "list", "list_sender", "addressed", "sender_subject"})
+PARTICULAR = frozenset({"address", "name", "list", "list_sender", "addressed", "own_address", "sender_subject"})
 
 Steps = list[dict[str, Step]]
 

@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from hieranome.core.facts import MessageFacts
 from hieranome.core.groups import GROUPS, Context, Seen
 
-FEATURE_VERSION = 2
+FEATURE_VERSION = 3
 """Raised whenever the meaning of a stored vector changes."""
 
 HASH_BITS = 19

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 
 from hieranome.core import text as words_of
 from hieranome.core.cues import WORDS
-from hieranome.core.facts import MessageFacts, Owner
+from hieranome.core.facts import Correspondent, MessageFacts, Owner
 from hieranome.core.relations import Relations
 from hieranome.core.stopwords import WORDS as STOPWORDS
 
@@ -152,12 +152,25 @@ def _to_whom(seen: Seen) -> Iterator[str]:
 
 
 def _addressed(seen: Seen) -> Iterator[str]:
-    """The addresses it went to, and the one it was delivered to."""
+    """The addresses it went to, and the one it was delivered to; the owner's own apart."""
+    yield from (
+        f"{how} {address}" for how, address in _reached(seen) if not seen.context.owner.owns(Correspondent(address))
+    )
+
+
+def _own_address(seen: Seen) -> Iterator[str]:
+    """Which of the owner's addresses it went to: nearly all mail goes to one of them, so that each says little."""
+    yield from (
+        f"{how} {address}" for how, address in _reached(seen) if seen.context.owner.owns(Correspondent(address))
+    )
+
+
+def _reached(seen: Seen) -> Iterator[tuple[str, str]]:
     facts = seen.facts
     for who in facts.recipients[:5]:
-        yield f"to {who.address}"
+        yield "to", who.address
     if facts.delivered_to:
-        yield f"delivered {facts.delivered_to}"
+        yield "delivered", facts.delivered_to
 
 
 def _how(seen: Seen) -> Iterator[str]:
@@ -315,5 +328,6 @@ GROUPS: tuple[Group, ...] = (
     Group("markup", "How it is written", 0.7, 1.5, _markup),
     Group("links", "Where its links lead", 2.5, 0.8, _links),
     Group("header_order", "In which order its headers stand", 0.3, 1.0, _header_order),
+    Group("own_address", "Which of your addresses it went to", 1.0, 1.0, _own_address),
 )
 """The table. Order is part of the stored format: with it changes FEATURE_VERSION."""

@@ -7,17 +7,18 @@ import random
 import shutil
 import tempfile
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from importlib import resources
+from itertools import groupby
 from pathlib import Path
 
-from hieranome.app import importing, vouching
+from hieranome.app import filing, importing, vouching
 from hieranome.app.arrive import receive
 from hieranome.app.correct import correct, pull
 from hieranome.app.mailroom import Mailroom
-from hieranome.core.buckets import ARCHIVE, SENT
+from hieranome.core.buckets import ARCHIVE, DESK, SENT
 from hieranome.demo import mailgen
 from hieranome.demo.mailgen import Made
 from hieranome.demo.render import Draft, local, received
@@ -32,15 +33,20 @@ PER_DAY = 28
 OPENING = (10, 35)
 """The time of day, hour and minute, at which the demo opens: what was written for later goes on arriving."""
 STALE_AFTER = 20 * 3600
-LESSONS = 40
+WEEK = 7
+"""Days Maren has worked with it."""
+FIRST_LESSONS, DAILY_LESSONS = 36, 10
+"""How many lessons she gives at most on what she brought in, and each evening."""
 STAMP = "demo.json"
 
 
 @dataclass(frozen=True, slots=True)
 class World:
-    """The demo's mail, oldest first: what Maren has seen, what came since last night, what is to come today."""
+    """The demo's mail, oldest first: what Maren brings in, what came in the week she worked with, what came since last
+    night, what is to come today."""
 
     history: list[Made]
+    week: list[Made]
     last_night: list[Made]
     to_come: list[Made]
 
@@ -49,7 +55,7 @@ class World:
         """Where every received message belongs, by Message-ID."""
         return {
             one.message_id: one.belongs
-            for one in (*self.history, *self.last_night, *self.to_come)
+            for one in (*self.history, *self.week, *self.last_night, *self.to_come)
             if one.belongs != SENT
         }
 
@@ -96,10 +102,12 @@ def world(today: datetime) -> World:
     many = list(mailgen.generate(DAYS * PER_DAY, 11, midnight + timedelta(days=1), PER_DAY))
     fresh = opening - timedelta(hours=16)
     mail = sorted((*many, *letters(midnight)), key=lambda one: one.at)
-    history = [one for one in mail if one.at <= fresh]
+    begun = midnight - timedelta(days=WEEK)
+    history = [one for one in mail if one.at <= begun]
+    week = [one for one in mail if begun < one.at <= fresh]
     last_night = [one for one in mail if fresh < one.at <= opening]
     to_come = [one for one in mail if one.at > opening and one.belongs != SENT]
-    return World(history, last_night, to_come)
+    return World(history, week, last_night, to_come)
 
 
 def open_demo(
@@ -143,7 +151,10 @@ def _clear(folder: Path) -> None:
 
 
 def _fill(folder: Path, mail: World) -> None:
-    room = Mailroom(folder)
+    """Maren brings in what is older than a week, corrects some of what stands wrong, and works through the week as it
+    arrives; what came since last night she has not seen."""
+    clock = _Calendar(mail.week[0].at if mail.week else mail.history[-1].at)
+    room = Mailroom(folder, clock)
     try:
         room.set_owner(OWNER_ADDRESSES)
         vouching.set_names(room, settings.CONFIRMED, [SERVER])
@@ -156,30 +167,82 @@ def _fill(folder: Path, mail: World) -> None:
                     raw = mailgen.with_status(one).replace(b"\r\n", b"\n")
                     write_message(file, raw, one.sender, one.at.strftime("%a %b %e %H:%M:%S %Y"))
             importing.run(room, importing.begin(room, path))
-        teach(room, mail.truth, LESSONS)
+        Maren(room, mail.truth).corrects(_every(room), FIRST_LESSONS)
+        for day, arrived in groupby(mail.week, key=lambda one: one.at.date()):
+            _day(room, mail, clock, list(arrived))
+            clock.to(datetime.combine(day, datetime.max.time()).timestamp())
         for one in mail.last_night:
+            clock.to(one.at.timestamp())
             receive(room, one.raw)
     finally:
         room.close()
 
 
-def teach(room: Mailroom, truth: dict[str, str], count: int) -> int:
-    """Give the lessons Maren gave so far, their kin pulled along; returns how many.
+def _day(room: Mailroom, mail: World, clock: _Calendar, arrived: Sequence[Made]) -> None:
+    """One day's mail arrives; in the evening she has read and answered what she did, corrects what stands wrong, and
+    puts away what is done."""
+    here: dict[int, Made] = {}
+    for one in arrived:
+        clock.to(one.at.timestamp())
+        number = receive(room, one.raw)
+        if number is not None:
+            here[number] = one
+    Maren(room, mail.truth).corrects([number for number, one in here.items() if one.belongs != SENT], DAILY_LESSONS)
+    for number, one in here.items():
+        if one.read and one.belongs != SENT:
+            filing.mark_opened(room, number)
+    old = arrived[-1].at.date() < (mail.week[-1].at - timedelta(days=1)).date()
+    done = [
+        number
+        for number, one in here.items()
+        if (one.answered or (one.read and old)) and messages.get(room.reader(), number).place == DESK
+    ]
+    if done:
+        filing.file_away(room, done, ARCHIVE)
 
-    She corrects what stands wrong, in no particular order, and lets those kin follow that are right.
-    """
-    rows = room.reader().execute("SELECT id, message_id FROM messages WHERE place <> 'sent' ORDER BY time").fetchall()
-    ids = dict(tuple(row) for row in rows)
-    random.Random(5).shuffle(rows)
-    given = 0
-    for number, message_id in rows:
-        wanted = truth.get(message_id)
-        stands = messages.get(room.reader(), number).place
-        if wanted is None or stands in (wanted, ARCHIVE) or given >= count:
-            continue
-        outcome = correct(room, [number], wanted)
-        right = [one.message.id for one in outcome.kin if truth.get(ids[one.message.id]) == one.target]
-        if right:
-            pull(room, outcome.step, right)
-        given += 1
-    return given
+
+class _Calendar:
+    """A clock that stands until it is put on."""
+
+    def __init__(self, at: datetime) -> None:
+        self._now = int(at.timestamp())
+
+    def __call__(self) -> int:
+        """Unix seconds, never earlier than before."""
+        return self._now
+
+    def to(self, stamp: float) -> None:
+        """Put it on, never back."""
+        self._now = max(self._now, int(stamp))
+
+
+def _every(room: Mailroom) -> list[int]:
+    """All received mail, in no particular order."""
+    rows = room.reader().execute("SELECT id FROM messages WHERE place <> 'sent' ORDER BY time").fetchall()
+    numbers = [row[0] for row in rows]
+    random.Random(5).shuffle(numbers)
+    return numbers
+
+
+class Maren:
+    """She corrects what stands wrong, answers what she is asked, and lets those kin follow that are right."""
+
+    def __init__(self, room: Mailroom, truth: dict[str, str]) -> None:
+        self._room = room
+        rows = room.reader().execute("SELECT id, message_id FROM messages")
+        self._truth = {number: truth[message_id] for number, message_id in rows if message_id in truth}
+
+    def corrects(self, numbers: Sequence[int], most: int) -> int:
+        """Look through messages and give at most so many lessons; returns how many."""
+        given = 0
+        for number in numbers:
+            wanted = self._truth.get(number)
+            stands = messages.get(self._room.reader(), number).place
+            if wanted is None or stands in (wanted, ARCHIVE) or given >= most:
+                continue
+            outcome = correct(self._room, [number], wanted)
+            right = [one.message.id for one in outcome.kin if self._truth.get(one.message.id) == one.target]
+            if right:
+                pull(self._room, outcome.step, right)
+            given += 1
+        return given

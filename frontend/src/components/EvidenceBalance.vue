@@ -7,8 +7,16 @@ const props = defineProps<{ lines: readonly Evidence[]; logOdds: number; titles:
 
 const SHOWN = 3
 const whole = ref(false)
-const shownLines = computed(() => (whole.value ? props.lines : props.lines.slice(0, SHOWN)))
-const rest = computed(() => props.lines.slice(SHOWN))
+/** Lines that say no more than that they add up; the others tell something of this message, and come first. */
+const isVague = (line: Evidence) =>
+  ['lessons', 'doubt', 'calibration'].includes(line.kind) ||
+  (line.kind === 'prior' && line.text === line.group)
+const ordered = computed(() => [
+  ...props.lines.filter((line) => !isVague(line)),
+  ...props.lines.filter(isVague),
+])
+const shownLines = computed(() => (whole.value ? ordered.value : ordered.value.slice(0, SHOWN)))
+const rest = computed(() => ordered.value.slice(SHOWN))
 const restSum = computed(() => rest.value.reduce((sum, line) => sum + line.value, 0))
 const widest = computed(() => Math.max(1, ...props.lines.map((line) => Math.abs(line.value))))
 const bar = (line: Evidence) => {

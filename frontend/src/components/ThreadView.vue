@@ -3,7 +3,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed, reactive, ref, watch } from 'vue'
 import { client, unwrap, type Message } from '../api/client'
 import { look } from '../composables/settings'
-import ThreadPart from './ThreadPart.vue'
+import ThreadList from './ThreadList.vue'
 
 const props = defineProps<{ number: number }>()
 const emit = defineEmits<{ open: [number: number] }>()
@@ -37,30 +37,25 @@ function toggle(one: Message): void {
 </script>
 
 <template>
-  <ol v-if="earlier.length" class="thread" aria-label="Earlier in this thread">
-    <li v-if="before.length > earlier.length">
+  <ThreadList
+    aria-label="Earlier in this thread"
+    :messages="earlier"
+    :expanded="expanded"
+    @toggle="toggle"
+    @open="(number) => emit('open', number)"
+  >
+    <template v-if="before.length > earlier.length" #before>
       <button type="button" class="quiet-button" @click="every = true">
         {{ before.length - earlier.length }} earlier messages
       </button>
-    </li>
-    <ThreadPart
-      v-for="one in earlier"
-      :key="one.id"
-      :message="one"
-      :expanded="expanded.has(one.id)"
-      @toggle="toggle(one)"
-      @open="emit('open', one.id)"
-    />
-  </ol>
+    </template>
+  </ThreadList>
   <slot />
-  <ol v-if="later.length" class="thread" aria-label="Later in this thread">
-    <ThreadPart
-      v-for="one in later"
-      :key="one.id"
-      :message="one"
-      :expanded="expanded.has(one.id)"
-      @toggle="toggle(one)"
-      @open="emit('open', one.id)"
-    />
-  </ol>
+  <ThreadList
+    aria-label="Later in this thread"
+    :messages="later"
+    :expanded="expanded"
+    @toggle="toggle"
+    @open="(number) => emit('open', number)"
+  />
 </template>
