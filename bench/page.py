@@ -104,7 +104,9 @@ def main() -> None:
             f"  frames: median {statistics.median(gaps):.1f} ms, later than 20 ms: {100 * late:.1f}%, most rows {most}"
         )
         for name, times in keyed.items():
-            print(f"  key {name}: median {statistics.median(times):.0f} ms, p95 {sorted(times)[-2]:.0f}, max {max(times):.0f} (bar 100)")
+            print(
+                f"  key {name}: median {statistics.median(times):.0f} ms, p95 {sorted(times)[-2]:.0f}, max {max(times):.0f} (bar 100)"
+            )
         browser.quit()
         server.should_exit = True
         thread.join(10)

@@ -7,7 +7,7 @@ from pathlib import Path
 import typer.main
 
 from hieranome.cli import app
-from hieranome.core.query import OPERATORS
+from hieranome.core.operators import OPERATORS
 from hieranome.core.sure import Reach
 from hieranome.web.application import build
 

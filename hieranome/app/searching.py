@@ -11,7 +11,8 @@ from dateutil.tz import tzlocal
 
 from hieranome.app.mailroom import Mailroom
 from hieranome.core.errors import CallerError
-from hieranome.core.query import BY_NAME, OPERATORS, Query, read_query
+from hieranome.core.operators import BY_NAME, OPERATORS
+from hieranome.core.query import Query, read_query
 from hieranome.store import places, search, searches
 from hieranome.store.listing import MAX_PAGE, Page
 from hieranome.store.search import FEW, Ranking

@@ -1,4 +1,4 @@
-"""The search line: its operators as data, and what a line means as a tree.
+"""The search line: what it means as a tree (:mod:`hieranome.core.conditions`) and in a sentence.
 
 A line is words and operators side by side, all of which must hold; ``or`` between two gives a choice, ``not`` or a
 leading dash turns one round, parentheses group. Quotation marks make a phrase; a star at the end of a word stands
@@ -9,145 +9,21 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from datetime import datetime
-from typing import Literal
 
+from hieranome.core.conditions import EVERYWHERE, All, Any, Column, Node, Not, Sign, Stands, Test, Words
 from hieranome.core.errors import CallerError
+from hieranome.core.operators import BY_NAME, Operator
 from hieranome.core.text import words
 from hieranome.core.times import Span, read_span
 
-Takes = Literal["words", "bucket", "choice", "size", "date", "range"]
-Column = Literal["subject", "sender", "recipients", "list", "body"]
-Sign = Literal["=", ">=", "<", "<=", ">"]
-
-EVERYWHERE: tuple[Column, ...] = ("subject", "sender", "recipients", "list", "body")
 MAX_LINE = 2_000
 MAX_TERMS = 60
 
 
 class QueryError(CallerError):
     """A search line that cannot be understood."""
-
-
-# --- what a line means ----------------------------------------------------------------
-
-
-@dataclass(frozen=True, slots=True)
-class Words:
-    """Words next to each other in one of the columns; with ``prefix`` the last may go on."""
-
-    columns: tuple[Column, ...]
-    text: str
-    prefix: bool = False
-
-
-@dataclass(frozen=True, slots=True)
-class Test:
-    """A comparison with a number of the message: ``score`` and ``certainty`` in [0, 1], ``time`` in Unix seconds,
-    ``size`` in bytes, flags 0 or 1."""
-
-    field: str
-    sign: Sign
-    value: float
-
-
-@dataclass(frozen=True, slots=True)
-class Stands:
-    """The message stands in a place."""
-
-    place: str
-
-
-@dataclass(frozen=True, slots=True)
-class Not:
-    """What does not hold."""
-
-    part: Node
-
-
-@dataclass(frozen=True, slots=True)
-class All:
-    """Everything holds; of nothing, that is true."""
-
-    parts: tuple[Node, ...]
-
-
-@dataclass(frozen=True, slots=True)
-class Any:
-    """One at least holds."""
-
-    parts: tuple[Node, ...]
-
-
-Node = Words | Test | Stands | Not | All | Any
-
-# --- the operators --------------------------------------------------------------------
-
-
-@dataclass(frozen=True, slots=True)
-class Operator:
-    """One operator: ``label`` is its name in a form, ``title`` what it means; ``takes`` says what stands behind its
-    colon, ``about`` the column or number it looks at, ``choices`` the words it knows with what each means, ``says``
-    how it reads in a sentence."""
-
-    name: str
-    label: str
-    takes: Takes
-    about: str
-    title: str
-    example: str
-    says: str
-    choices: Mapping[str, tuple[str, Sign, float]] = field(default_factory=dict)
-
-
-_FLAGS: dict[str, tuple[str, Sign, float]] = {
-    "unread": ("seen", "=", 0),
-    "read": ("seen", "=", 1),
-    "answered": ("answered", "=", 1),
-    "unanswered": ("answered", "=", 0),
-    "flagged": ("flagged", "=", 1),
-}
-
-OPERATORS: tuple[Operator, ...] = (
-    Operator("from", "Sender", "words", "sender", "Words of the sender's name or address", "from:ilse", "from {}"),
-    Operator("to", "Recipient", "words", "recipients", "Words of a recipient's name or address", "to:tours", "to {}"),
-    Operator("subject", "Subject", "words", "subject", "Words of the subject", "subject:rider", "{} in the subject"),
-    Operator("text", "Text", "words", "body", "Words of the message itself", 'text:"piano tuner"', "{} in the text"),
-    Operator(
-        "list", "Mailing list", "words", "list", "Words of the mailing list's id", "list:union", "through the list {}"
-    ),
-    Operator("bucket", "Bucket or folder", "bucket", "place", "Where it stands", "bucket:shelf", "in {}"),
-    Operator(
-        "has",
-        "Comes with",
-        "choice",
-        "attachments",
-        "What comes with it: attachment",
-        "has:attachment",
-        "with an {}",
-        {"attachment": ("attachments", ">=", 1)},
-    ),
-    Operator("is", "Marked", "choice", "flags", "How it is marked: " + ", ".join(_FLAGS), "is:unread", "{}", _FLAGS),
-    Operator("larger", "At least", "size", "size", "At least this large", "larger:2MB", "of {} or more"),
-    Operator("smaller", "Smaller than", "size", "size", "Smaller than this", "smaller:10KB", "smaller than {}"),
-    Operator("after", "Since", "date", "time", "Since the beginning of that day", "after:2w", "since {}"),
-    Operator("before", "Before", "date", "time", "Before the beginning of that day", "before:2026-03-01", "before {}"),
-    Operator("on", "On", "date", "time", "Within that day, month or year", "on:yesterday", "of {}"),
-    Operator(
-        "score",
-        "Score",
-        "range",
-        "score",
-        "Importance between two numbers, 0 to 100",
-        "score:40..70",
-        "with a score {}",
-    ),
-    Operator(
-        "certainty", "Certainty", "range", "certainty", "Certainty, 0 to 100", "certainty:<50", "with a certainty {}"
-    ),
-)
-BY_NAME = {one.name: one for one in OPERATORS}
 
 
 @dataclass(frozen=True, slots=True)

@@ -12,7 +12,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
-from hieranome.core.query import All, Any, Node, Not, Stands, Test, Words
+from hieranome.core.conditions import All, Any, Node, Not, Stands, Test, Words
 from hieranome.core.text import phrase
 from hieranome.store.listing import Page, read_cursor, write_cursor
 from hieranome.store.messages import COLUMNS, as_message, get_many

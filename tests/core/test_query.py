@@ -6,19 +6,9 @@ from datetime import UTC, datetime, timedelta, timezone
 from hypothesis import given
 from hypothesis import strategies as st
 
-from hieranome.core.query import (
-    EVERYWHERE,
-    OPERATORS,
-    All,
-    Any,
-    Not,
-    Query,
-    QueryError,
-    Stands,
-    Test,
-    Words,
-    read_query,
-)
+from hieranome.core.conditions import EVERYWHERE, All, Any, Not, Stands, Test, Words
+from hieranome.core.operators import OPERATORS
+from hieranome.core.query import Query, QueryError, read_query
 from hieranome.core.text import phrase, spaced
 from hieranome.core.times import read_span
 

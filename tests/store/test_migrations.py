@@ -5,7 +5,7 @@ import tempfile
 import unittest
 from pathlib import Path
 
-from hieranome.core.query import Words
+from hieranome.core.conditions import Words
 from hieranome.store import Database, places, search
 from hieranome.store.database import FILE_NAME, migrations, statements
 

@@ -5,7 +5,8 @@ import re
 import unicodedata
 from datetime import UTC, datetime
 
-from hieranome.core.query import All, Any, Node, Not, Stands, Test, Words, read_query
+from hieranome.core.conditions import All, Any, Node, Not, Stands, Test, Words
+from hieranome.core.query import read_query
 from hieranome.demo import mailgen
 from hieranome.mail.reading import correspondents_text, read
 from hieranome.store import messages, places, search

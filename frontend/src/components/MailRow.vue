@@ -17,6 +17,8 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{ open: []; select: []; extend: [] }>()
 
+/** The owner's own mail is not weighed. */
+const own = computed(() => props.message.decided_by === 'own')
 const marks = computed(() => {
   const one = props.message
   return [
@@ -46,14 +48,15 @@ function click(event: MouseEvent): void {
     @click="click"
     @mousedown.shift.prevent
   >
+    <span v-if="own && look.gauge" />
     <ScoreGauge
-      v-if="look.gauge"
+      v-else-if="look.gauge"
       :score="message.score"
       :low="message.low_edge"
       :high="message.high_edge"
       :bounds="bounds"
     />
-    <span class="row-score" aria-hidden="true">{{ shown(message.score) }}</span>
+    <span class="row-score" aria-hidden="true">{{ own ? '' : shown(message.score) }}</span>
     <span class="row-text">
       <span class="row-top">
         <bdi class="row-sender">{{ nameOf(message, look.names) }}</bdi>

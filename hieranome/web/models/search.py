@@ -6,7 +6,7 @@ from typing import Annotated
 
 from pydantic import BaseModel, Field
 
-from hieranome.core.query import Takes
+from hieranome.core.operators import Takes
 from hieranome.web.models.answer import Answer
 from hieranome.web.models.mail import MessageOut
 

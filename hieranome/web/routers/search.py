@@ -7,7 +7,8 @@ from typing import Annotated
 from fastapi import APIRouter, Query
 
 from hieranome.app import searching
-from hieranome.core.query import OPERATORS, QueryError
+from hieranome.core.operators import OPERATORS
+from hieranome.core.query import QueryError
 from hieranome.store import searches
 from hieranome.store.listing import MAX_PAGE
 from hieranome.store.search import Ranking

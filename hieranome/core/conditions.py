@@ -1,0 +1,61 @@
+"""What a search asks of a message, as a tree: conditions, and how they are put together."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+Column = Literal["subject", "sender", "recipients", "list", "body"]
+Sign = Literal["=", ">=", "<", "<=", ">"]
+
+EVERYWHERE: tuple[Column, ...] = ("subject", "sender", "recipients", "list", "body")
+
+
+@dataclass(frozen=True, slots=True)
+class Words:
+    """Words next to each other in one of the columns; with ``prefix`` the last may go on."""
+
+    columns: tuple[Column, ...]
+    text: str
+    prefix: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Test:
+    """A comparison with a number of the message: ``score`` and ``certainty`` in [0, 1], ``time`` in Unix seconds,
+    ``size`` in bytes, flags 0 or 1."""
+
+    field: str
+    sign: Sign
+    value: float
+
+
+@dataclass(frozen=True, slots=True)
+class Stands:
+    """The message stands in a place."""
+
+    place: str
+
+
+@dataclass(frozen=True, slots=True)
+class Not:
+    """What does not hold."""
+
+    part: Node
+
+
+@dataclass(frozen=True, slots=True)
+class All:
+    """Everything holds; of nothing, that is true."""
+
+    parts: tuple[Node, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Any:
+    """One at least holds."""
+
+    parts: tuple[Node, ...]
+
+
+Node = Words | Test | Stands | Not | All | Any

@@ -1,0 +1,24 @@
+"""What tests of the workspace share: a browser case that looks into the store."""
+
+from hieranome.store import messages, places
+from tests.browser.driver import BrowserCase
+
+
+class WorkCase(BrowserCase):
+    def place_of(self, number: int) -> str:
+        return messages.get(self.served.room.reader(), number).place
+
+    def await_place(self, number: int, place: str) -> None:
+        self.page.await_(f"message {number} in {place}", lambda: self.place_of(number) == place)
+
+    def tally(self) -> dict[str, int]:
+        return {place.name: place.total for place in places.every(self.served.room.reader()) if place.total}
+
+    def chosen(self) -> list[int]:
+        return [int(e.get_attribute("data-message") or 0) for e in self.page.all(".row-mail.selected")]
+
+    def opened(self) -> int:
+        return int(self.page.one(".reading[data-number]").get_attribute("data-number") or 0)
+
+    def await_opened(self, number: int) -> None:
+        self.page.await_(f"message {number} open", lambda: self.page.all(f'.reading[data-number="{number}"]'))
