@@ -83,7 +83,7 @@ class ClearingTest(WorkCase):
         page = self.page
         page.go("/in/desk")
         page.await_rows()
-        desk = [int(e.get_attribute("data-message") or 0) for e in page.all(".row-mail")][:10]
+        desk = self.js("return [...document.querySelectorAll('.row-mail')].map(one => +one.dataset.message)")[:10]
         targets = ["shelf", "drain", "archive", "digest", "trash"]
         for at, number in enumerate(desk[:5]):
             target = (
