@@ -37,7 +37,7 @@ class _Sql:
 
 def expression(words: Words) -> str:
     """Words as the full-text index asks for them."""
-    text, open_end = phrase(words.text)
+    text, open_end = phrase(words.text.replace("\x00", " "))
     quoted = '"' + text.replace('"', '""') + '"'
     star = " *" if words.prefix or open_end else ""
     columns = "" if len(words.columns) > 1 else f"{{{words.columns[0]}}} : "

@@ -5,8 +5,9 @@ from __future__ import annotations
 import sqlite3
 from dataclasses import dataclass
 
+from hieranome.core.conditions import Words
 from hieranome.core.errors import NotFound
-from hieranome.core.text import phrase
+from hieranome.store.search import expression
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,15 +42,13 @@ def remove(db: sqlite3.Connection, number: int) -> None:
 
 def correspondents(db: sqlite3.Connection, start: str, limit: int) -> list[tuple[str, str]]:
     """(name, address) of senders whose name or address has a word that begins so, the latest writers first."""
-    text, _ = phrase(start)
-    if not any(one.isalnum() for one in text):
+    if not any(one.isalnum() for one in start):
         return []
-    quoted = text.replace('"', '""')
     rows = db.execute(
         "SELECT m.sender_name, m.sender_address FROM messages AS m WHERE m.id IN"
         " (SELECT rowid FROM words_index WHERE words_index MATCH ? ORDER BY rowid DESC LIMIT 300)"
         " AND m.sender_address <> '' GROUP BY m.sender_address ORDER BY max(m.id) DESC LIMIT ?",
-        (f'{{sender}} : "{quoted}" *', limit),
+        (expression(Words(("sender",), start, prefix=True)), limit),
     )
     return [(row[0], row[1]) for row in rows]
 

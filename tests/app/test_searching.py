@@ -1,5 +1,8 @@
 """The search line at work: understood, completed, kept by name."""
 
+from contextlib import suppress
+from itertools import product
+
 from hieranome.app import filing, searching
 from hieranome.core.errors import CallerError, NotFound
 from hieranome.core.query import QueryError
@@ -63,6 +66,33 @@ class SearchingTest(RoomCase):
             for one in searching.suggest(self.room, begun):
                 if not one.line.endswith(":"):
                     searching.understand(self.room, one.line)
+
+    def test_no_line_breaks_the_search(self) -> None:
+        """Quotes, stars, dashes, nothing at all: whatever is written is searched for or refused."""
+        pieces = [
+            '"',
+            "*",
+            "-",
+            "(",
+            ")",
+            "^",
+            ":",
+            "{subject}",
+            "NEAR",
+            "a\x00b",
+            "\x00",
+            "AND",
+            "'",
+            ";",
+            "%",
+            "é*",
+            "会*",
+        ]
+        for first, second in product(pieces, pieces):
+            for line in (f"{first}{second}", f"{first} x {second}", f"subject:{first}{second}", f'"{first}" {second}'):
+                for order in ("relevance", "time", "importance"):
+                    with self.subTest(line=line), suppress(QueryError):
+                        self.found(line, order)
 
     def test_searches_are_kept_by_name(self) -> None:
         """Saved, replaced under the same name, forgotten; what cannot be understood is not kept."""

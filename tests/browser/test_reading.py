@@ -2,6 +2,7 @@
 
 from pathlib import Path
 
+from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 
 from hieranome.app import filing, searching
@@ -130,6 +131,21 @@ class ReadingTest(WorkCase):
         page.await_("the text", lambda: "rider line" in page.one(".part-shown pre").text)
         page.one(".reading-foot button").click()
         page.await_("the headers", lambda: "über" in page.one(".details-headers").text)
+
+    def test_keys_reach_the_page_out_of_a_message(self) -> None:
+        """With the focus within HTML mail, where it is after opening, keys still do what they do."""
+        page = self.page
+        number = receive(self.served.room, pictured("https://birchbow.example").replace(b"Look", b"Look inside")) or 0
+        self.addCleanup(filing.file_away, self.served.room, [number], "trash")
+        page.go(f"/in/desk/{number}")
+        page.await_("the frame", lambda: self.js("return !!document.querySelector('iframe')?.contentDocument?.body"))
+        page.press(Keys.ENTER)
+        page.await_("the focus within", lambda: self.js("return document.activeElement.tagName") == "IFRAME")
+        ActionChains(page.browser).send_keys("b").perform()
+        page.await_("the flag", lambda: messages.get(self.served.room.reader(), number).flagged)
+        ActionChains(page.browser).send_keys("?").perform()
+        page.await_("the keys", lambda: "Undo the latest step" in page.text())
+        ActionChains(page.browser).send_keys(Keys.ESCAPE).perform()
 
     def test_pictures_are_fetched_when_asked_for(self) -> None:
         """A key shows them; the sender can be trusted for always, and taken off the list in the settings."""

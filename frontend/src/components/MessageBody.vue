@@ -31,7 +31,14 @@ function loaded(): void {
   if (!page?.body) return
   page.documentElement.style.setProperty('zoom', `${look.value.textSize}%`)
   inside.value = page.body
+  page.addEventListener('keydown', relay)
   fit()
+}
+
+/** Keys pressed while the message has the focus are the page's as well. */
+function relay(event: KeyboardEvent): void {
+  const copy = new KeyboardEvent('keydown', event)
+  if (frame.value?.dispatchEvent(copy) === false) event.preventDefault()
 }
 
 function fit(): void {
