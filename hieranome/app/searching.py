@@ -50,12 +50,14 @@ def find(room: Mailroom, line: str, order: Ranking, cursor: str, limit: int) -> 
     query = understand(room, line)
     db = room.reader()
     limit = max(1, min(limit, MAX_PAGE))
-    hits = search.newest(db, query.node) if order != "time" or not cursor else []
+    exact = "time" if order == "relevance" else order
+    hits = search.first(db, query.node, exact) if order == "relevance" or not cursor else []
     if order == "relevance":
         page = search.ranked(db, query.node, hits[:FEW], cursor, limit)
+    elif cursor:
+        page = search.ordered(db, query.node, order, cursor, limit)
     else:
-        known = hits if order == "importance" and len(hits) <= FEW else None
-        page = search.ordered(db, query.node, order, cursor, limit, known)
+        page = search.page_of(db, hits, order, limit)
     return Found(query, page, min(len(hits), FEW), len(hits) > FEW)
 
 

@@ -15,13 +15,14 @@ from typing import Literal
 from hieranome.core.conditions import All, Any, Node, Not, Stands, Test, Words
 from hieranome.core.text import phrase
 from hieranome.store.listing import Page, read_cursor, write_cursor
-from hieranome.store.messages import COLUMNS, as_message, get_many
+from hieranome.store.messages import get_many
 
-Ranking = Literal["relevance", "time", "importance"]
+Exact = Literal["time", "importance"]
+Ranking = Literal["relevance"] | Exact
 FEW = 2_000
 """Hits that are counted and ranked; beyond them there are just more."""
-_COLUMN = {"time": "time", "importance": "score"}
-_WALK = {"time": "messages_by_when", "importance": "messages_by_score"}
+_COLUMN: dict[Exact, str] = {"time": "time", "importance": "score"}
+_WALK: dict[Exact, str] = {"time": "messages_by_when", "importance": "messages_by_score"}
 _FIELDS = frozenset({"seen", "answered", "flagged", "attachments", "size", "time", "score", "certainty"})
 _WEIGHTS = "6.0, 4.0, 1.0, 2.0, 1.0"
 """What a word counts in the subject, sender, recipients, list and body when hits are ranked by relevance."""
@@ -117,44 +118,36 @@ def _source(db: sqlite3.Connection, node: Node, walk: str) -> tuple[str, _Sql]:
     return f"messages AS m INDEXED BY {walk}", condition
 
 
-def ordered(
-    db: sqlite3.Connection,
-    node: Node,
-    order: Literal["time", "importance"],
-    cursor: str,
-    limit: int,
-    hits: Sequence[int] | None = None,
-) -> Page:
-    """One page of the hits in an exact order, newest or most important first. Where all ``hits`` are known already,
-    they are only put in order."""
+def first(db: sqlite3.Connection, node: Node, order: Exact) -> list[int]:
+    """The ids of the first hits in an exact order: at most :data:`FEW` and one, which says that there are more."""
+    return _ids(db, node, order, "", FEW + 1)
+
+
+def ordered(db: sqlite3.Connection, node: Node, order: Exact, cursor: str, limit: int) -> Page:
+    """One page of the hits in an exact order, newest or most important first."""
+    return page_of(db, _ids(db, node, order, cursor, limit + 1), order, limit)
+
+
+def page_of(db: sqlite3.Connection, hits: Sequence[int], order: Exact, limit: int) -> Page:
+    """The first page of hits that stand in the order already; whether there are more shows in how many are given."""
+    found = get_many(db, hits[:limit])
+    if len(hits) <= limit or not found:
+        return Page(found, "")
+    last = found[-1]
+    return Page(found, write_cursor(f"search-{order}", 0, getattr(last, _COLUMN[order]), last.id))
+
+
+def _ids(db: sqlite3.Connection, node: Node, order: Exact, cursor: str, limit: int) -> list[int]:
+    """Ids alone: the index holds what is walked and sorted, and whole rows are heavy to sort."""
     column = _COLUMN[order]
-    if hits is None:
-        source, where = _source(db, node, _WALK[order])
-    else:
-        few = _Sql("m.id IN (SELECT value FROM json_each(?))", (json.dumps(list(hits)),))
-        source, where = "messages AS m", few
+    source, where = _source(db, node, _WALK[order])
     text, values = where.text, list(where.values)
     if cursor:
         _, key, number = read_cursor(cursor, f"search-{order}")
         text += f" AND (m.{column}, m.id) < (?, ?)"
         values += [key, number]
-    names = ", ".join(f"m.{name.strip()}" for name in COLUMNS.split(","))
     rows = db.execute(
-        f"SELECT {names} FROM {source} WHERE {text} ORDER BY m.{column} DESC, m.id DESC LIMIT ?", (*values, limit + 1)
-    ).fetchall()
-    found = [as_message(row) for row in rows[:limit]]
-    more = len(rows) > limit
-    last = found[-1] if found else None
-    following = write_cursor(f"search-{order}", 0, getattr(last, column), last.id) if more and last else ""
-    return Page(found, following)
-
-
-def newest(db: sqlite3.Connection, node: Node) -> list[int]:
-    """The ids of the newest hits, newest first: at most :data:`FEW` and one, which says that there are more."""
-    source, where = _source(db, node, _WALK["time"])
-    rows = db.execute(
-        f"SELECT m.id FROM {source} WHERE {where.text} ORDER BY m.time DESC, m.id DESC LIMIT ?",
-        (*where.values, FEW + 1),
+        f"SELECT m.id FROM {source} WHERE {text} ORDER BY m.{column} DESC, m.id DESC LIMIT ?", (*values, limit)
     )
     return [row[0] for row in rows]
 
@@ -164,11 +157,11 @@ def ranked(db: sqlite3.Connection, node: Node, hits: Sequence[int], cursor: str,
     wanted = " OR ".join(expression(words) for words in _positive(node))
     places = {number: at for at, number in enumerate(hits)}
     order = list(hits)
-    if wanted:
+    if wanted and order:
         rows = db.execute(
             f"SELECT rowid, bm25(words_index, {_WEIGHTS}) FROM words_index WHERE words_index MATCH ?"
-            " AND +rowid IN (SELECT value FROM json_each(?))",
-            (wanted, json.dumps(order)),
+            " AND rowid BETWEEN ? AND ? AND +rowid IN (SELECT value FROM json_each(?))",
+            (wanted, min(order), max(order), json.dumps(order)),
         )
         rank = {row[0]: row[1] for row in rows}
         order.sort(key=lambda number: (rank.get(number, 0.0), places[number]))

@@ -57,7 +57,7 @@ class ForwardTest(unittest.TestCase):
             ("body", "会議", True),
             ("subject", "rider", True),
         ):
-            hits = search.newest(reader, Words((column,), text))  # type: ignore[arg-type]
+            hits = search.first(reader, Words((column,), text), "time")  # type: ignore[arg-type]
             self.assertEqual(hits, [1] if found else [], (column, text))
         shelf = places.get(reader, "shelf")
         self.assertEqual((shelf.total, shelf.rhythm, shelf.own), (1, "daily", False))

@@ -139,12 +139,14 @@ class SearchAgreesTest(RoomCase):
             with self.subTest(line):
                 node = read_query(line, self.titles, NOW).node
                 wanted = {one.row.id for one in self.plain if one.holds(node)}
-                hits = search.newest(db, node)
+                hits = search.first(db, node, "time")
                 self.assertEqual(set(hits), wanted)
                 some += 0 < len(wanted) < len(self.plain)
                 for order in ("time", "importance"):
                     found = search.ordered(db, node, order, "", 500).messages  # type: ignore[arg-type]
                     self.assertEqual({one.id for one in found}, wanted)
+                    known = search.page_of(db, search.first(db, node, order), order, 500).messages  # type: ignore[arg-type]
+                    self.assertEqual(known, found)
                     key = "time" if order == "time" else "score"
                     keys = [(getattr(one, key), one.id) for one in found]
                     self.assertEqual(keys, sorted(keys, reverse=True))
@@ -161,7 +163,7 @@ class SearchAgreesTest(RoomCase):
             cursor = ""
             while True:
                 if order == "relevance":
-                    page = search.ranked(db, node, search.newest(db, node), cursor, 30)
+                    page = search.ranked(db, node, search.first(db, node, "time"), cursor, 30)
                 else:
                     page = search.ordered(db, node, order, cursor, 30)  # type: ignore[arg-type]
                 seen += [one.id for one in page.messages]
@@ -177,12 +179,12 @@ class SearchAgreesTest(RoomCase):
         subject = self.take(letter("The bassoon case", body="It came back.", at=NOON + 50))
         node = read_query("bassoon", self.titles, NOW).node
         db = self.room.reader()
-        found = search.ranked(db, node, search.newest(db, node), "", 10).messages
+        found = search.ranked(db, node, search.first(db, node, "time"), "", 10).messages
         self.assertEqual([one.id for one in found], [subject, text])
 
     def test_parts_of_words_without_spaces(self) -> None:
         """One, two or more characters of such a script are found wherever they stand."""
         for part in ("会", "会議", "議室", "会議室", "予約", "三階です", "室"):
             node = read_query(part, self.titles, NOW).node
-            subjects = [self.row(number).subject for number in search.newest(self.room.reader(), node)]
+            subjects = [self.row(number).subject for number in search.first(self.room.reader(), node, "time")]
             self.assertEqual(subjects, ["会議室の予約について"], part)
