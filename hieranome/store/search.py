@@ -18,7 +18,7 @@ from hieranome.store.listing import Page, read_cursor, write_cursor
 from hieranome.store.messages import get_many
 
 Exact = Literal["time", "importance"]
-Ranking = Literal["relevance"] | Exact
+Ranking = Literal["relevance", "time", "importance"]
 FEW = 2_000
 """Hits that are counted and ranked; beyond them there are just more."""
 _COLUMN: dict[Exact, str] = {"time": "time", "importance": "score"}
