@@ -14,7 +14,7 @@ const PAGES = ['search', 'journal', 'bring-in', 'settings']
 const route = useRoute()
 const router = useRouter()
 const help = ref(false)
-const { said, say, undo } = useTeaching()
+const { said, show, undo } = useTeaching()
 
 useTheme()
 useEvents()
@@ -40,9 +40,9 @@ useVerbs({
 async function makeFolder(title: string): Promise<void> {
   try {
     const made = await unwrap(client.POST('/api/folders', { body: { title } }))
-    say(`The folder “${made.title}” is made.`)
+    show(`The folder “${made.title}” is made.`)
   } catch (error) {
-    say((error as Error).message)
+    show((error as Error).message)
   }
 }
 </script>

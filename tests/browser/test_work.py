@@ -248,6 +248,14 @@ class ManyTest(WorkCase):
         page.press("u")
         page.await_("undone", lambda: lessons.ledger(self.served.room.reader(), 0, 1)[0].undone)
 
+    def test_a_refusal_is_seen(self) -> None:
+        """What cannot be done says so in sight, and offers nothing to undo."""
+        page = self.page
+        page.open("Rider 1")
+        page.press("q")
+        page.await_("the refusal", lambda: "nothing to put back" in page.effect())
+        self.assertEqual(page.all('.effect [data-act="undo"]'), [])
+
     def test_names_of_any_script_stay_in_their_place(self) -> None:
         """A right-to-left name does not turn its row round."""
         row = self.page.await_row("Rider 1")

@@ -47,7 +47,7 @@ const moved = computed(() => {
           Let them follow <kbd v-if="keyFor('follow')">{{ keyFor('follow') }}</kbd>
         </button>
       </template>
-      <button type="button" class="plain-button" data-act="undo" @click="undo()">
+      <button v-if="!effect.only" type="button" class="plain-button" data-act="undo" @click="undo()">
         Undo <kbd v-if="keyFor('undo')">{{ keyFor('undo') }}</kbd>
       </button>
       <button type="button" class="quiet-button" aria-label="Dismiss the effect" @click="dismiss">

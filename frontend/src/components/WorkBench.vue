@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, toRef } from 'vue'
 import type { Message } from '../api/client'
+import { keyFor } from '../composables/actions'
 import { usePlaces } from '../composables/places'
 import { look } from '../composables/settings'
 import { useWork, type Worked } from '../composables/work'
@@ -90,7 +91,10 @@ function close(): void {
       />
       <div v-else class="side-empty">
         <p>Choose a message to read it and to see why it stands where it stands.</p>
-        <p><kbd>j</kbd> <kbd>k</kbd> move, <kbd>Enter</kbd> opens, <kbd>?</kbd> lists the keys.</p>
+        <p v-if="keyFor('help')">
+          <kbd>{{ keyFor('next') }}</kbd> <kbd>{{ keyFor('previous') }}</kbd> move,
+          <kbd>{{ keyFor('open') }}</kbd> opens, <kbd>{{ keyFor('help') }}</kbd> lists the keys.
+        </p>
       </div>
     </section>
     <VerdictBar

@@ -9,7 +9,7 @@ const asked = reactive(new Set<number>())
 
 export function useOpened(number: Ref<number>) {
   const queries = useQueryClient()
-  const { say } = useTeaching()
+  const { show } = useTeaching()
   const path = computed(() => ({ params: { path: { number: number.value } } }))
   const { data, error, isPending } = useQuery({
     queryKey: computed(() => ['opened', number.value]),
@@ -29,10 +29,10 @@ export function useOpened(number: Ref<number>) {
 
   async function guarded(work: () => Promise<string>): Promise<void> {
     try {
-      say(await work())
+      show(await work())
       await queries.invalidateQueries({ queryKey: ['opened'] })
     } catch (problem) {
-      say((problem as Error).message)
+      show((problem as Error).message)
     }
   }
 

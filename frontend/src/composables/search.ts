@@ -9,16 +9,16 @@ const KEY = ['searches']
 
 export function useSavedSearches() {
   const queries = useQueryClient()
-  const { say } = useTeaching()
+  const { show } = useTeaching()
   const { data } = useQuery({ queryKey: KEY, queryFn: () => unwrap(client.GET('/api/searches')) })
   const saved = computed<SavedSearch[]>(() => data.value ?? [])
 
   async function save(name: string, line: string): Promise<void> {
     try {
       const one = await unwrap(client.POST('/api/searches', { body: { name, line } }))
-      say(`Saved as “${one.name}”.`)
+      show(`Saved as “${one.name}”.`)
     } catch (error) {
-      say((error as Error).message)
+      show((error as Error).message)
     }
     await queries.invalidateQueries({ queryKey: KEY })
   }

@@ -19,6 +19,8 @@ interface Effect {
   text: string
   outcome?: Outcome
   pulled: boolean
+  /** No step stands behind it that could be undone: a refusal, or something only told. */
+  only?: boolean
 }
 
 /** Messages a step is about: their ids, and the rows of those that are loaded. */
@@ -53,7 +55,7 @@ export function useTeaching() {
     try {
       return await work()
     } catch (error) {
-      said.value = (error as Error).message
+      show((error as Error).message)
       return undefined
     } finally {
       busy.value--
@@ -156,12 +158,19 @@ export function useTeaching() {
     effect.value = null
   }
 
+  /** Tells in sight and to listeners, where no step was made. */
+  function show(text: string): void {
+    effect.value = { text, pulled: false, only: true }
+    said.value = text
+  }
+
+  /** Tells listeners what others see anyhow. */
   function say(text: string): void {
     said.value = text
   }
 
   const working = computed(() => busy.value > 0)
-  const verbs = { put, weigh, file, back, mark, follow, undo, dismiss, say }
+  const verbs = { put, weigh, file, back, mark, follow, undo, dismiss, say, show }
   return { reach, effect: readonly(effect), said: readonly(said), working, ...verbs }
 }
 

@@ -26,7 +26,7 @@ export interface Worked {
 export function useWork({ walk, openId, place, show, all }: Worked) {
   const { takers, folders } = usePlaces()
   const teaching = useTeaching()
-  const { reach, effect, say } = teaching
+  const { reach, effect, say, show: tell } = teaching
   const picked = ref<ReadonlySet<number>>(new Set())
   const dragged = ref<Chosen | null>(null)
   const whole = ref(false)
@@ -75,7 +75,7 @@ export function useWork({ walk, openId, place, show, all }: Worked) {
       if (message.seen) return
       const params = { path: { number: id } }
       void unwrap(client.POST('/api/messages/{number}/opened', { params })).catch((error: Error) =>
-        say(error.message),
+        tell(error.message),
       )
     },
     { immediate: true },
@@ -99,7 +99,7 @@ export function useWork({ walk, openId, place, show, all }: Worked) {
     const here = walk.value.findIndex((one) => one.id === openId.value)
     const next = walk.value.slice(here + 1).find((one) => !one.seen) ?? walk.value.find((one) => !one.seen)
     if (next) show(next.id)
-    else say('Nothing unread here.')
+    else tell('Nothing unread here.')
   }
 
   function toggle(id: number): void {
@@ -125,7 +125,7 @@ export function useWork({ walk, openId, place, show, all }: Worked) {
       const rest = !sender && found.total > found.messages.length
       say(`${found.messages.length}${rest ? ` of ${found.total}` : ''} selected.`)
     } catch (error) {
-      say((error as Error).message)
+      tell((error as Error).message)
     }
   }
 

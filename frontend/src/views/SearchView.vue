@@ -132,7 +132,7 @@ useVerbs({ 'save-search': (name = '') => save(name, line.value) })
       <p v-if="line">Nothing is found. Take a word out, or look at what was understood above.</p>
       <template v-else>
         <p>Write words, or say more exactly what you look for: <code>from:ilse after:2w is:unread</code></p>
-        <p>The form writes the same line. <kbd>?</kbd> lists the keys.</p>
+        <p>The form writes the same line.</p>
       </template>
     </template>
   </WorkBench>
