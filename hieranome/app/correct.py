@@ -220,7 +220,8 @@ class _Weighed:
         self._before = self._lines()
 
     def _lines(self) -> list[Line]:
-        return explain(self._room.engine, self._vector, self._facts, self._context)
+        every = len(self._room.engine)
+        return explain(self._room.engine, self._vector, self._facts, self._context, named=every)
 
     def changes(self, db: sqlite3.Connection) -> list[Change]:
         """What changed most since."""

@@ -43,15 +43,18 @@ class Line:
     group: str = ""
 
 
-def explain(engine: Engine, vector: Vector, facts: MessageFacts, context: Context) -> list[Line]:
-    """The evidence of one message, strongest first; doubt and calibration last."""
+def explain(
+    engine: Engine, vector: Vector, facts: MessageFacts, context: Context, named: int = MAX_LESSONS
+) -> list[Line]:
+    """The evidence of one message, strongest first; doubt and calibration last. At most ``named`` lessons stand in
+    lines of their own."""
     judgement = engine.judge(vector)
     headings = {group.name: group.heading for group in GROUPS}
     lines = [
         Line("prior", _words(name, facts, context) or headings[name], value, group=headings[name])
         for name, value in engine.prior_parts(vector).items()
     ]
-    lines += _counted(engine, vector, facts) + _lessons(engine, vector)
+    lines += _counted(engine, vector, facts) + _lessons(engine, vector, named)
     lines.sort(key=lambda line: -abs(line.value))
     doubt = judgement.damped - sum(line.value for line in lines)
     return [
@@ -75,11 +78,11 @@ def shifted(before: list[Line], after: list[Line]) -> list[tuple[Line, float]]:
     return sorted(changed, key=lambda one: -abs(one[0].value - one[1]))
 
 
-def _lessons(engine: Engine, vector: Vector) -> list[Line]:
+def _lessons(engine: Engine, vector: Vector, named: int) -> list[Line]:
     """The lessons that add most, each in a line, and one line for all the others."""
     parts = sorted(engine.lesson_parts(vector).items(), key=lambda item: -abs(item[1]))
-    lines = [Line("lesson", "", value, lesson=number, count=1) for number, value in parts[:MAX_LESSONS]]
-    rest = parts[MAX_LESSONS:]
+    lines = [Line("lesson", "", value, lesson=number, count=1) for number, value in parts[:named]]
+    rest = parts[named:]
     if rest:
         lines.append(Line("lessons", "", sum(value for _, value in rest), count=len(rest)))
     return lines

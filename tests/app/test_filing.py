@@ -200,6 +200,15 @@ class WeighingTest(RoomCase):
         correct.weigh_anew(self.room, [high], up=False)
         self.assertEqual(lessons.ledger(self.room.reader(), 0, 1)[0].belongs, likely)
 
+    def test_no_other_lesson_is_told_to_have_changed(self) -> None:
+        """What a lesson contributed stays what it was, however many are named beside the message."""
+        for number in range(8):
+            correct.correct(self.room, [self.take(offer(number))], "desk" if number % 2 else "digest")
+        outcome = correct.correct(self.room, [self.take(offer(9))], "desk")
+        told = {change.line.lesson for change in outcome.changed if change.line.kind == "lesson"}
+        self.assertEqual(told, set(outcome.lessons))
+        self.assertNotIn("lessons", [change.line.kind for change in outcome.changed])
+
     def test_a_verdict_tells_what_evidence_changed(self) -> None:
         """The new lesson is named first, with nothing before it."""
         number = self.take(letter())
