@@ -42,6 +42,7 @@ lint: $(VENV)/.ready $(FRONT)/node_modules/.ready
 
 unit: setup
 	@sh tools/need-chromium.sh
+	@sh tools/need-dovecot.sh
 	$(BIN)/python -W error::ResourceWarning -m unittest discover --start-directory tests --top-level-directory .
 
 api: setup

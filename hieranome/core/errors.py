@@ -70,6 +70,54 @@ class StoreUnusable(WorldError):
     """The data file cannot be opened as one of ours."""
 
 
+class ServerUnreachable(WorldError):
+    """A mail server could not be reached, or did not speak as one."""
+
+    status = 502
+
+
+class CertificateRefused(WorldError):
+    """A mail server's certificate is not to be trusted."""
+
+    status = 502
+
+
+class SecretRefused(WorldError):
+    """A mail server did not accept the user name, password or token."""
+
+    status = 422
+
+
+class ConnectionBroken(WorldError):
+    """A connection broke while it was used; what was under way is looked up when it stands again."""
+
+    status = 502
+
+
+class ServerFull(WorldError):
+    """The mailbox on the server holds as much as it may."""
+
+    status = 507
+
+
+class NotPermitted(WorldError):
+    """The server does not let this account do that."""
+
+    status = 502
+
+
+class FolderMissing(WorldError):
+    """A folder is not on the server."""
+
+    status = 502
+
+
+class ServerRefused(WorldError):
+    """A mail server refused a command for a reason of its own, which the message quotes."""
+
+    status = 502
+
+
 # --- our bug --------------------------------------------------------------------------
 
 

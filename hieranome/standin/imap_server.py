@@ -1,0 +1,127 @@
+"""A simulated IMAP server (RFC 9051 and its extensions) on loopback, with faults to order.
+
+It serves :class:`hieranome.standin.postbox.Postbox` accounts from a thread of its own. Capabilities can be switched
+off, connections dropped at any byte, commands refused.
+"""
+
+from __future__ import annotations
+
+import asyncio
+import ssl
+import threading
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+from hieranome.standin.imap_session import Session
+from hieranome.standin.postbox import Postbox
+
+CAPABILITIES = (
+    "IMAP4rev1 LITERAL+ SASL-IR AUTH=PLAIN AUTH=OAUTHBEARER AUTH=XOAUTH2 ENABLE ID IDLE NAMESPACE UNSELECT UIDPLUS "
+    "MOVE CONDSTORE QRESYNC SPECIAL-USE CREATE-SPECIAL-USE LIST-EXTENDED LIST-STATUS STATUS=SIZE OBJECTID"
+)
+"""All it can do; any of them but the first can be left out."""
+
+
+@dataclass(slots=True)
+class Faults:
+    """What goes wrong. ``drop_after`` counts bytes of answers until the connection breaks; ``drop_before`` and
+    ``drop_behind`` name commands whose connection breaks before they are carried out, or after it but before the
+    answer; ``refuse`` answers a command with the text given (say, ``NO [OVERQUOTA] full``); ``delay`` is seconds before
+    every answer. Each break happens once."""
+
+    drop_after: int | None = None
+    drop_before: set[str] = field(default_factory=set)
+    drop_behind: set[str] = field(default_factory=set)
+    refuse: dict[str, str] = field(default_factory=dict)
+    delay: float = 0.0
+
+
+@dataclass(slots=True)
+class Account:
+    """Who may sign in: the secret, the bearer token if there is one, and the postbox."""
+
+    box: Postbox
+    secret: str
+    token: str = ""
+
+
+class ImapServer:
+    """Serves accounts by user name on 127.0.0.1. ``tls`` makes every connection encrypted from its start;
+    ``start_tls`` offers STARTTLS instead."""
+
+    def __init__(
+        self,
+        accounts: Mapping[str, Account],
+        *,
+        port: int = 0,
+        tls: ssl.SSLContext | None = None,
+        start_tls: ssl.SSLContext | None = None,
+    ) -> None:
+        self.accounts = accounts
+        self.capabilities = set(CAPABILITIES.split())
+        self.faults = Faults()
+        self.start_tls = start_tls
+        self.commands: list[str] = []
+        self.port = port
+        self._tls = tls
+        self._sessions: set[Session] = set()
+        self._loop = asyncio.new_event_loop()
+        self._server: asyncio.Server | None = None
+        self._thread = threading.Thread(target=self._run, name="imap-standin", daemon=True)
+
+    def __enter__(self) -> ImapServer:
+        self.start()
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        self.close()
+
+    def start(self) -> None:
+        """Begin to serve; ``port`` is known afterwards."""
+        self._thread.start()
+        asyncio.run_coroutine_threadsafe(self._listen(), self._loop).result(10)
+
+    def close(self) -> None:
+        """Stop, and break every connection."""
+        if self._thread.is_alive():
+            asyncio.run_coroutine_threadsafe(self._end(), self._loop).result(10)
+            self._loop.call_soon_threadsafe(self._loop.stop)
+            self._thread.join(10)
+        self._loop.close()
+
+    def drop_all(self) -> None:
+        """Break every connection there is."""
+
+        def drop() -> None:
+            for session in list(self._sessions):
+                session.drop()
+
+        self._loop.call_soon_threadsafe(drop)
+
+    async def _listen(self) -> None:
+        self._server = await asyncio.start_server(self._serve, "127.0.0.1", self.port, ssl=self._tls, limit=1 << 20)
+        self.port = self._server.sockets[0].getsockname()[1]
+
+    async def _end(self) -> None:
+        assert self._server is not None
+        self._server.close()
+        for session in list(self._sessions):
+            session.drop()
+        for task in [task for task in asyncio.all_tasks() if task is not asyncio.current_task()]:
+            task.cancel()
+        await asyncio.sleep(0)
+
+    async def _serve(self, reader: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
+        session = Session(self, reader, writer)
+        self._sessions.add(session)
+        try:
+            await session.run()
+        except asyncio.CancelledError:
+            return
+        finally:
+            self._sessions.discard(session)
+            writer.close()
+
+    def _run(self) -> None:
+        asyncio.set_event_loop(self._loop)
+        self._loop.run_forever()
