@@ -6,7 +6,7 @@ import hashlib
 import sqlite3
 import zlib
 from collections.abc import Sequence
-from dataclasses import asdict, dataclass, replace
+from dataclasses import dataclass, replace
 
 from hieranome.app.mailroom import Mailroom
 from hieranome.core.authentication import forged
@@ -29,8 +29,18 @@ COMPRESSION = 6
 
 
 @dataclass(frozen=True, slots=True)
+class Placed:
+    """Where a message was put and by what."""
+
+    place: str
+    decided_by: str
+    ask_value: float = 0.0
+
+
+@dataclass(frozen=True, slots=True)
 class Incoming:
-    """One message read and compressed; for mail of the history its vector is made beforehand."""
+    """One message read and compressed; for mail of the history its vector is made beforehand. ``stands`` is where
+    somebody filed it already, which nothing here changes."""
 
     digest: bytes
     compressed: bytes
@@ -40,15 +50,7 @@ class Incoming:
     answered: bool = False
     flagged: bool = False
     vector: Vector | None = None
-
-
-@dataclass(frozen=True, slots=True)
-class Placed:
-    """Where a message was put and by what."""
-
-    place: str
-    decided_by: str
-    ask_value: float = 0.0
+    stands: Placed | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -61,8 +63,8 @@ class Weighed:
     placed: Placed
 
 
-WAITING = Placed(SHELF, "model")
-"""Where imported mail waits until it is weighed."""
+WAITING = Placed(SHELF, "waiting")
+"""Where mail of the history waits until it is weighed."""
 
 
 def digest_of(raw: bytes) -> bytes:
@@ -84,8 +86,7 @@ def receive(room: Mailroom, raw: bytes) -> int | None:
         with room.store.atomic() as db:
             number = take_in(room, db, incoming)
         if number is not None:
-            row = messages.get(room.reader(), number)
-            room.events.publish("arrived", message=asdict(row))
+            room.tell_arrived(messages.get(room.reader(), number))
             room.tell_counts()
     return number
 
@@ -102,7 +103,7 @@ def take_in(room: Mailroom, db: sqlite3.Connection, incoming: Incoming) -> int |
     found = examine(room, db, facts)
     vector = extract(facts, found.context(room, threads.has_mine(db, thread)))
     judgement = room.engine.judge(vector)
-    placed = certain_placement(room, db, facts, thread, found)
+    placed = incoming.stands or certain_placement(room, db, facts, thread, found)
     if placed is None:
         decision = route(judgement, room.costs, room.asking)
         placed = Placed(decision.place, "model", decision.ask_value)
@@ -128,7 +129,7 @@ def take_in_history(room: Mailroom, db: sqlite3.Connection, batch: Sequence[Inco
             raise InternalError("mail of the history comes with its vector")
         facts = incoming.facts
         thread = threads.assign(db, facts, room.owner, room.owner.owns(facts.sender))
-        placed = certain_placement(room, db, facts, thread, examine(room, db, facts)) or WAITING
+        placed = incoming.stands or certain_placement(room, db, facts, thread, examine(room, db, facts)) or WAITING
         number, added = _keep(room, db, incoming, Weighed(thread, incoming.vector, None, placed), counted=True)
         numbers.append(number)
         sums += added

@@ -73,10 +73,18 @@ class Outcome:
 
 
 def correct(
-    room: Mailroom, numbers: Sequence[int], belongs: str, reach: Reach = Reach.LEARN, *, stay: bool = False
+    room: Mailroom,
+    numbers: Sequence[int],
+    belongs: str,
+    reach: Reach = Reach.LEARN,
+    *,
+    stay: bool = False,
+    found: str = "",
+    elsewhere: bool = False,
 ) -> Outcome:
     """Put messages where they belong, as lessons of the given reach; with ``stay`` the lesson is learned and the
-    messages stay where they stand.
+    messages stay where they stand. ``found`` is where another program put them, when it taught the lesson;
+    ``elsewhere`` says that one did, without moving them now.
 
     Raises :class:`CallerError` when the reach cannot hold for a message, :class:`NotFound` for a
     message or bucket that does not exist; nothing is changed then.
@@ -95,9 +103,10 @@ def correct(
         weighed = _Weighed(room, reader, rows[0]) if len(rows) == 1 and reach in TEACHES else None
         contrary = _contrary(room, reader, own, belongs) if reach in TEACHES else []
         with room.store.atomic() as db:
-            step = journal.begin(db, room.clock(), "verdict", _title(db, rows, belongs, reach, stay))
+            kind = "elsewhere" if found or elsewhere else "verdict"
+            step = journal.begin(db, room.clock(), kind, _title(db, rows, belongs, reach, stay, kind))
             if not stay:
-                _move(db, step, rows, belongs)
+                _move(db, step, rows, found or belongs)
             learned = [
                 lessons.add(
                     db, lessons.NewLesson(step, row.id, room.clock(), row.place, belongs, reach, key, own[row.id])
@@ -187,8 +196,10 @@ def weigh_anew(room: Mailroom, numbers: Sequence[int], *, up: bool) -> Outcome:
     return correct(room, numbers, DESK if up or not low else low.pop(), stay=True)
 
 
-def _title(db: sqlite3.Connection, rows: Sequence[Message], belongs: str, reach: Reach, stay: bool) -> str:
+def _title(db: sqlite3.Connection, rows: Sequence[Message], belongs: str, reach: Reach, stay: bool, kind: str) -> str:
     title = next(p.title for p in places.every(db) if p.name == belongs)
+    if kind == "elsewhere":
+        return f"“{rows[0].subject[:80] or '(no subject)'}” to {title}, in another program"
     if stay:
         title = "matters more: Desk" if belongs == DESK else f"matters less: {title}"
     what = f"“{rows[0].subject[:80] or '(no subject)'}”" if len(rows) == 1 else f"{len(rows)} messages"

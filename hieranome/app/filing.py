@@ -7,8 +7,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
+from hieranome.app.mailboxes import free_name, mirror_place, unmirror_place
 from hieranome.app.mailroom import Mailroom
-from hieranome.core.buckets import ARCHIVE, DESK, DRAFTS, SENT, TRASH
+from hieranome.core.buckets import ARCHIVE, DESK, DRAFTS, JUNK, SENT, TRASH
 from hieranome.core.errors import CallerError
 from hieranome.core.relations import Sums
 from hieranome.store import journal, messages, places
@@ -45,7 +46,7 @@ def file_away(room: Mailroom, numbers: Sequence[int], place: str) -> Filed:
         target = places.get(reader, place)
         if target.band >= 0:
             raise CallerError(f"{target.title} is a bucket: putting mail there is a verdict, which the model learns.")
-        if not (target.own or target.name in (ARCHIVE, TRASH)):
+        if not (target.own or target.name in (ARCHIVE, JUNK, TRASH)):
             raise CallerError(f"Mail cannot be filed in {target.title}: only what you write comes to stand there.")
         rows = [row for row in _rows(reader, numbers) if row.place != place]
         if not rows:
@@ -128,10 +129,10 @@ def _add_place(room: Mailroom, title: str, kind: str, important: bool = False) -
         with room.store.atomic() as db:
             clean = _fresh_title(db, title)
             every = places.every(db)
-            taken = {place.name for place in every}
-            name = next(made for n in range(1, len(taken) + 2) if (made := f"{kind}-{n}") not in taken)
+            name = free_name(every, kind)
             last = max(place.band for place in every)
             places.add(db, name, clean, last + 1 if kind == "bucket" else -1, important)
+            mirror_place(db, places.get(db, name))
         if kind == "bucket":
             room.load()
     room.events.publish("places")
@@ -149,6 +150,7 @@ def remove_place(room: Mailroom, name: str) -> None:
         used = db.execute("SELECT 1 FROM moves WHERE ? IN (origin, target) LIMIT 1", (name,)).fetchone()
         if used:
             raise CallerError(f"{place.title} stands in the journal, whose steps may yet be undone, so it stays.")
+        unmirror_place(db, place)
         places.remove(db, name)
     room.events.publish("places")
 

@@ -13,7 +13,7 @@ from collections.abc import Callable, Iterator
 from itertools import islice
 from pathlib import Path
 
-from hieranome.app.arrive import take_in_history
+from hieranome.app.arrive import WAITING, take_in_history
 from hieranome.app.mailroom import SCORE_STEP, Mailroom, score_of
 from hieranome.app.readers import Readers
 from hieranome.core.buckets import ARCHIVE, DESK, UNDECIDED
@@ -166,14 +166,13 @@ def _weigh_rows(room: Mailroom, db: sqlite3.Connection, rows: list[sqlite3.Row],
         ],
     )
     for row, judgement in zip(rows, judged, strict=True):
-        if row["decided_by"] not in ("model", "history"):
+        if row["decided_by"] != WAITING.decided_by:
             continue
         place, why = settle(judgement, room.costs)[0], "model"
         old = row["time"] < newest - DEALT_WITH_AFTER
         if place == DESK and (row["answered"] or (row["seen"] and not row["flagged"] and old)):
             place, why = ARCHIVE, "history"
-        if place != row["place"]:
-            messages.move(db, row["id"], place, why)
+        messages.move(db, row["id"], place, why)
 
 
 def _ask_about_newest(room: Mailroom, db: sqlite3.Connection, first_message: int) -> None:

@@ -6,6 +6,7 @@ import sqlite3
 import threading
 import time
 from collections.abc import Callable, Iterable, Sequence
+from dataclasses import asdict
 from pathlib import Path
 
 import numpy as np
@@ -109,6 +110,10 @@ class Mailroom:
             self.relations.add(key, seen, sign)
             together.setdefault(key, Sums()).add(seen, sign)
         settings.add_sums(db, together.items())
+
+    def tell_arrived(self, row: messages.Message) -> None:
+        """Publish that a message arrived."""
+        self.events.publish("arrived", message=asdict(row))
 
     def tell_moved(self, step: int, moved: Sequence[int]) -> None:
         """Publish that a step moved or marked messages, and the counts after it."""

@@ -33,7 +33,7 @@ def read_batch(items: list[Item], owner: Owner, now: int) -> Batch:
     for item in items:
         one = prepare(item.raw, item.arrived or now, seen=item.seen, answered=item.answered, flagged=item.flagged)
         made.append(replace(one, vector=extract(one.facts, context)))
-    return items[-1].after, made
+    return items[-1].after if items else 0, made
 
 
 def _work(pipe: Connection, owner: Owner) -> None:

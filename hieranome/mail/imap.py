@@ -283,6 +283,8 @@ class Imap:
 
     def remove(self, name: str) -> None:
         """Take a folder away that is empty; one that is not stays."""
+        if self.selected == name:
+            self.select("INBOX")
         if self.status(name).messages == 0:
             with self._translated():
                 self._client.delete_folder(name)

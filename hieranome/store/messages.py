@@ -192,8 +192,8 @@ def move(db: sqlite3.Connection, number: int, place: str, decided_by: str) -> No
 
 
 def mark(db: sqlite3.Connection, numbers: Iterable[int], name: str, wanted: bool) -> list[int]:
-    """Set or clear ``seen`` or ``flagged``; returns the messages that changed."""
-    if name not in ("seen", "flagged"):
+    """Set or clear ``seen``, ``answered`` or ``flagged``; returns the messages that changed."""
+    if name not in ("seen", "answered", "flagged"):
         raise ValueError(name)
     changed = db.execute(
         f"UPDATE messages SET {name} = ? WHERE {name} <> ? AND id IN (SELECT value FROM json_each(?)) RETURNING id",

@@ -19,6 +19,8 @@ from hieranome.mail.imap import Flags, Imap, Login, Server
 from tests.mail.servers import LOGIN, SECRET, USER, Dovecot, MailServer, Standin
 from tests.support import NOON, letter
 
+PLAIN = Flags()
+
 
 def crlf(raw: bytes) -> bytes:
     """A message as it goes over the wire."""
@@ -46,7 +48,7 @@ class Conformance:
         self.addCleanup(made.close)  # type: ignore[attr-defined]
         return made
 
-    def put(self, *subjects: str, folder: str = "INBOX", flags: Flags = Flags()) -> list[int]:
+    def put(self, *subjects: str, folder: str = "INBOX", flags: Flags = PLAIN) -> list[int]:
         """Put letters into a folder; their UIDs."""
         made = []
         for subject in subjects:

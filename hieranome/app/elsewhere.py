@@ -1,0 +1,221 @@
+"""What other programs did to mail on the server, and what it means.
+
+A copy that went from one folder and appeared in another was moved by somebody. Between the inbox, the buckets and Junk
+that is a lesson; to the Archive, the Trash or a folder of the owner's it only tells where the message stands. Our own
+moves never come here: they are known by what was recorded before them.
+"""
+
+from __future__ import annotations
+
+import sqlite3
+from collections import defaultdict
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from hieranome.app.correct import correct
+from hieranome.app.mailroom import Mailroom
+from hieranome.core.buckets import ARCHIVE, DESK, DRAIN, JUNK, TRASH, UNDECIDED
+from hieranome.core.errors import CallerError, Conflict, NotFound
+from hieranome.core.relations import Sums
+from hieranome.store import accounts, copies, messages
+from hieranome.store.accounts import Folder
+from hieranome.store.copies import Copy
+
+MOST_LESSONS = 20
+"""Moves of one look that are learned one by one; more are proposed together."""
+LOOKS = 2
+"""Looks that must miss a copy everywhere before it counts as deleted: a move may straddle one."""
+_TEACHING = ("inbox", "bucket", "junk")
+
+
+@dataclass(frozen=True, slots=True)
+class Moved:
+    """A copy that somebody moved: as it was, where it stands now."""
+
+    copy: Copy
+    origin: Folder
+    target: Folder
+    appeared: Copy
+
+    @property
+    def lesson(self) -> str:
+        """The bucket this move teaches, or an empty string."""
+        if self.origin.role not in _TEACHING or self.target.role not in _TEACHING:
+            return ""
+        return DRAIN if self.target.role == "junk" else self.target.place
+
+
+@dataclass(frozen=True, slots=True)
+class Asked:
+    """Moves too many to be learned unasked: where to, and the messages."""
+
+    id: int
+    at: int
+    belongs: str
+    messages: list[int]
+
+
+def explain(room: Mailroom, account: int) -> bool:
+    """Think about all that appeared and went since the last time; whether there was anything."""
+    db = room.reader()
+    unexplained = copies.to_explain(db, account)
+    if not unexplained:
+        return False
+    folders = {folder.id: folder for folder in accounts.folders(db, account)}
+    moved, deleted, appeared = _pair(db, unexplained, folders)
+    teaching = [one for one in moved if one.lesson and _is_news(messages.get(db, one.copy.message), one.lesson)]
+    many = len(teaching) > MOST_LESSONS
+    if many:
+        _propose(room, teaching)
+    for one in moved:
+        _follow(room, one, teach=not many and one in teaching)
+    for copy in deleted:
+        _miss(room, copy)
+    for copy in appeared:
+        _appear(room, copy, folders[copy.folder])
+    room.tell_counts()
+    return True
+
+
+def _pair(
+    db: sqlite3.Connection, unexplained: Sequence[Copy], folders: dict[int, Folder]
+) -> tuple[list[Moved], list[Copy], list[Copy]]:
+    """What was moved, what went without a trace so far, what appeared without coming from anywhere."""
+    fresh: dict[int, list[Copy]] = defaultdict(list)
+    for one in unexplained:
+        if one.uid is not None:
+            fresh[one.message].append(one)
+    moved, deleted = [], []
+    for one in unexplained:
+        if one.uid is not None:
+            continue
+        candidates = fresh[one.message] or _twins(db, one, folders)
+        if candidates:
+            to = candidates[0]
+            if to in fresh[one.message]:
+                fresh[one.message].remove(to)
+            moved.append(Moved(one, folders[one.folder], folders[to.folder], to))
+        else:
+            deleted.append(one)
+    return moved, deleted, [one for many in fresh.values() for one in many]
+
+
+def _twins(db: sqlite3.Connection, lost: Copy, folders: dict[int, Folder]) -> list[Copy]:
+    """Copies that appeared beside the lost one while it stood: a move made as a copy and a removal."""
+    return [
+        one
+        for one in copies.of_message(db, lost.message)
+        if one.twin and one.uid is not None and one.id > lost.id and one.folder in folders
+    ]
+
+
+def _is_news(row: messages.Message, lesson: str) -> bool:
+    """Whether a move says something else than where the message was put here. What the owner wrote teaches nothing."""
+    if row.decided_by == "own":
+        return False
+    return row.place != lesson and not (row.place == UNDECIDED and lesson == DESK)
+
+
+def _follow(room: Mailroom, moved: Moved, *, teach: bool) -> None:
+    """The message stands where it was moved; the move is learned where it teaches."""
+    with room.changing, room.store.atomic() as db:
+        copies.forget(db, moved.copy.id)
+        copies.explained(db, moved.appeared.id)
+        place = moved.target.place
+        row = messages.get(db, moved.copy.message)
+        if teach:
+            correct(room, [row.id], moved.lesson, found=place)
+        elif row.place != place and not (row.place == UNDECIDED and place == DESK):
+            messages.move(db, row.id, place, "own" if row.decided_by == "own" else "elsewhere")
+            _signal(room, db, row.id, place)
+
+
+def _signal(room: Mailroom, db: sqlite3.Connection, number: int, place: str) -> None:
+    """Mail that was put away or thrown away was dealt with: it counts in the sums of its sender."""
+    if place in (ARCHIVE, TRASH) and not messages.set_counted(db, number):
+        seen = messages.get(db, number).seen
+        one = Sums(received=1, read=int(seen or place == ARCHIVE))
+        room.count(db, [(key, one) for key in messages.keys_for_sums(db, number)])
+
+
+def _miss(room: Mailroom, copy: Copy) -> None:
+    """A copy was found nowhere. After enough looks its message, if it stands nowhere else, goes to the Trash here."""
+    with room.changing, room.store.atomic() as db:
+        if copy.missing + 1 < LOOKS:
+            copies.missed(db, copy.id)
+            return
+        copies.forget(db, copy.id)
+        if copies.of_message(db, copy.message):
+            return
+        row = messages.get(db, copy.message)
+        if row.place != TRASH:
+            messages.move(db, row.id, TRASH, "elsewhere")
+            _signal(room, db, row.id, TRASH)
+
+
+def _appear(room: Mailroom, copy: Copy, folder: Folder) -> None:
+    """A copy appeared that came from nowhere: a second copy of a message, or one that was gone and is back."""
+    with room.changing, room.store.atomic() as db:
+        others = [one for one in copies.of_message(db, copy.message) if one.id != copy.id]
+        copies.explained(db, copy.id, twin=bool(others))
+        row = messages.get(db, copy.message)
+        back = not others and row.place in (TRASH, ARCHIVE, JUNK) and row.place != folder.place
+        if back and row.decided_by == "elsewhere":
+            messages.move(db, row.id, folder.place, "elsewhere")
+
+
+# --- many at once -------------------------------------------------------------------------
+
+
+def _propose(room: Mailroom, moved: Sequence[Moved]) -> None:
+    """Keep moves that are too many to be learned unasked, by where they went."""
+    with room.changing, room.store.atomic() as db:
+        by_bucket: dict[str, list[Moved]] = defaultdict(list)
+        for one in moved:
+            by_bucket[one.lesson].append(one)
+        for bucket, many in by_bucket.items():
+            number = db.execute("INSERT INTO proposals (at, belongs) VALUES (?, ?)", (room.clock(), bucket)).lastrowid
+            db.executemany(
+                "INSERT OR IGNORE INTO proposed VALUES (?, ?, ?)",
+                [(number, one.copy.message, messages.get(db, one.copy.message).place) for one in many],
+            )
+    room.events.publish("proposals")
+
+
+def asked(db: sqlite3.Connection) -> list[Asked]:
+    """Proposals that wait for an answer, oldest first."""
+    return [
+        Asked(
+            row["id"],
+            row["at"],
+            row["belongs"],
+            [one[0] for one in db.execute("SELECT message FROM proposed WHERE proposal = ?", (row["id"],))],
+        )
+        for row in db.execute("SELECT id, at, belongs FROM proposals WHERE answer = '' ORDER BY id").fetchall()
+    ]
+
+
+def answer(room: Mailroom, number: int, *, learn: bool) -> int:
+    """Learn a proposal's moves, or leave them unlearned; the messages stay where they stand. The number of lessons.
+
+    Raises :class:`NotFound`, and :class:`Conflict` for one that was answered.
+    """
+    with room.changing, room.store.atomic() as db:
+        row = db.execute("SELECT belongs, answer FROM proposals WHERE id = ?", (number,)).fetchone()
+        if row is None:
+            raise NotFound(f"There is no proposal {number}. Load the page again.")
+        if row["answer"]:
+            raise Conflict("This was answered already.")
+        db.execute("UPDATE proposals SET answer = ? WHERE id = ?", ("learn" if learn else "leave", number))
+        many = [one[0] for one in db.execute("SELECT message FROM proposed WHERE proposal = ?", (number,))]
+        given = 0
+        if learn:
+            for message in many:
+                try:
+                    correct(room, [message], row["belongs"], stay=True, elsewhere=True)
+                    given += 1
+                except CallerError:
+                    continue
+    room.events.publish("proposals")
+    room.tell_counts()
+    return given

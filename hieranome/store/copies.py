@@ -1,0 +1,277 @@
+"""Copies of messages on servers: where each stands, where it is to go, what was begun of its move."""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+
+@dataclass(frozen=True, slots=True)
+class Copy:
+    """One copy: the folder and UID it stands under (None once it is gone), the marks the server last told, its
+    INTERNALDATE (Unix seconds), size in bytes and EMAILID (RFC 8474). ``goal`` is the folder it is to go to; ``stage``
+    what was begun of a move, with the target folder's UIDVALIDITY and next UID from before it."""
+
+    id: int
+    folder: int
+    uid: int | None
+    message: int
+    seen: bool
+    answered: bool
+    flagged: bool
+    at: int
+    size: int
+    email_id: str
+    news: bool
+    twin: bool
+    missing: int
+    goal: int | None
+    tries: int
+    stage: str
+    target: int | None
+    target_validity: int
+    target_uidnext: int
+    target_uid: int
+
+
+@dataclass(frozen=True, slots=True)
+class NewCopy:
+    """A copy found on a server."""
+
+    folder: int
+    uid: int
+    message: int
+    seen: bool
+    answered: bool
+    flagged: bool
+    at: int
+    size: int
+    email_id: str
+    news: bool = False
+
+
+_FIELDS = tuple(Copy.__dataclass_fields__)
+_COLUMNS = ", ".join(f"c.{name}" for name in _FIELDS)
+_TRUTHS = ("seen", "answered", "flagged", "news", "twin")
+_NEW = tuple(NewCopy.__dataclass_fields__)
+
+
+def _copy(row: sqlite3.Row) -> Copy:
+    values: dict[str, Any] = {name: bool(row[name]) if name in _TRUTHS else row[name] for name in _FIELDS}
+    return Copy(**values)
+
+
+def _select(db: sqlite3.Connection, where: str, *values: object) -> list[Copy]:
+    return [_copy(row) for row in db.execute(f"SELECT {_COLUMNS} FROM copies AS c {where}", values)]
+
+
+def add(db: sqlite3.Connection, new: Iterable[NewCopy]) -> None:
+    """Store copies; one that is known under its folder and UID is left as it is."""
+    marks = ", ".join("?" * len(_NEW))
+    db.executemany(
+        f"INSERT OR IGNORE INTO copies ({', '.join(_NEW)}) VALUES ({marks})",
+        [[getattr(one, name) for name in _NEW] for one in new],
+    )
+
+
+def in_folder(db: sqlite3.Connection, folder: int) -> list[Copy]:
+    """The copies that stand in a folder, by UID."""
+    return _select(db, "WHERE c.folder = ? AND c.uid IS NOT NULL ORDER BY c.uid", folder)
+
+
+def uids(db: sqlite3.Connection, folder: int) -> list[int]:
+    """The UIDs known of a folder, ascending."""
+    rows = db.execute("SELECT uid FROM copies WHERE folder = ? AND uid IS NOT NULL ORDER BY uid", (folder,))
+    return [row[0] for row in rows]
+
+
+def of_message(db: sqlite3.Connection, message: int) -> list[Copy]:
+    """The copies of a message, oldest first."""
+    return _select(db, "WHERE c.message = ? ORDER BY c.id", message)
+
+
+def by_email_id(db: sqlite3.Connection, account: int, email_id: str) -> int | None:
+    """The message a mailbox knows under an EMAILID, or None."""
+    row = db.execute(
+        "SELECT c.message FROM copies AS c JOIN folders AS f ON f.id = c.folder"
+        " WHERE c.email_id = ? AND c.email_id <> '' AND f.account = ? LIMIT 1",
+        (email_id, account),
+    ).fetchone()
+    return int(row[0]) if row else None
+
+
+def by_digest(db: sqlite3.Connection, digests: Sequence[bytes]) -> dict[bytes, int]:
+    """The messages stored under digests of their bytes."""
+    marks = ", ".join("?" * len(digests))
+    rows = db.execute(f"SELECT digest, id FROM messages WHERE digest IN ({marks})", digests)
+    return {bytes(row[0]): row[1] for row in rows}
+
+
+def set_flags(db: sqlite3.Connection, copy: int, *, seen: bool, answered: bool, flagged: bool) -> None:
+    """Note the marks the server has now; it is to be told more where the message's own are others."""
+    db.execute(
+        "UPDATE copies SET seen = ?1, answered = ?2, flagged = ?3, dirty ="
+        " (SELECT m.seen <> ?1 OR m.answered <> ?2 OR m.flagged <> ?3 FROM messages AS m WHERE m.id = message)"
+        " WHERE id = ?4",
+        (seen, answered, flagged, copy),
+    )
+
+
+def lose(db: sqlite3.Connection, numbers: Iterable[int]) -> None:
+    """Note that copies are gone from their folders, and are to be looked for."""
+    db.executemany(
+        "UPDATE copies SET uid = NULL, goal = NULL, stage = '', target = NULL, dirty = 0 WHERE id = ?",
+        [(number,) for number in numbers],
+    )
+
+
+def unnumber(db: sqlite3.Connection, numbers: Iterable[int]) -> None:
+    """Note that copies under way are no longer where they stood; their move is still to be looked up."""
+    db.executemany("UPDATE copies SET uid = NULL WHERE id = ?", [(number,) for number in numbers])
+
+
+def renumber(db: sqlite3.Connection, changes: Iterable[tuple[int, int]]) -> None:
+    """Give copies (by id) the UIDs they have now."""
+    pairs = list(changes)
+    db.executemany("UPDATE copies SET uid = NULL WHERE id = ?", [(number,) for number, _ in pairs])
+    db.executemany("UPDATE copies SET uid = ? WHERE id = ?", [(uid, number) for number, uid in pairs])
+
+
+def to_move(db: sqlite3.Connection, account: int) -> list[Copy]:
+    """The copies of a mailbox that are to go elsewhere and of which nothing was begun."""
+    return _select(
+        db,
+        "JOIN folders AS f ON f.id = c.folder WHERE f.account = ? AND c.goal IS NOT NULL AND c.stage = ''"
+        " AND c.uid IS NOT NULL ORDER BY c.folder, c.goal, c.uid",
+        account,
+    )
+
+
+def under_way(db: sqlite3.Connection, account: int) -> list[Copy]:
+    """The copies of a mailbox whose move was begun and not seen to end."""
+    return _select(
+        db,
+        "JOIN folders AS f ON f.id = c.folder WHERE f.account = ? AND c.stage <> '' ORDER BY c.folder, c.target, c.uid",
+        account,
+    )
+
+
+def to_mark(db: sqlite3.Connection, account: int) -> list[tuple[Copy, bool, bool, bool]]:
+    """The copies whose marks the server is to be told, each with seen, answered, flagged as they are here."""
+    rows = db.execute(
+        f"SELECT {_COLUMNS}, m.seen AS s, m.answered AS a, m.flagged AS f FROM copies AS c"
+        " JOIN folders AS o ON o.id = c.folder JOIN messages AS m ON m.id = c.message"
+        " WHERE c.dirty = 1 AND c.uid IS NOT NULL AND o.account = ? ORDER BY c.folder, c.uid",
+        (account,),
+    ).fetchall()
+    return [
+        (_copy(row), bool(row["s"]), bool(row["a"]), bool(row["f"]))
+        for row in rows
+    ]  # fmt: skip
+
+
+def anything_to_do(db: sqlite3.Connection, account: int) -> bool:
+    """Whether the server is to be told anything."""
+    row = db.execute(
+        "SELECT 1 FROM copies AS c JOIN folders AS f ON f.id = c.folder"
+        " WHERE f.account = ? AND (c.goal IS NOT NULL OR c.dirty = 1 OR c.stage <> '') AND c.tries < 3 LIMIT 1",
+        (account,),
+    ).fetchone()
+    return row is not None
+
+
+def begin(db: sqlite3.Connection, numbers: Iterable[int], stage: str, target: int, validity: int, uidnext: int) -> None:
+    """Record, before it is done, that copies are moved, and how their target stood before."""
+    db.executemany(
+        "UPDATE copies SET stage = ?, target = ?, target_validity = ?, target_uidnext = ?, target_uid = 0 WHERE id = ?",
+        [(stage, target, validity, uidnext, number) for number in numbers],
+    )
+
+
+def copied(db: sqlite3.Connection, pairs: Iterable[tuple[int, int]]) -> None:
+    """Note the UIDs that copies have at their target, while they still stand where they were."""
+    db.executemany(
+        "UPDATE copies SET stage = 'copied', target_uid = ? WHERE id = ?", [(uid, number) for number, uid in pairs]
+    )
+
+
+def give_up(db: sqlite3.Connection, numbers: Iterable[int]) -> None:
+    """Note that a move did not happen; it will be tried again, three times in all."""
+    db.executemany(
+        "UPDATE copies SET stage = '', target = NULL, tries = tries + 1 WHERE id = ?", [(n,) for n in numbers]
+    )
+
+
+def land(db: sqlite3.Connection, number: int, uid: int) -> None:
+    """Note that a copy stands at its target now, under this UID, and where it is to go from there: to where its
+    message was put meanwhile."""
+    db.execute("DELETE FROM copies WHERE folder = (SELECT target FROM copies WHERE id = ?) AND uid = ?", (number, uid))
+    db.execute(
+        "UPDATE copies SET folder = target, uid = ?, stage = '', target = NULL, tries = 0, missing = 0 WHERE id = ?",
+        (uid, number),
+    )
+    db.execute(
+        """
+        UPDATE copies SET goal = (
+            SELECT nullif(t.id, copies.folder) FROM messages AS m, folders AS f JOIN folders AS t
+                ON t.account = f.account
+            WHERE m.id = copies.message AND f.id = copies.folder
+                AND t.place = iif(m.place = 'undecided', 'desk', m.place) LIMIT 1)
+        WHERE id = ? AND goal IS NOT NULL
+        """,
+        (number,),
+    )
+
+
+def aim(db: sqlite3.Connection, account: int, numbers: Sequence[int]) -> None:
+    """Send the copies of messages that stand in a mailbox's inbox or buckets to where the messages were placed."""
+    db.execute(
+        """
+        UPDATE copies SET tries = 0, goal = (
+            SELECT nullif(t.id, copies.folder) FROM messages AS m JOIN folders AS t
+                ON t.place = iif(m.place = 'undecided', 'desk', m.place)
+            WHERE m.id = copies.message AND t.account = ? LIMIT 1)
+        WHERE uid IS NOT NULL AND stage = ''
+            AND folder IN (SELECT id FROM folders WHERE account = ? AND role IN ('inbox', 'bucket'))
+            AND message IN (
+                SELECT m.id FROM messages AS m JOIN places AS p ON p.name = m.place
+                WHERE m.id IN (SELECT value FROM json_each(?)) AND p.band >= 0)
+        """,
+        (account, account, json.dumps(list(numbers))),
+    )
+
+
+def rest(db: sqlite3.Connection, account: int) -> None:
+    """Let every copy of a mailbox stay where it stands; what was begun is still seen to its end."""
+    db.execute(
+        "UPDATE copies SET goal = NULL WHERE folder IN (SELECT id FROM folders WHERE account = ?) AND stage = ''",
+        (account,),
+    )
+
+
+def to_explain(db: sqlite3.Connection, account: int) -> list[Copy]:
+    """Copies that appeared or went and were not yet thought about."""
+    return _select(
+        db,
+        "JOIN folders AS f ON f.id = c.folder WHERE (c.news = 1 OR c.uid IS NULL) AND c.stage = ''"
+        " AND f.account = ? ORDER BY c.id",
+        account,
+    )
+
+
+def explained(db: sqlite3.Connection, number: int, *, twin: bool = False) -> None:
+    """Note that a copy that appeared was thought about; a twin stands beside another copy of its message."""
+    db.execute("UPDATE copies SET news = 0, twin = ? WHERE id = ?", (twin, number))
+
+
+def missed(db: sqlite3.Connection, number: int) -> None:
+    """Count a look that did not find a copy anywhere."""
+    db.execute("UPDATE copies SET missing = missing + 1 WHERE id = ?", (number,))
+
+
+def forget(db: sqlite3.Connection, number: int) -> None:
+    """Forget a copy that is gone."""
+    db.execute("DELETE FROM copies WHERE id = ?", (number,))
