@@ -4,14 +4,15 @@ from __future__ import annotations
 
 import sqlite3
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from hieranome.app.mailroom import Mailroom
 from hieranome.core.buckets import ARCHIVE, DESK, DRAFTS, JUNK, SENT, TRASH, UNDECIDED
 from hieranome.core.errors import CallerError, Conflict
 from hieranome.mail.imap import Listed
-from hieranome.store import accounts, copies, places
+from hieranome.store import accounts, copies, letters, places
 from hieranome.store.accounts import Account, NewAccount
+from hieranome.store.letters import Identity
 
 ROLES = {"inbox": DESK, "sent": SENT, "drafts": DRAFTS, "archive": ARCHIVE, "junk": JUNK, "trash": TRASH}
 """Where the mail of a folder with a role stands here."""
@@ -38,7 +39,8 @@ def add(room: Mailroom, new: NewAccount, listed: Sequence[Listed]) -> Account:
         if any(one.address == address for one in accounts.every(room.reader())):
             raise Conflict(f"The mailbox of {address} is here already. Change it in the settings.")
         with room.store.atomic() as db:
-            number = accounts.add(db, new, room.clock())
+            number = accounts.add(db, replace(new, address=address), room.clock())
+            letters.put_identity(db, Identity(address, number, new.name, ""))
             delimiter = next((one.delimiter for one in listed if one.delimiter), "")
             _mirror_buckets(db, number, new.prefix, delimiter)
             file_new_folders(db, number, listed)

@@ -25,7 +25,6 @@ class NewAccount:
     smtp_port: int
     smtp_security: str
     prefix: str = "Hieranome"
-    signature: str = ""
 
 
 @dataclass(frozen=True, slots=True)

@@ -205,6 +205,14 @@ def give_up(db: sqlite3.Connection, numbers: Iterable[int]) -> None:
     )
 
 
+def try_again(db: sqlite3.Connection, account: int) -> None:
+    """Let moves that were given up be tried again."""
+    db.execute(
+        "UPDATE copies SET tries = 0 WHERE tries > 0 AND folder IN (SELECT id FROM folders WHERE account = ?)",
+        (account,),
+    )
+
+
 def land(db: sqlite3.Connection, number: int, uid: int) -> None:
     """Note that a copy stands at its target now, under this UID, and where it is to go from there: to where its
     message was put meanwhile."""

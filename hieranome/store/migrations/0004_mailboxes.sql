@@ -15,7 +15,6 @@ CREATE TABLE accounts (
     smtp_port INTEGER NOT NULL,
     smtp_security TEXT NOT NULL CHECK (smtp_security IN ('tls', 'starttls', 'plain')),
     prefix TEXT NOT NULL,
-    signature TEXT NOT NULL DEFAULT '',
     state TEXT NOT NULL DEFAULT 'new' CHECK (state IN ('new', 'reading', 'weighing', 'watching')),
     paused INTEGER NOT NULL DEFAULT 0,
     routing INTEGER NOT NULL DEFAULT 0,

@@ -1,0 +1,282 @@
+"""Letters of the owner's: begun, changed, put into the outbox, taken back."""
+
+from __future__ import annotations
+
+import secrets
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from typing import Literal
+
+from hieranome.app.mailroom import Mailroom
+from hieranome.core.errors import CallerError, Conflict, NotFound
+from hieranome.core.facts import Correspondent, MessageFacts
+from hieranome.mail.headers import addresses
+from hieranome.mail.reading import leaves, parse, part_bytes, part_type, read
+from hieranome.mail.writing import (
+    Written,
+    forwarded,
+    invitation_answer,
+    message_of,
+    quoted,
+    recipients,
+    reply_mentions,
+    reply_people,
+    reply_subject,
+    typed,
+)
+from hieranome.store import letters, messages
+from hieranome.store.letters import Identity, Letter
+
+Kind = Literal["new", "reply", "reply_all", "forward"]
+Answer = Literal["accepted", "tentative", "declined"]
+WAY_BACK = 10
+"""Seconds a letter waits in the outbox, in which it can be taken back."""
+MAX_ENCLOSED = 25_000_000
+"""Bytes of all files of one letter."""
+_ANSWERED = {"accepted": "Accepted", "tentative": "Maybe", "declined": "Declined"}
+
+
+@dataclass(frozen=True, slots=True)
+class Changed:
+    """What the owner wrote of a letter; all of it, each time it is kept."""
+
+    sender: str
+    recipients: str
+    copies: str
+    blind: str
+    subject: str
+    body: str
+
+
+def begin(room: Mailroom, kind: Kind, number: int | None = None) -> Letter:
+    """Begin a letter: an empty one, or a reply to or forward of a message. Raises :class:`CallerError` when there is
+    nobody to write as."""
+    who = identities(room)
+    if kind == "new" or number is None:
+        return _keep(room, kind="new", sender=who[0].address, body=_signed("", who[0]))
+    raw = messages.raw(room.reader(), number)
+    reading = read(raw)
+    facts = reading.facts
+    me = _written_to(who, facts)
+    when = datetime.fromtimestamp(facts.sent_at, UTC).astimezone().strftime("%-d %B %Y at %H:%M")
+    if kind == "forward":
+        letter = _keep(
+            room,
+            kind=kind,
+            sender=me.address,
+            subject=reply_subject(facts.subject, "Fwd"),
+            body=_signed("", me) + "\n\n" + forwarded(facts, reading.text, when),
+            answers=number,
+        )
+        return _with_files_of(room, letter, raw)
+    to, cc = reply_people(facts, room.owner, everybody=kind == "reply_all")
+    return _keep(
+        room,
+        kind=kind,
+        sender=me.address,
+        recipients=typed(to),
+        copies=typed(cc),
+        subject=reply_subject(facts.subject, "Re"),
+        body=_signed("", me) + "\n\n" + quoted(facts, reading.text, when),
+        answers=number,
+        in_reply_to=facts.message_id,
+        mentions=" ".join(reply_mentions(facts)),
+    )
+
+
+def identities(room: Mailroom) -> list[Identity]:
+    """Whom the owner may write as. Raises :class:`CallerError` when there is no mailbox to hand mail in at."""
+    found = letters.identities(room.reader())
+    if not found:
+        raise CallerError("No mailbox is connected, so nothing can be sent. Connect one in the settings.")
+    return found
+
+
+def answer_invitation(room: Mailroom, number: int, answer: Answer) -> Letter:
+    """Answer an invitation; the answer is in the outbox then."""
+    raw = messages.raw(room.reader(), number)
+    part = next((part for _, part in leaves(parse(raw)) if part_type(part) == "text/calendar"), None)
+    if part is None:
+        raise CallerError("This message holds no invitation.")
+    facts = read(raw).facts
+    me = _written_to(identities(room), facts)
+    now = datetime.fromtimestamp(room.clock(), UTC)
+    calendar, organiser, title = invitation_answer(part_bytes(part), Correspondent(me.address, me.name), answer, now)
+    letter = _keep(
+        room,
+        kind="answer",
+        sender=me.address,
+        recipients=organiser,
+        subject=f"{_ANSWERED[answer]}: {title}",
+        body=f"{_ANSWERED[answer]}: {title}\n",
+        answers=number,
+        in_reply_to=facts.message_id,
+        mentions=" ".join(reply_mentions(facts)),
+        calendar=calendar,
+    )
+    return send(room, letter.id)
+
+
+def _written_to(who: list[Identity], facts: MessageFacts) -> Identity:
+    """The identity a message was sent to or by, or the first."""
+    named = [one.address for one in (*facts.to, *facts.cc, facts.sender)]
+    return next((one for one in who if one.address in named), who[0])
+
+
+def _signed(text: str, me: Identity) -> str:
+    return f"{text}\n\n-- \n{me.signature.strip()}" if me.signature.strip() else text
+
+
+def _keep(room: Mailroom, **values: str | int | None) -> Letter:
+    with room.changing, room.store.atomic() as db:
+        number = letters.add(db, changed_at=room.clock(), **values)
+    room.events.publish("letters")
+    return letters.get(room.reader(), number)
+
+
+def _with_files_of(room: Mailroom, letter: Letter, raw: bytes) -> Letter:
+    """A forward carries the files of what it passes on."""
+    listed = {part.path: part for part in read(raw).parts if part.attached}
+    with room.changing, room.store.atomic() as db:
+        for path, part in leaves(parse(raw)):
+            if path in listed:
+                one = listed[path]
+                letters.enclose(db, letter.id, one.name or f"part-{path}", one.media_type, part_bytes(part))
+    return letters.get(room.reader(), letter.id)
+
+
+def change(room: Mailroom, number: int, wanted: Changed) -> Letter:
+    """Keep what the owner wrote. Raises :class:`Conflict` for a letter that is in the outbox."""
+    with room.changing, room.store.atomic() as db:
+        _draft(letters.get(db, number))
+        if wanted.sender not in {one.address for one in letters.identities(db)}:
+            raise CallerError(f"{wanted.sender} is none of the addresses you write as.")
+        letters.update(
+            db,
+            number,
+            sender=wanted.sender,
+            recipients=wanted.recipients,
+            copies=wanted.copies,
+            blind=wanted.blind,
+            subject=wanted.subject,
+            body=wanted.body,
+            changed_at=room.clock(),
+        )
+    return letters.get(room.reader(), number)
+
+
+def _draft(letter: Letter) -> None:
+    if letter.state != "draft":
+        raise Conflict("This letter is in the outbox or gone. Take it back before you change it.")
+
+
+def enclose(room: Mailroom, number: int, name: str, media_type: str, content: bytes) -> Letter:
+    """Add a file to a letter. Raises :class:`CallerError` when all its files were too large."""
+    with room.changing, room.store.atomic() as db:
+        _draft(letters.get(db, number))
+        size = sum(one.size for one in letters.enclosures(db, number)) + len(content)
+        if size > MAX_ENCLOSED:
+            raise CallerError(
+                f"With “{name}” the files of this letter would be {size / 1e6:.0f} MB; {MAX_ENCLOSED / 1e6:.0f} MB is "
+                "the most that servers take. It was not added."
+            )
+        letters.enclose(db, number, " ".join(name.split())[:200] or "file", media_type, content)
+    return letters.get(room.reader(), number)
+
+
+def take_out(room: Mailroom, number: int, enclosure: int) -> Letter:
+    """Take a file out of a letter."""
+    with room.changing, room.store.atomic() as db:
+        _draft(letters.get(db, number))
+        letters.take_out(db, number, enclosure)
+    return letters.get(room.reader(), number)
+
+
+def throw_away(room: Mailroom, number: int) -> None:
+    """Throw a draft away, or a letter that is unsure. Raises :class:`Conflict` for one on its way."""
+    with room.changing, room.store.atomic() as db:
+        letter = letters.get(db, number)
+        if letter.state not in ("draft", "unsure"):
+            raise Conflict("This letter is on its way. Take it back first.")
+        letters.remove(db, number)
+    room.events.publish("letters")
+
+
+def send(room: Mailroom, number: int) -> Letter:
+    """Put a letter into the outbox, from where it goes after :data:`WAY_BACK` seconds. Raises :class:`CallerError` when
+    it cannot be a message; it stays a draft then."""
+    with room.changing, room.store.atomic() as db:
+        letter = letters.get(db, number)
+        if letter.state == "unsure":
+            raise Conflict("This letter may have gone. Make it a draft again first, if you are sure that it did not.")
+        _draft(letter)
+        written = written_of(room, letter)
+        if not written.recipients:
+            raise CallerError("The letter goes to nobody yet. Name at least one recipient.")
+        domain = letter.sender.rpartition("@")[2]
+        message_id = f"<{secrets.token_hex(12)}@{domain}>"
+        at = datetime.fromtimestamp(room.clock(), UTC).astimezone()
+        raw = message_of(written, message_id, at, with_bcc=True)
+        due = room.clock() + WAY_BACK
+        letters.update(
+            db, number, state="waiting", due_at=due, tries=0, error="", message_id=message_id, raw=raw, filed=0
+        )
+    room.events.publish("letters")
+    return letters.get(room.reader(), number)
+
+
+def written_of(room: Mailroom, letter: Letter) -> Written:
+    """A letter with its recipients read. Raises :class:`CallerError` naming what is no address."""
+    who = {one.address: one for one in letters.identities(room.reader())}
+    me = who.get(letter.sender)
+    if me is None:
+        raise NotFound(f"{letter.sender} is none of the addresses you write as. Choose another sender.")
+    return Written(
+        Correspondent(me.address, me.name),
+        recipients(letter.recipients),
+        recipients(letter.copies),
+        recipients(letter.blind),
+        letter.subject,
+        letter.body,
+        letter.in_reply_to,
+        tuple(letter.mentions.split()),
+        tuple(letters.enclosed(room.reader(), letter.id)),
+        letter.calendar,
+    )
+
+
+def take_back(room: Mailroom, number: int) -> Letter:
+    """Take a letter out of the outbox, or make one that is unsure a draft again. Raises :class:`Conflict` for one that
+    is on its way already."""
+    with room.changing, room.store.atomic() as db:
+        letter = letters.get(db, number)
+        if letter.state not in ("waiting", "unsure"):
+            raise Conflict(
+                "It is too late to take this letter back: it has gone."
+                if letter.state != "draft"
+                else "It is a draft already."
+            )
+        letters.update(db, number, state="draft", due_at=0, error="", raw=None, message_id="")
+    room.events.publish("letters")
+    return letters.get(room.reader(), number)
+
+
+def without_bcc(raw: bytes) -> bytes:
+    """A message's bytes without its hidden recipients, otherwise the same."""
+    head, blank, body = raw.partition(b"\r\n\r\n")
+    kept, skipping = [], False
+    for line in head.split(b"\r\n"):
+        folded = line[:1] in (b" ", b"\t")
+        skipping = skipping if folded else line.lower().startswith(b"bcc:")
+        if not skipping:
+            kept.append(line)
+    return b"\r\n".join(kept) + blank + body
+
+
+def envelope_of(raw: bytes) -> list[str]:
+    """Every address a finished letter goes to."""
+    message = parse(raw)
+    people = [
+        one for name in ("To", "Cc", "Bcc") for value in message.get_all(name, []) for one in addresses(str(value))
+    ]
+    return list(dict.fromkeys(one.address for one in people if one.address))

@@ -1,0 +1,30 @@
+"""Copies of sent letters, put into the Sent folder on the server."""
+
+from __future__ import annotations
+
+from hieranome.app.carrying import make_folder
+from hieranome.app.mailroom import Mailroom
+from hieranome.mail.imap import Flags, Imap
+from hieranome.store import accounts, letters
+
+
+def file_sent(room: Mailroom, imap: Imap, account: int) -> int:
+    """Put the copies of sent letters into the mailbox's Sent folder, each once; how many.
+
+    A copy is looked for by its Message-ID first, so that one cut off while it was put there is not doubled.
+    """
+    waiting = letters.to_file(room.reader(), account)
+    if not waiting:
+        return 0
+    folder = next((f for f in accounts.folders(room.reader(), account) if f.role == "sent"), None)
+    if folder is None:
+        return 0
+    make_folder(room, imap, folder)
+    imap.select(folder.name)
+    for one in waiting:
+        if not imap.with_message_id(one.message_id):
+            imap.append(folder.name, letters.raw(room.reader(), one.id), Flags(seen=True), room.clock())
+        with room.changing, room.store.atomic() as db:
+            letters.update(db, one.id, filed=1, raw=None)
+    room.events.publish("letters")
+    return len(waiting)

@@ -1,0 +1,213 @@
+"""Watching mailboxes: a thread for each, which reads its history, looks when there may be news, and carries out what
+was decided here."""
+
+from __future__ import annotations
+
+import contextlib
+import socket
+import ssl
+import threading
+import time
+
+from hieranome.app.mailroom import Mailroom
+from hieranome.app.reading_in import read_history
+from hieranome.app.sent_copies import file_sent
+from hieranome.app.syncing import sync
+from hieranome.app.vault import Vault
+from hieranome.core.errors import CallerError, CertificateRefused, HieranomeError, SecretRefused, WorldError
+from hieranome.mail.imap import Imap, Login, Security, Server
+from hieranome.store import accounts, copies, letters
+from hieranome.store.accounts import Account, NewAccount
+
+POLL = 30.0
+"""Seconds between looks where nothing hints at news."""
+FIRST_WAIT, LAST_WAIT = 1.0, 300.0
+"""Seconds until a mailbox that could not be reached is tried again, at first and in the end."""
+LOOKS_AT_ONCE = 20
+THOROUGH_EVERY = 10
+"""Every which look goes through the flags of all folders, where the server keeps no mod-sequences."""
+
+
+def imap_server(account: NewAccount) -> Server:
+    """Where a mailbox is read."""
+    return Server(account.imap_host, account.imap_port, _security(account.imap_security))
+
+
+def smtp_server(account: NewAccount) -> Server:
+    """Where its mail is handed in."""
+    return Server(account.smtp_host, account.smtp_port, _security(account.smtp_security))
+
+
+def _security(value: str) -> Security:
+    return "tls" if value == "tls" else "starttls" if value == "starttls" else "plain"
+
+
+class Watcher:
+    """One mailbox watched from a thread of its own."""
+
+    def __init__(
+        self, room: Mailroom, vault: Vault, account: int, *, poll: float = POLL, trust: ssl.SSLContext | None = None
+    ) -> None:
+        self._room, self._vault, self._account, self._poll, self._trust = room, vault, account, poll, trust
+        self._ours, self._theirs = socket.socketpair()
+        self._theirs.setblocking(False)
+        self._ended = threading.Event()
+        self._stop = room.events.listen(self._notice)
+        self._thread = threading.Thread(target=self._work, name=f"mailbox-{account}", daemon=True)
+        self._looks = 0
+
+    def start(self) -> None:
+        """Begin to watch."""
+        self._thread.start()
+
+    def wake(self) -> None:
+        """Look now."""
+        with contextlib.suppress(OSError):
+            self._theirs.send(b"x")
+
+    def close(self) -> None:
+        """Stop after the batch at hand."""
+        self._stop()
+        self._ended.set()
+        self.wake()
+        if self._thread.is_alive():
+            self._thread.join(20)
+        self._ours.close()
+        self._theirs.close()
+
+    def _notice(self) -> None:
+        with contextlib.suppress(Exception):
+            if self._anything_to_do():
+                self.wake()
+
+    def _anything_to_do(self) -> bool:
+        db = self._room.reader()
+        return copies.anything_to_do(db, self._account) or bool(letters.to_file(db, self._account))
+
+    def _stopped(self) -> bool:
+        return self._ended.is_set() or self._settings() is None or bool(self._now().paused)
+
+    def _now(self) -> Account:
+        return accounts.get(self._room.reader(), self._account)
+
+    def _settings(self) -> Account | None:
+        try:
+            return self._now()
+        except CallerError:
+            return None
+
+    def _work(self) -> None:
+        wait = FIRST_WAIT
+        while not self._ended.is_set() and (account := self._settings()) is not None:
+            if account.paused:
+                self._sleep(self._poll)
+                continue
+            began = time.monotonic()
+            try:
+                self._watch(account)
+            except (SecretRefused, CertificateRefused, CallerError) as exc:
+                self._tell_error(str(exc))
+                wait = LAST_WAIT
+            except HieranomeError as exc:
+                self._tell_error(str(exc))
+                wait = FIRST_WAIT if time.monotonic() - began > 60 else min(wait * 2, LAST_WAIT)
+            else:
+                wait = FIRST_WAIT
+                continue
+            self._sleep(wait)
+
+    def _watch(self, account: Account) -> None:
+        """Connect and stay connected until the mailbox is paused or something breaks."""
+        imap = self.connect(account)
+        try:
+            if self._settings_error():
+                self._tell_error("")
+            with self._room.changing, self._room.store.atomic() as db:
+                copies.try_again(db, self._account)
+            if not read_history(self._room, imap, self._account, self._stopped):
+                return
+            while not self._stopped():
+                self._look(imap)
+                imap.select("INBOX")
+                if not self._stopped() and not self._anything_to_do():
+                    imap.wait(self._poll, self._ours)
+                self._drain()
+        finally:
+            imap.close()
+
+    def connect(self, account: Account) -> Imap:
+        """A connection signed in with the mailbox's secret."""
+        secret = self._vault.get(account.address)
+        if secret is None:
+            raise SecretRefused(
+                f"The secret of {account.address} cannot be read. Sign in here once, or enter it anew in the settings."
+            )
+        return Imap.connect(imap_server(account), Login(account.user, secret, account.bearer), trust=self._trust)
+
+    def _look(self, imap: Imap) -> None:
+        for _ in range(LOOKS_AT_ONCE):
+            self._looks += 1
+            file_sent(self._room, imap, self._account)
+            changed = sync(self._room, imap, self._account, thorough=self._looks % THOROUGH_EVERY == 1)
+            if not changed or self._stopped():
+                return
+
+    def _settings_error(self) -> str:
+        return self._now().error
+
+    def _tell_error(self, error: str) -> None:
+        with contextlib.suppress(WorldError), self._room.changing, self._room.store.atomic() as db:
+            accounts.update(db, self._account, error=error)
+        self._room.events.publish("account", account=self._account, error=error)
+
+    def _sleep(self, seconds: float) -> None:
+        self._ours.settimeout(seconds)
+        with contextlib.suppress(TimeoutError, OSError):
+            self._ours.recv(1024)
+        self._drain()
+
+    def _drain(self) -> None:
+        self._ours.setblocking(False)
+        with contextlib.suppress(OSError):
+            while self._ours.recv(1024):
+                pass
+
+
+class Watchers:
+    """Every mailbox's watcher."""
+
+    def __init__(
+        self, room: Mailroom, vault: Vault, *, poll: float = POLL, trust: ssl.SSLContext | None = None
+    ) -> None:
+        self.room, self.vault, self.trust = room, vault, trust
+        self._poll = poll
+        self._watchers: dict[int, Watcher] = {}
+        vault.on_unlock(self.wake)
+
+    def start(self) -> None:
+        """Watch all mailboxes there are."""
+        for account in accounts.every(self.room.reader()):
+            self.watch(account.id)
+
+    def watch(self, account: int) -> None:
+        """Begin to watch a mailbox, or begin anew."""
+        self.leave(account)
+        watcher = Watcher(self.room, self.vault, account, poll=self._poll, trust=self.trust)
+        self._watchers[account] = watcher
+        watcher.start()
+
+    def leave(self, account: int) -> None:
+        """Stop watching a mailbox."""
+        watcher = self._watchers.pop(account, None)
+        if watcher is not None:
+            watcher.close()
+
+    def wake(self) -> None:
+        """Look everywhere now."""
+        for watcher in list(self._watchers.values()):
+            watcher.wake()
+
+    def close(self) -> None:
+        """Stop watching."""
+        for account in list(self._watchers):
+            self.leave(account)

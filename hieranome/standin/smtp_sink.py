@@ -1,0 +1,154 @@
+"""A simulated submission server on loopback: takes mail, delivers it to the postboxes it knows, keeps the rest."""
+
+from __future__ import annotations
+
+import asyncio
+import logging
+import ssl
+import threading
+import warnings
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+from aiosmtpd.smtp import SMTP, AuthResult, Envelope, LoginPassword, Session
+
+from hieranome.standin.postbox import INBOX, Full, Postbox
+
+
+@dataclass(frozen=True, slots=True)
+class Taken:
+    """A message that was handed in: who from, whom to, its bytes."""
+
+    sender: str
+    recipients: list[str]
+    raw: bytes
+
+
+@dataclass(slots=True)
+class SmtpFaults:
+    """What goes wrong: recipients refused with a reply, a reply to the message itself, a connection that breaks once
+    before or after the message is kept."""
+
+    refuse: dict[str, str] = field(default_factory=dict)
+    answer: str = ""
+    drop_before_keeping: bool = False
+    drop_after_keeping: bool = False
+
+
+class SmtpSink:
+    """Takes mail on 127.0.0.1 from those who know a secret. ``boxes`` are the postboxes of addresses it delivers to;
+    ``limit`` is the most bytes of a message."""
+
+    def __init__(
+        self,
+        secrets: Mapping[str, str],
+        boxes: Mapping[str, Postbox] | None = None,
+        *,
+        port: int = 0,
+        limit: int = 26_000_000,
+        tls: ssl.SSLContext | None = None,
+    ) -> None:
+        self.taken: list[Taken] = []
+        self.faults = SmtpFaults()
+        self.port = port
+        self._secrets, self._boxes, self._limit, self._tls = secrets, boxes or {}, limit, tls
+        self._loop = asyncio.new_event_loop()
+        self._server: asyncio.Server | None = None
+        self._thread = threading.Thread(target=self._run, name="smtp-standin", daemon=True)
+
+    def __enter__(self) -> SmtpSink:
+        self.start()
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        self.close()
+
+    def start(self) -> None:
+        """Begin to serve; ``port`` is known afterwards."""
+        self._thread.start()
+        asyncio.run_coroutine_threadsafe(self._listen(), self._loop).result(10)
+
+    def close(self) -> None:
+        """Stop."""
+        if self._thread.is_alive():
+            asyncio.run_coroutine_threadsafe(self._end(), self._loop).result(10)
+            self._loop.call_soon_threadsafe(self._loop.stop)
+            self._thread.join(10)
+        self._loop.close()
+
+    async def _listen(self) -> None:
+        self._server = await self._loop.create_server(self._protocol, "127.0.0.1", self.port, ssl=self._tls)
+        self.port = self._server.sockets[0].getsockname()[1]
+
+    async def _end(self) -> None:
+        assert self._server is not None
+        self._server.close()
+        for task in [task for task in asyncio.all_tasks() if task is not asyncio.current_task()]:
+            task.cancel()
+        await asyncio.sleep(0)
+
+    def _run(self) -> None:
+        asyncio.set_event_loop(self._loop)
+        self._loop.run_forever()
+
+    def _protocol(self) -> SMTP:
+        logging.getLogger("mail.log").setLevel(logging.CRITICAL)
+        with warnings.catch_warnings():
+            # On loopback a secret may go unencrypted.
+            warnings.simplefilter("ignore")
+            return self._smtp()
+
+    def _smtp(self) -> SMTP:
+        return SMTP(
+            self,
+            hostname="standin.example",
+            data_size_limit=self._limit,
+            enable_SMTPUTF8=False,
+            authenticator=self._authenticate,
+            auth_required=True,
+            auth_require_tls=False,
+            loop=self._loop,
+        )
+
+    def _authenticate(
+        self, _server: SMTP, _session: Session, _envelope: Envelope, _mechanism: str, data: object
+    ) -> AuthResult:
+        known = isinstance(data, LoginPassword) and self._secrets.get(data.login.decode()) == data.password.decode()
+        return AuthResult(success=known, handled=known)
+
+    async def handle_RCPT(
+        self, _server: SMTP, _session: Session, envelope: Envelope, address: str, _options: list[str]
+    ) -> str:
+        """Take or refuse a recipient."""
+        refused = self.faults.refuse.get(address)
+        if refused:
+            return refused
+        envelope.rcpt_tos.append(address)
+        return "250 OK"
+
+    async def handle_DATA(self, server: SMTP, _session: Session, envelope: Envelope) -> str:
+        """Take a message."""
+        if self.faults.answer:
+            return self.faults.answer
+        if self.faults.drop_before_keeping:
+            self.faults.drop_before_keeping = False
+            return self._drop(server)
+        content = envelope.content or b""
+        raw = content if isinstance(content, bytes) else content.encode("utf-8", "surrogateescape")
+        try:
+            for address in envelope.rcpt_tos:
+                if address in self._boxes:
+                    self._boxes[address].append(INBOX, raw)
+        except Full:
+            return "452 4.2.2 the postbox is full"
+        self.taken.append(Taken(str(envelope.mail_from), list(envelope.rcpt_tos), raw))
+        if self.faults.drop_after_keeping:
+            self.faults.drop_after_keeping = False
+            return self._drop(server)
+        return "250 2.0.0 taken"
+
+    @staticmethod
+    def _drop(server: SMTP) -> str:
+        assert isinstance(server.transport, asyncio.Transport)
+        server.transport.abort()
+        return "421 4.3.0 gone"
