@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import json
 import signal
+import ssl
 import sys
 import threading
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Annotated
 
@@ -16,13 +18,16 @@ from rich.console import Console
 from rich.progress import BarColumn, DownloadColumn, Progress, TextColumn, TimeRemainingColumn
 
 from hieranome import __version__, report
-from hieranome.app import backtest, importing
+from hieranome.app import backtest, exporting, importing
+from hieranome.app.entry import Entry
 from hieranome.app.mailroom import Mailroom
-from hieranome.core.errors import HieranomeError
+from hieranome.app.vault import Vault
+from hieranome.core.errors import CallerError, HieranomeError
 from hieranome.core.facts import Owner
 from hieranome.demo import house, mailgen
 from hieranome.store.imports import ImportJob
 from hieranome.web.application import build
+from hieranome.web.guard import LOOPBACK
 from hieranome.web.state import Served
 
 app = typer.Typer(
@@ -67,12 +72,66 @@ def import_mail(
 
 
 @app.command()
-def serve(data: Data = DEFAULT_DATA, port: Port = 8025, owner: Owners = None) -> None:
-    """Serve the page on this machine."""
+def serve(
+    data: Data = DEFAULT_DATA,
+    port: Port = 8025,
+    owner: Owners = None,
+    host: Annotated[str, typer.Option("--host", help="Address to listen on; beyond this machine it needs TLS.")] = "",
+    name: Annotated[
+        list[str] | None, typer.Option("--name", help="A host name the page is reached under; may be given again.")
+    ] = None,
+    tls_cert: Annotated[Path | None, typer.Option("--tls-cert", help="Certificate chain (PEM).")] = None,
+    tls_key: Annotated[Path | None, typer.Option("--tls-key", help="The certificate's key (PEM).")] = None,
+    behind_proxy: Annotated[
+        bool, typer.Option("--behind-proxy", help="A proxy that speaks TLS stands before it.")
+    ] = False,
+    ca: Annotated[
+        Path | None, typer.Option("--ca", help="Certificates (PEM) to trust for mail servers, besides the system's.")
+    ] = None,
+) -> None:
+    """Serve the page: on this machine, or with TLS on others too."""
+    reach = Reach.checked(host, port, name or [], tls_cert, tls_key, behind_proxy=behind_proxy)
+    trust = _trust(ca)
     room = Mailroom(data)
     if owner:
         room.set_owner([*room.owner.addresses, *owner])
-    _serve(Served.of(room), port)
+    _serve(Served.of(room, trust=trust), reach)
+
+
+@app.command("password")
+def set_password(data: Data = DEFAULT_DATA) -> None:
+    """Set the sign-in password anew, when it was forgotten. Secrets sealed with the old one must be entered again."""
+    room = Mailroom(data)
+    try:
+        vault = Vault(data)
+        given = typer.prompt("New password", hide_input=True, confirmation_prompt=True)
+        vault.drop_sealed()
+        Entry(data, vault, room.clock).set_password(given)
+        typer.echo("The password is set.")
+    finally:
+        room.close()
+
+
+@app.command("export")
+def export_mail(out: Annotated[Path, typer.Argument(help="The zip to write.")], data: Data = DEFAULT_DATA) -> None:
+    """Write everything into a zip: mail as mbox files, lessons, states and settings as JSON Lines."""
+    room = Mailroom(data)
+    try:
+        typer.echo(f"{exporting.export(room, out):,} messages written to {out}.")
+    finally:
+        room.close()
+
+
+@app.command("restore")
+def restore_mail(
+    source: Annotated[Path, typer.Argument(help="A zip that 'export' wrote.")], data: Data = DEFAULT_DATA
+) -> None:
+    """Bring an export into a new data folder: the same mail, lessons and scores."""
+    room = Mailroom(data)
+    try:
+        typer.echo(f"{exporting.restore(room, source):,} messages brought in.")
+    finally:
+        room.close()
 
 
 @app.command()
@@ -86,7 +145,7 @@ def demo(
     served = house.open_demo(data, interval=interval, say=typer.echo)
     assert served.delivery is not None
     served.delivery.start(running=not paused)
-    _serve(served, port)
+    _serve(served, Reach(port))
 
 
 @app.command("mailgen")
@@ -136,25 +195,84 @@ def version() -> None:
     typer.echo(__version__)
 
 
-def _serve(served: Served, port: int) -> None:
+@dataclass(frozen=True, slots=True)
+class Reach:
+    """How the page is reached."""
+
+    port: int
+    host: str = "127.0.0.1"
+    names: tuple[str, ...] = LOOPBACK
+    cert: Path | None = None
+    key: Path | None = None
+    secure: bool = False
+
+    @classmethod
+    def checked(
+        cls, host: str, port: int, names: list[str], cert: Path | None, key: Path | None, *, behind_proxy: bool
+    ) -> Reach:
+        """Raises :class:`CallerError` for what would let a password go over a network in clear."""
+        if (cert is None) != (key is None):
+            raise CallerError("Give both --tls-cert and --tls-key, or neither.")
+        for file in (cert, key):
+            if file is not None and not file.is_file():
+                raise CallerError(f"{file} is no file. Name the PEM file with --tls-cert or --tls-key.")
+        if host in ("", *LOOPBACK):
+            return cls(port, host or "127.0.0.1", (*LOOPBACK, *names), cert, key, cert is not None or behind_proxy)
+        if cert is None and not behind_proxy:
+            raise CallerError(
+                f"On {host} other machines could read along. Give --tls-cert and --tls-key, or --behind-proxy when a "
+                "proxy that speaks TLS stands before it."
+            )
+        if not names:
+            raise CallerError("Name the host it is reached under with --name, so that other names can be refused.")
+        return cls(port, host, (*LOOPBACK, *names), cert, key, True)
+
+
+def _trust(ca: Path | None) -> ssl.SSLContext | None:
+    if ca is None:
+        return None
+    context = ssl.create_default_context()
+    try:
+        context.load_verify_locations(ca)
+    except (OSError, ssl.SSLError) as exc:
+        raise CallerError(f"{ca} holds no certificates that can be read ({exc}). Name a PEM file.") from exc
+    return context
+
+
+def _serve(served: Served, reach: Reach) -> None:
     config = uvicorn.Config(
-        build(served), host="127.0.0.1", port=port, log_level="warning", timeout_graceful_shutdown=2
+        build(served, reach.names, port=reach.port, secure=reach.secure),
+        host=reach.host,
+        port=reach.port,
+        log_level="warning",
+        timeout_graceful_shutdown=2,
+        ssl_certfile=reach.cert,
+        ssl_keyfile=reach.key,
+        proxy_headers=False,
     )
     server = _AnnouncingServer(config)
+    server.code = served.entry.code
+    server.name = reach.names[len(LOOPBACK)] if len(reach.names) > len(LOOPBACK) else "127.0.0.1"
     try:
         server.run()
     finally:
-        served.room.close()
+        served.close()
 
 
 class _AnnouncingServer(uvicorn.Server):
-    """Prints the address once it is served."""
+    """Prints the address once it is served, and the code that sets the first password."""
+
+    code = ""
+    name = "127.0.0.1"
 
     async def startup(self, sockets: list[object] | None = None) -> None:  # type: ignore[override]
         await super().startup(sockets)  # type: ignore[arg-type]
         if self.started:
             port = self.servers[0].sockets[0].getsockname()[1]
-            typer.echo(f"Hieranome is at http://127.0.0.1:{port}/  (Ctrl+C ends it)")
+            scheme = "https" if self.config.is_ssl else "http"
+            typer.echo(f"Hieranome is at {scheme}://{self.name}:{port}/  (Ctrl+C ends it)")
+            if self.code:
+                typer.echo(f"Choose a password there with this code: {self.code}")
             sys.stdout.flush()
 
 

@@ -128,7 +128,7 @@ class ApiCase(RoomCase):
 
     def setUp(self) -> None:
         super().setUp()
-        self.served = Served.of(self.room)
+        self.served = Served.of(self.room, open_to_all=True)
         self.client = TestClient(build(self.served, hosts=("testserver",)), headers=MARK)
         self.client.__enter__()
         self.addCleanup(self.client.__exit__, None, None, None)

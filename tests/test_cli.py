@@ -1,10 +1,12 @@
 """The command line: what it does and how it refuses."""
 
+import json
 import os
 import subprocess
 import sys
 import tempfile
 import unittest
+import urllib.error
 import urllib.request
 from pathlib import Path
 
@@ -52,8 +54,8 @@ class CommandTest(unittest.TestCase):
         refused = run("mailgen", "--count", "5", "--out", str(self.folder / "no" / "m.mbox"))
         self.assertEqual(refused.returncode, 3)
 
-    def test_serve_prints_its_address_and_answers(self) -> None:
-        """The address printed is served; without mail the page says how to start."""
+    def test_serve_prints_its_address_and_a_code_for_the_first_password(self) -> None:
+        """Nobody is answered before that; with the code a password is set, and its session is answered."""
         process = subprocess.Popen(
             [sys.executable, "-m", "hieranome.cli", "serve", "--data", str(self.folder / "data"), "--port", "0"],
             stdout=subprocess.PIPE, text=True,
@@ -62,6 +64,33 @@ class CommandTest(unittest.TestCase):
         self.addCleanup(process.terminate)
         assert process.stdout is not None
         address = process.stdout.readline().split()[3]
+        code = process.stdout.readline().split()[-1]
         process.stdout.close()
-        with urllib.request.urlopen(f"{address}api/about") as answer:
+        with self.assertRaises(urllib.error.HTTPError) as refused:
+            urllib.request.urlopen(f"{address}api/about")
+        self.assertEqual(refused.exception.code, 401)
+        refused.exception.close()
+        given = json.dumps({"code": code, "password": "a long password"}).encode()
+        headers = {"content-type": "application/json", "x-hieranome": "1"}
+        with urllib.request.urlopen(urllib.request.Request(f"{address}api/entry/first", given, headers)) as answer:
+            cookie = answer.headers["set-cookie"].split(";")[0]
+        with urllib.request.urlopen(
+            urllib.request.Request(f"{address}api/about", headers={"cookie": cookie})
+        ) as answer:
             self.assertIn(b'"demo":false', answer.read())
+
+    def test_other_machines_need_tls(self) -> None:
+        """Beyond loopback it is not served in clear, and the error says what to give."""
+        refused = run("serve", "--data", str(self.folder / "data"), "--host", "0.0.0.0")
+        self.assertEqual(refused.returncode, 2)
+        self.assertIn("--tls-cert", refused.stderr)
+
+    def test_an_export_comes_in_elsewhere(self) -> None:
+        """export writes what restore brings into a new folder."""
+        mbox, out = str(self.folder / "m.mbox"), str(self.folder / "out.zip")
+        run("mailgen", "--count", "20", "--out", mbox)
+        run("import", mbox, "--data", str(self.folder / "a"))
+        self.assertIn("20 messages written", run("export", out, "--data", str(self.folder / "a")).stdout)
+        self.assertIn("20 messages brought in", run("restore", out, "--data", str(self.folder / "b")).stdout)
+        again = run("restore", out, "--data", str(self.folder / "b"))
+        self.assertIn("already", again.stderr)

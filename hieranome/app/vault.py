@@ -81,6 +81,15 @@ class Vault:
             kept["sealed"] = {address: self._seal(secret) for address, secret in opened.items() if secret is not None}
             self._write(kept)
 
+    def drop_sealed(self) -> None:
+        """Forget all sealed secrets, which nobody can open any more."""
+        with self._lock:
+            kept = self._read()
+            for address in kept.pop("sealed", {}):
+                kept.get("kinds", {}).pop(address, None)
+            if kept:
+                self._write(kept)
+
     def put(self, address: str, secret: str, kind: Kind) -> None:
         """Keep a secret; one kept before, of whatever kind, is forgotten. Raises :class:`Conflict` while sealed
         secrets are locked, :class:`WorldError` when the keyring or the disk refuses."""

@@ -42,6 +42,17 @@ def _security(value: str) -> Security:
     return "tls" if value == "tls" else "starttls" if value == "starttls" else "plain"
 
 
+def connect(vault: Vault, account: Account, trust: ssl.SSLContext | None = None) -> Imap:
+    """A connection signed in with a mailbox's secret. Raises :class:`SecretRefused` where that cannot be read, and what
+    connecting raises."""
+    secret = vault.get(account.address)
+    if secret is None:
+        raise SecretRefused(
+            f"The secret of {account.address} cannot be read. Sign in here once, or enter it anew in the settings."
+        )
+    return Imap.connect(imap_server(account), Login(account.user, secret, account.bearer), trust=trust)
+
+
 class Watcher:
     """One mailbox watched from a thread of its own."""
 
@@ -118,7 +129,7 @@ class Watcher:
 
     def _watch(self, account: Account) -> None:
         """Connect and stay connected until the mailbox is paused or something breaks."""
-        imap = self.connect(account)
+        imap = connect(self._vault, account, self._trust)
         try:
             if self._settings_error():
                 self._tell_error("")
@@ -134,15 +145,6 @@ class Watcher:
                 self._drain()
         finally:
             imap.close()
-
-    def connect(self, account: Account) -> Imap:
-        """A connection signed in with the mailbox's secret."""
-        secret = self._vault.get(account.address)
-        if secret is None:
-            raise SecretRefused(
-                f"The secret of {account.address} cannot be read. Sign in here once, or enter it anew in the settings."
-            )
-        return Imap.connect(imap_server(account), Login(account.user, secret, account.bearer), trust=self._trust)
 
     def _look(self, imap: Imap) -> None:
         for _ in range(LOOKS_AT_ONCE):

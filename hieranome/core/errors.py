@@ -36,6 +36,18 @@ class Conflict(CallerError):
     status = 409
 
 
+class NotSignedIn(CallerError):
+    """Nobody is signed in, or not with this password."""
+
+    status = 401
+
+
+class TooOften(CallerError):
+    """Tried too often; it may be tried again later."""
+
+    status = 429
+
+
 class NotMail(CallerError):
     """A file offered for import holds no mail that can be told apart."""
 

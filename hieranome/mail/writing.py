@@ -30,7 +30,7 @@ MAX_MENTIONS = 30
 @dataclass(frozen=True, slots=True)
 class Written:
     """A letter ready to become a message. Ids stand in their angle brackets; ``mentions`` are those for References,
-    oldest first; ``files`` are name, media type and bytes; ``calendar`` is an answer to an invitation (iTIP, RFC 5546)."""
+    oldest first; ``files`` are name, media type and bytes; ``calendar`` is an answer to an invitation (RFC 5546)."""
 
     sender: Correspondent
     to: tuple[Correspondent, ...]

@@ -225,8 +225,8 @@ def land(db: sqlite3.Connection, number: int, uid: int) -> None:
         """
         UPDATE copies SET goal = (
             SELECT nullif(t.id, copies.folder) FROM messages AS m, folders AS f JOIN folders AS t
-                ON t.account = f.account
-            WHERE m.id = copies.message AND f.id = copies.folder
+                ON t.account = f.account JOIN accounts AS a ON a.id = f.account
+            WHERE m.id = copies.message AND f.id = copies.folder AND a.routing = 1
                 AND t.place = iif(m.place = 'undecided', 'desk', m.place) LIMIT 1)
         WHERE id = ? AND goal IS NOT NULL
         """,
@@ -249,6 +249,18 @@ def aim(db: sqlite3.Connection, account: int, numbers: Sequence[int]) -> None:
                 WHERE m.id IN (SELECT value FROM json_each(?)) AND p.band >= 0)
         """,
         (account, account, json.dumps(list(numbers))),
+    )
+
+
+def bring_back(db: sqlite3.Connection, account: int) -> None:
+    """Send every copy in a bucket's folder to the inbox."""
+    db.execute(
+        """
+        UPDATE copies SET tries = 0, goal = (SELECT id FROM folders WHERE account = ?1 AND role = 'inbox')
+        WHERE uid IS NOT NULL AND stage = ''
+            AND folder IN (SELECT id FROM folders WHERE account = ?1 AND role = 'bucket')
+        """,
+        (account,),
     )
 
 

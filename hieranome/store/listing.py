@@ -86,6 +86,16 @@ def numbers(db: sqlite3.Connection, listing: Listing, sender: str, limit: int) -
     return [row[0] for row in rows]
 
 
+def above(db: sqlite3.Connection, place: str, score: float, limit: int) -> list[Message]:
+    """The messages of a place that score at least so much, in [0, 1], the most important first."""
+    rows = db.execute(
+        f"SELECT {COLUMNS} FROM messages WHERE place = ? AND seen IN (0, 1) AND score >= ?"
+        " ORDER BY score DESC, id DESC LIMIT ?",
+        (place, score, limit),
+    )
+    return [as_message(row) for row in rows]
+
+
 def write_cursor(kind: str, *key: float) -> str:
     """A cursor of a list of some kind: where its last row stands."""
     return base64.urlsafe_b64encode(json.dumps([kind, *key]).encode()).decode()

@@ -16,14 +16,15 @@ from hieranome.app.background import Rebuilder, Rescorer
 from hieranome.core.errors import HieranomeError
 from hieranome.web.guard import LOOPBACK, Guard
 from hieranome.web.models.answer import Problem
-from hieranome.web.routers import filing, house, mail, search, sure, teaching
+from hieranome.web.routers import entry, filing, house, letters, mail, mailboxes, search, sure, teaching
 from hieranome.web.state import Served
 
 STATIC = Path(__file__).parent / "static"
 
 
-def build(served: Served | None, hosts: Iterable[str] = LOOPBACK) -> FastAPI:
-    """The application around a mailroom; without one, only its description can be asked for."""
+def build(served: Served | None, hosts: Iterable[str] = LOOPBACK, *, port: int = 0, secure: bool = False) -> FastAPI:
+    """The application around a mailroom; without one, only its description can be asked for. ``port`` names the
+    session's cookie apart from that of a neighbour on another port; ``secure`` says that it is reached by TLS."""
     app = FastAPI(
         title="Hieranome",
         version=__version__,
@@ -34,17 +35,20 @@ def build(served: Served | None, hosts: Iterable[str] = LOOPBACK) -> FastAPI:
         generate_unique_id_function=lambda route: route.name,
     )
     app.state.served = served
+    app.state.cookie = f"hieranome-{port}"
+    app.state.secure = secure
     app.add_exception_handler(HieranomeError, _answer_error)
     problems: dict[int | str, dict[str, object]] = {
         422: {"model": Problem, "description": "The request cannot be carried out as it was put"}
     }
     api = APIRouter(prefix="/api", responses=problems)
-    for router in (mail.router, teaching.router, filing.router, search.router, sure.router, house.router):
-        api.include_router(router)
+    for part in (entry, mail, teaching, filing, search, sure, mailboxes, letters, house):
+        api.include_router(part.router)
     app.include_router(api)
     _serve_page(app)
     app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=5)
-    app.add_middleware(Guard, hosts=hosts)
+    is_in = served.entry.is_in if served is not None else bool
+    app.add_middleware(Guard, hosts=hosts, cookie=app.state.cookie, is_in=is_in)
     return app
 
 
@@ -58,7 +62,11 @@ async def _lifespan(app: FastAPI) -> AsyncIterator[None]:
     for worker in behind:
         worker.start()
     served.importer.start()
+    served.watchers.start()
+    served.outbox.start()
     yield
+    served.watchers.close()
+    served.outbox.close()
     if served.delivery is not None:
         served.delivery.close()
     served.importer.close()

@@ -7,7 +7,8 @@ elsewhere cannot set the mark without a preflight, and no preflight is ever gran
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable, Mapping
+from http.cookies import CookieError, SimpleCookie
 from urllib.parse import urlsplit
 
 from starlette.datastructures import Headers, MutableHeaders
@@ -34,12 +35,34 @@ def host_name(value: str) -> str:
         return ""
 
 
-class Guard:
-    """ASGI middleware that refuses strangers and sets the security headers of every answer."""
+def session_of(headers: Mapping[str, str], cookie: str) -> str:
+    """The session a request carries, or an empty string."""
+    try:
+        found = SimpleCookie(headers.get("cookie", "")).get(cookie)
+    except CookieError:
+        return ""
+    return found.value if found else ""
 
-    def __init__(self, app: ASGIApp, hosts: Iterable[str] = LOOPBACK) -> None:
+
+OPEN = ("/api/entry", "/api/entry/first", "/api/openapi.json")
+"""What is answered to those who are not signed in, besides the page itself."""
+
+
+class Guard:
+    """ASGI middleware that refuses strangers and sets the security headers of every answer. ``is_in`` tells whether
+    the session in the cookie lasts; whoever has none is answered only what is open to all."""
+
+    def __init__(
+        self,
+        app: ASGIApp,
+        hosts: Iterable[str] = LOOPBACK,
+        *,
+        cookie: str = "",
+        is_in: Callable[[str], bool] = lambda _: True,
+    ) -> None:
         self._app = app
         self._hosts = frozenset(h.lower() for h in hosts)
+        self._cookie, self._is_in = cookie, is_in
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         """Handle one ASGI connection."""
@@ -50,6 +73,12 @@ class Guard:
         if refused:
             await JSONResponse({"detail": refused}, status_code=403)(scope, receive, send)
             return
+        path = scope["path"]
+        if path.startswith("/api") and path not in OPEN:
+            inside = self._is_in(session_of(Headers(scope=scope), self._cookie))
+            if not inside:
+                await JSONResponse({"detail": "Sign in first."}, status_code=401)(scope, receive, send)
+                return
 
         async def send_guarded(message: Message) -> None:
             if message["type"] == "http.response.start":

@@ -2,14 +2,20 @@
 
 from __future__ import annotations
 
+import ssl
 from dataclasses import dataclass
 from typing import Annotated, cast
 
 from fastapi import Depends, Request
 
+from hieranome.app.entry import Entry
+from hieranome.app.leaving import Leavings
 from hieranome.app.mailroom import Mailroom
+from hieranome.app.outbox import Outbox
 from hieranome.app.pictures import Pictures
 from hieranome.app.trial import Trial
+from hieranome.app.vault import Vault
+from hieranome.app.watching import POLL, Watchers
 from hieranome.app.workers import Importer
 from hieranome.standin.delivery import Delivery
 
@@ -22,13 +28,46 @@ class Served:
     importer: Importer
     trial: Trial
     pictures: Pictures
+    vault: Vault
+    entry: Entry
+    watchers: Watchers
+    outbox: Outbox
+    leavings: Leavings
     delivery: Delivery | None = None
     demo: bool = False
 
     @classmethod
-    def of(cls, room: Mailroom, delivery: Delivery | None = None, *, demo: bool = False) -> Served:
-        """A mailroom with the workers it needs, not yet started."""
-        return cls(room, Importer(room), Trial(room), Pictures(room), delivery, demo)
+    def of(
+        cls,
+        room: Mailroom,
+        delivery: Delivery | None = None,
+        *,
+        demo: bool = False,
+        open_to_all: bool = False,
+        trust: ssl.SSLContext | None = None,
+        poll: float = POLL,
+    ) -> Served:
+        """A mailroom with the workers it needs, not yet started. ``open_to_all`` lets everybody on this machine in
+        without a password; ``trust`` replaces the system's certificates for mail servers."""
+        vault = Vault(room.store.folder)
+        watchers = Watchers(room, vault, poll=poll, trust=trust)
+        return cls(
+            room,
+            Importer(room),
+            Trial(room),
+            Pictures(room),
+            vault,
+            Entry(room.store.folder, vault, room.clock, open_to_all=open_to_all),
+            watchers,
+            Outbox(room, vault, trust=trust),
+            Leavings(watchers),
+            delivery,
+            demo,
+        )
+
+    def close(self) -> None:
+        """Let go of the data folder."""
+        self.room.close()
 
 
 def served(request: Request) -> Served:

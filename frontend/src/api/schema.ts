@@ -64,6 +64,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/correspondents": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Offer Correspondents
+         * @description People whose name or address has a word that begins so, those the owner writes to first.
+         */
+        get: operations["offer_correspondents"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/delivery": {
         parameters: {
             query?: never;
@@ -108,6 +128,114 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/elsewhere": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Elsewhere
+         * @description Moves other programs made that are too many to be learned unasked.
+         */
+        get: operations["list_elsewhere"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/elsewhere/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Answer Elsewhere
+         * @description Learn these moves, or leave them unlearned.
+         */
+        post: operations["answer_elsewhere"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/entry": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Ask Entry
+         * @description Whether the one who asks is signed in.
+         */
+        get: operations["ask_entry"];
+        put?: never;
+        /**
+         * Sign In
+         * @description Sign in with the password. After several wrong ones it is heard again later only.
+         */
+        post: operations["sign_in"];
+        /**
+         * Sign Out
+         * @description Sign out.
+         */
+        delete: operations["sign_out"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/entry/first": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Set First Password
+         * @description Set the first password with the code that was printed where Hieranome was started.
+         */
+        post: operations["set_first_password"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/entry/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Password
+         * @description Change the password; every other session ends.
+         */
+        put: operations["change_password"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/events": {
         parameters: {
             query?: never;
@@ -123,6 +251,26 @@ export interface paths {
          *     no longer remembered and everything must be loaded anew.
          */
         get: operations["stream_events"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Everything
+         * @description Everything as a zip: mail as an mbox for each place, lessons, states and settings as JSON Lines.
+         */
+        get: operations["export_everything"];
         put?: never;
         post?: never;
         delete?: never;
@@ -191,6 +339,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/identities": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Identities
+         * @description Whom the owner writes as.
+         */
+        get: operations["list_identities"];
+        /**
+         * Put Identity
+         * @description Write as somebody, or change the name and signature.
+         */
+        put: operations["put_identity"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/identities/{address}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Remove Identity
+         * @description Write as somebody no longer; a mailbox's own address stays.
+         */
+        delete: operations["remove_identity"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/imports": {
         parameters: {
             query?: never;
@@ -235,6 +427,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/junk/doubted": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Doubted
+         * @description Mail in Junk that the model thinks matters.
+         */
+        get: operations["list_doubted"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/lessons": {
         parameters: {
             query?: never;
@@ -249,6 +461,374 @@ export interface paths {
         get: operations["list_lessons"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/letters": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Letters
+         * @description All that is not sent, or not surely: drafts and the outbox.
+         */
+        get: operations["list_letters"];
+        put?: never;
+        /**
+         * Begin Letter
+         * @description Begin a letter, a reply or a forward; it is a draft.
+         */
+        post: operations["begin_letter"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/letters/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Letter
+         * @description One letter.
+         */
+        get: operations["get_letter"];
+        /**
+         * Keep Letter
+         * @description Keep what the owner wrote of a draft.
+         */
+        put: operations["keep_letter"];
+        post?: never;
+        /**
+         * Throw Letter Away
+         * @description Throw a draft away.
+         */
+        delete: operations["throw_letter_away"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/letters/{number}/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Letter Back
+         * @description Take a letter out of the outbox, or make an unsure one a draft again.
+         */
+        post: operations["take_letter_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/letters/{number}/enclosures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Enclose File
+         * @description Add a file to a letter.
+         */
+        post: operations["enclose_file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/letters/{number}/enclosures/{enclosure}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Take Out File
+         * @description Take a file out of a letter.
+         */
+        delete: operations["take_out_file"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/letters/{number}/send": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Send Letter
+         * @description Put a letter into the outbox; for ten seconds it can be taken back.
+         */
+        post: operations["send_letter"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mailboxes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Mailboxes
+         * @description All mailboxes and how they are.
+         */
+        get: operations["list_mailboxes"];
+        put?: never;
+        /**
+         * Add Mailbox
+         * @description Connect a mailbox: its history is read from now on, and nothing is moved until routing is turned on.
+         */
+        post: operations["add_mailbox"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mailboxes/found": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Found
+         * @description What the history tells: whose addresses, who is answered, who is not read.
+         */
+        get: operations["show_found"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mailboxes/probe": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Probe Mailbox
+         * @description Try the servers described, and tell what is there. Nothing is kept.
+         */
+        post: operations["probe_mailbox"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mailboxes/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Mailbox
+         * @description Change how a mailbox is reached; it is tried first.
+         */
+        put: operations["change_mailbox"];
+        post?: never;
+        /**
+         * Remove Mailbox
+         * @description Forget a mailbox and its secret. The messages stay here, and on the server everything stays as it is.
+         */
+        delete: operations["remove_mailbox"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mailboxes/{number}/folders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Mailbox Folders
+         * @description The folders of a mailbox.
+         */
+        get: operations["list_mailbox_folders"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mailboxes/{number}/folders/{folder}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Follow Folder
+         * @description Follow a folder, or leave it alone.
+         */
+        put: operations["follow_folder"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mailboxes/{number}/leaving": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Leaving
+         * @description How far the leaving of a mailbox is.
+         */
+        get: operations["show_leaving"];
+        put?: never;
+        /**
+         * Begin Leaving
+         * @description Begin to leave a mailbox: stop, see that every message is on the server, put mail back where that is wanted.
+         */
+        post: operations["begin_leaving"];
+        /**
+         * Stay
+         * @description Stay after all.
+         */
+        delete: operations["stay"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mailboxes/{number}/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look Now
+         * @description Look for news now.
+         */
+        post: operations["look_now"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mailboxes/{number}/pause": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Pause Mailbox
+         * @description Pause a mailbox, or let it go on where it was.
+         */
+        post: operations["pause_mailbox"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mailboxes/{number}/proposal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Proposal
+         * @description Where the newest messages of the inbox would go, were mail routed.
+         */
+        get: operations["show_proposal"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mailboxes/{number}/routing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Set Routing
+         * @description Let mail be moved on the server as it is placed here, or not.
+         */
+        post: operations["set_routing"];
         delete?: never;
         options?: never;
         head?: never;
@@ -349,6 +929,26 @@ export interface paths {
         get: operations["message_html"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/messages/{number}/invitation": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Answer Invitation
+         * @description Answer an invitation; the answer is in the outbox then.
+         */
+        post: operations["answer_invitation"];
         delete?: never;
         options?: never;
         head?: never;
@@ -918,6 +1518,16 @@ export interface components {
             version: string;
         };
         /**
+         * AddressFoundOut
+         * @description An address that may be the owner's, and how many messages were sent to it.
+         */
+        AddressFoundOut: {
+            /** Address */
+            address: string;
+            /** Messages */
+            messages: number;
+        };
+        /**
          * ArchiveIn
          * @description An archive on this machine: the path of a file or folder of mail.
          */
@@ -934,6 +1544,19 @@ export interface components {
             messages: number[];
         };
         /**
+         * BeginIn
+         * @description What is begun: a new letter, or a reply to or forward of a message.
+         */
+        BeginIn: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "new" | "reply" | "reply_all" | "forward";
+            /** Message */
+            message?: number | null;
+        };
+        /**
          * BinOut
          * @description Messages of like score: how many, their mean score, the share that was important.
          */
@@ -944,6 +1567,11 @@ export interface components {
             important: number;
             /** Score */
             score: number;
+        };
+        /** Body_enclose_file */
+        Body_enclose_file: {
+            /** File */
+            file: string;
         };
         /** Body_start_import */
         Body_start_import: {
@@ -1017,6 +1645,16 @@ export interface components {
             latest: number;
         };
         /**
+         * CountOut
+         * @description How many messages would go to a place.
+         */
+        CountOut: {
+            /** Messages */
+            messages: number;
+            /** Place */
+            place: string;
+        };
+        /**
          * DeliveryIn
          * @description Run or pause the delivery; seconds between messages.
          */
@@ -1044,6 +1682,16 @@ export interface components {
             running: boolean;
         };
         /**
+         * DoubtedOut
+         * @description Messages in Junk that the model thinks matter, the most important first, and how many there are.
+         */
+        DoubtedOut: {
+            /** Messages */
+            messages: components["schemas"]["MessageOut"][];
+            /** Total */
+            total: number;
+        };
+        /**
          * EffectOut
          * @description Importance of one message before and after, 0 to 1.
          */
@@ -1054,6 +1702,54 @@ export interface components {
             before: number;
             /** Message */
             message: number;
+        };
+        /**
+         * ElsewhereIn
+         * @description Whether these moves are lessons.
+         */
+        ElsewhereIn: {
+            /** Learn */
+            learn: boolean;
+        };
+        /**
+         * ElsewhereOut
+         * @description Moves another program made, too many to be learned unasked: where to, how many, the first few.
+         */
+        ElsewhereOut: {
+            /** At */
+            at: number;
+            /** Belongs */
+            belongs: string;
+            /** First */
+            first: components["schemas"]["MessageOut"][];
+            /** Id */
+            id: number;
+            /** Total */
+            total: number;
+        };
+        /**
+         * EnclosureOut
+         * @description A file that goes with a letter; its size in bytes.
+         */
+        EnclosureOut: {
+            /** Id */
+            id: number;
+            /** Media Type */
+            media_type: string;
+            /** Name */
+            name: string;
+            /** Size */
+            size: number;
+        };
+        /**
+         * EntryOut
+         * @description Whether the one who asks is in, and whether the first password is still to be set.
+         */
+        EntryOut: {
+            /** First */
+            first: boolean;
+            /** Signed In */
+            signed_in: boolean;
         };
         /**
          * EvidenceOut
@@ -1134,46 +1830,17 @@ export interface components {
             step: number;
         };
         /**
-         * FolderIn
-         * @description A folder to be made.
+         * FirstIn
+         * @description The code that was printed where Hieranome was started, and the first password.
          */
-        FolderIn: {
-            /** Title */
-            title: string;
-        };
-        /**
-         * FolderOut
-         * @description A folder of an archive: its name, its bytes, the bucket its name suggests (empty: left out).
-         */
-        FolderOut: {
-            /** Name */
-            name: string;
-            /** Size */
-            size: number;
-            /** Suggested */
-            suggested: string;
-        };
-        /**
-         * FoundOut
-         * @description One page of what a line finds. ``sentence`` says what was understood, ``hints`` what may have been meant;
-         *     ``terms`` are its conditions where they simply hold together. ``total`` is exact unless there is more ``beyond``
-         *     it; only a first page counts.
-         */
-        FoundOut: {
-            /** Beyond */
-            beyond: boolean;
-            /** Hints */
-            hints: string[];
-            /** Messages */
-            messages: components["schemas"]["MessageOut"][];
-            /** Next */
-            next: string;
-            /** Sentence */
-            sentence: string;
-            /** Terms */
-            terms: components["schemas"]["TermOut"][];
-            /** Total */
-            total: number;
+        FirstIn: {
+            /** Code */
+            code: string;
+            /**
+             * Password
+             * Format: password
+             */
+            password: string;
         };
         /**
          * HeaderOut
@@ -1184,6 +1851,40 @@ export interface components {
             name: string;
             /** Value */
             value: string;
+        };
+        /**
+         * IdentityIn
+         * @description Who the owner writes as, and the mailbox that hands its mail in.
+         */
+        IdentityIn: {
+            /** Account */
+            account: number;
+            /** Address */
+            address: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Signature
+             * @default
+             */
+            signature: string;
+        };
+        /**
+         * IdentityOut
+         * @description Who the owner writes as.
+         */
+        IdentityOut: {
+            /** Account */
+            account: number;
+            /** Address */
+            address: string;
+            /** Name */
+            name: string;
+            /** Signature */
+            signature: string;
         };
         /**
          * ImportOut
@@ -1213,6 +1914,17 @@ export interface components {
              * @enum {string}
              */
             state: "reading" | "weighing" | "done" | "failed";
+        };
+        /**
+         * InvitationIn
+         * @description The answer to an invitation.
+         */
+        InvitationIn: {
+            /**
+             * Answer
+             * @enum {string}
+             */
+            answer: "accepted" | "tentative" | "declined";
         };
         /**
          * InvitationOut
@@ -1250,6 +1962,16 @@ export interface components {
             steps: components["schemas"]["StepOut"][];
         };
         /**
+         * KeepersOut
+         * @description Where a secret can be kept on this machine.
+         */
+        KeepersOut: {
+            /** Keyring */
+            keyring: boolean;
+            /** Sealed */
+            sealed: boolean;
+        };
+        /**
          * KinIn
          * @description Kin that shall follow.
          */
@@ -1267,6 +1989,56 @@ export interface components {
             sureness: number;
             /** Target */
             target: string;
+        };
+        /**
+         * LearnedOut
+         * @description How many lessons were made.
+         */
+        LearnedOut: {
+            /** Lessons */
+            lessons: number;
+        };
+        /**
+         * LeaveIn
+         * @description How a mailbox is left: its folders kept as they are, or all mail put back into the inbox.
+         */
+        LeaveIn: {
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "keep" | "back";
+        };
+        /**
+         * LeavingOut
+         * @description How far the leaving is: how many messages are on the server, how many were put back, which are not there.
+         */
+        LeavingOut: {
+            /**
+             * Brought Back
+             * @default 0
+             */
+            brought_back: number;
+            /**
+             * Error
+             * @default
+             */
+            error: string;
+            /**
+             * Missing
+             * @default []
+             */
+            missing: components["schemas"]["MessageOut"][];
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "none" | "busy" | "done" | "failed";
+            /**
+             * There
+             * @default 0
+             */
+            there: number;
         };
         /**
          * LedgerOut
@@ -1310,6 +2082,94 @@ export interface components {
             undone: boolean;
         };
         /**
+         * LetterIn
+         * @description All that the owner wrote of a letter.
+         */
+        LetterIn: {
+            /**
+             * Blind
+             * @default
+             */
+            blind: string;
+            /**
+             * Body
+             * @default
+             */
+            body: string;
+            /**
+             * Copies
+             * @default
+             */
+            copies: string;
+            /**
+             * Recipients
+             * @default
+             */
+            recipients: string;
+            /** Sender */
+            sender: string;
+            /**
+             * Subject
+             * @default
+             */
+            subject: string;
+        };
+        /**
+         * LetterOut
+         * @description A letter: a draft, in the outbox, on its way, gone, or unsure. Times are Unix seconds; ``due_at`` is when it
+         *     goes.
+         */
+        LetterOut: {
+            /** Answers */
+            answers: number | null;
+            /** Blind */
+            blind: string;
+            /** Body */
+            body: string;
+            /** Changed At */
+            changed_at: number;
+            /** Copies */
+            copies: string;
+            /** Due At */
+            due_at: number;
+            /** Enclosures */
+            enclosures: components["schemas"]["EnclosureOut"][];
+            /** Error */
+            error: string;
+            /** Id */
+            id: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "new" | "reply" | "reply_all" | "forward" | "answer";
+            /** Recipients */
+            recipients: string;
+            /** Sender */
+            sender: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "draft" | "waiting" | "sending" | "handing" | "sent" | "unsure";
+            /** Subject */
+            subject: string;
+            /** Tries */
+            tries: number;
+        };
+        /**
+         * ListedOut
+         * @description A folder found on a server: its role, how many messages it holds.
+         */
+        ListedOut: {
+            /** Messages */
+            messages: number;
+            /** Name */
+            name: string;
+            /** Role */
+            role: string;
+        };
+        /**
          * LowOut
          * @description How likely a low bucket is, should the message not be important.
          */
@@ -1318,6 +2178,72 @@ export interface components {
             place: string;
             /** Share */
             share: number;
+        };
+        /**
+         * MailboxOut
+         * @description A mailbox. ``state`` is new, reading, weighing or watching; ``routing`` says that mail is moved on the server;
+         *     ``error`` is why it cannot be reached; ``done`` of ``total`` messages of its history are read; ``waiting`` copies
+         *     are still to be moved; ``kept`` is how its secret is kept.
+         */
+        MailboxOut: {
+            /** Address */
+            address: string;
+            /** Bearer */
+            bearer: boolean;
+            /** Done */
+            done: number;
+            /** Error */
+            error: string;
+            /** Id */
+            id: number;
+            /** Imap Host */
+            imap_host: string;
+            /** Imap Port */
+            imap_port: number;
+            /**
+             * Imap Security
+             * @enum {string}
+             */
+            imap_security: "tls" | "starttls" | "plain";
+            /** Kept */
+            kept: ("keyring" | "sealed" | "file") | null;
+            /** Name */
+            name: string;
+            /** Paused */
+            paused: boolean;
+            /** Routing */
+            routing: boolean;
+            /** Smtp Host */
+            smtp_host: string;
+            /** Smtp Port */
+            smtp_port: number;
+            /**
+             * Smtp Security
+             * @enum {string}
+             */
+            smtp_security: "tls" | "starttls" | "plain";
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "new" | "reading" | "weighing" | "watching";
+            /** Synced At */
+            synced_at: number;
+            /** Total */
+            total: number;
+            /** User */
+            user: string;
+            /** Waiting */
+            waiting: number;
+        };
+        /**
+         * MailboxesOut
+         * @description All mailboxes, and where secrets can be kept.
+         */
+        MailboxesOut: {
+            keepers: components["schemas"]["KeepersOut"];
+            /** Mailboxes */
+            mailboxes: components["schemas"]["MailboxOut"][];
         };
         /**
          * MarkIn
@@ -1523,6 +2449,48 @@ export interface components {
             text: string;
         };
         /**
+         * PasswordIn
+         * @description The password that holds, and the new one.
+         */
+        PasswordIn: {
+            /**
+             * New
+             * Format: password
+             */
+            new: string;
+            /**
+             * Old
+             * Format: password
+             */
+            old: string;
+        };
+        /**
+         * PersonFoundOut
+         * @description A correspondent of the history; ``minutes`` is the usual time to an answer, 0 where none is known.
+         */
+        PersonFoundOut: {
+            /** Address */
+            address: string;
+            /** Answered */
+            answered: number;
+            /** Minutes */
+            minutes: number;
+            /** Read */
+            read: number;
+            /** Received */
+            received: number;
+        };
+        /**
+         * PersonOfferedOut
+         * @description A correspondent offered while an address is typed.
+         */
+        PersonOfferedOut: {
+            /** Address */
+            address: string;
+            /** Name */
+            name: string;
+        };
+        /**
          * PersonOut
          * @description Somebody in an address header.
          */
@@ -1608,12 +2576,32 @@ export interface components {
             revision: number;
         };
         /**
+         * ProbeOut
+         * @description What was found when the servers were tried: the folders, what the server can do in words.
+         */
+        ProbeOut: {
+            /** Abilities */
+            abilities: string[];
+            /** Folders */
+            folders: components["schemas"]["ListedOut"][];
+        };
+        /**
          * Problem
          * @description Why a request was refused: what, why, how to mend it.
          */
         Problem: {
             /** Detail */
             detail: string;
+        };
+        /**
+         * ProposedOut
+         * @description Where the newest messages of a mailbox's inbox would go, and how many these are.
+         */
+        ProposedOut: {
+            /** Counts */
+            counts: components["schemas"]["CountOut"][];
+            /** Total */
+            total: number;
         };
         /**
          * Reach
@@ -1642,6 +2630,53 @@ export interface components {
             line: string;
             /** Name */
             name: string;
+        };
+        /**
+         * ServersIn
+         * @description A mailbox as its owner describes it. ``bearer`` says that the secret is a token and no password; ``secret`` may
+         *     be left out where one is kept already.
+         */
+        ServersIn: {
+            /** Address */
+            address: string;
+            /**
+             * Bearer
+             * @default false
+             */
+            bearer: boolean;
+            /** Imap Host */
+            imap_host: string;
+            /** Imap Port */
+            imap_port: number;
+            /**
+             * Imap Security
+             * @enum {string}
+             */
+            imap_security: "tls" | "starttls" | "plain";
+            /**
+             * Kept
+             * @default file
+             * @enum {string}
+             */
+            kept: "keyring" | "sealed" | "file";
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Secret */
+            secret?: string | null;
+            /** Smtp Host */
+            smtp_host: string;
+            /** Smtp Port */
+            smtp_port: number;
+            /**
+             * Smtp Security
+             * @enum {string}
+             */
+            smtp_security: "tls" | "starttls" | "plain";
+            /** User */
+            user: string;
         };
         /**
          * SettingsIn
@@ -1687,6 +2722,17 @@ export interface components {
             whole: number;
         };
         /**
+         * SignInIn
+         * @description The password.
+         */
+        SignInIn: {
+            /**
+             * Password
+             * Format: password
+             */
+            password: string;
+        };
+        /**
          * StepOut
          * @description A line of the journal.
          */
@@ -1715,6 +2761,14 @@ export interface components {
             line: string;
             /** Shown */
             shown: string;
+        };
+        /**
+         * SwitchIn
+         * @description On or off.
+         */
+        SwitchIn: {
+            /** On */
+            on: boolean;
         };
         /**
          * TermOut
@@ -1852,6 +2906,94 @@ export interface components {
             /** Subject */
             subject: string;
         };
+        /**
+         * FolderIn
+         * @description A folder to be made.
+         */
+        hieranome__web__models__filing__FolderIn: {
+            /** Title */
+            title: string;
+        };
+        /**
+         * FolderIn
+         * @description Whether a folder is followed.
+         */
+        hieranome__web__models__mailboxes__FolderIn: {
+            /** Followed */
+            followed: boolean;
+        };
+        /**
+         * FolderOut
+         * @description A folder of a mailbox: its role, the place its mail stands in here, whether it is on the server, whether it is
+         *     followed, how many messages are known of it and how many it holds.
+         */
+        hieranome__web__models__mailboxes__FolderOut: {
+            /** Followed */
+            followed: boolean;
+            /** Id */
+            id: number;
+            /** Known */
+            known: number;
+            /** Messages */
+            messages: number;
+            /** Name */
+            name: string;
+            /** Place */
+            place: string;
+            /** Present */
+            present: boolean;
+            /** Role */
+            role: string;
+        };
+        /**
+         * FoundOut
+         * @description What the history tells: addresses that may be the owner's, who is answered, who is left unread, how many lists
+         *     write.
+         */
+        hieranome__web__models__mailboxes__FoundOut: {
+            /** Addresses */
+            addresses: components["schemas"]["AddressFoundOut"][];
+            /** Answered */
+            answered: components["schemas"]["PersonFoundOut"][];
+            /** Lists */
+            lists: number;
+            /** Unread */
+            unread: components["schemas"]["PersonFoundOut"][];
+        };
+        /**
+         * FoundOut
+         * @description One page of what a line finds. ``sentence`` says what was understood, ``hints`` what may have been meant;
+         *     ``terms`` are its conditions where they simply hold together. ``total`` is exact unless there is more ``beyond``
+         *     it; only a first page counts.
+         */
+        hieranome__web__models__search__FoundOut: {
+            /** Beyond */
+            beyond: boolean;
+            /** Hints */
+            hints: string[];
+            /** Messages */
+            messages: components["schemas"]["MessageOut"][];
+            /** Next */
+            next: string;
+            /** Sentence */
+            sentence: string;
+            /** Terms */
+            terms: components["schemas"]["TermOut"][];
+            /** Total */
+            total: number;
+        };
+        /**
+         * FolderOut
+         * @description A folder of an archive: its name, its bytes, the bucket its name suggests (empty: left out).
+         */
+        hieranome__web__models__sure__FolderOut: {
+            /** Name */
+            name: string;
+            /** Size */
+            size: number;
+            /** Suggested */
+            suggested: string;
+        };
     };
     responses: never;
     parameters: never;
@@ -1909,7 +3051,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["FolderOut"][];
+                    "application/json": components["schemas"]["hieranome__web__models__sure__FolderOut"][];
                 };
             };
             /** @description The request cannot be carried out as it was put */
@@ -1943,6 +3085,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlaceOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    offer_correspondents: {
+        parameters: {
+            query?: {
+                start?: string;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonOfferedOut"][];
                 };
             };
             /** @description The request cannot be carried out as it was put */
@@ -2047,12 +3221,258 @@ export interface operations {
             };
         };
     };
+    list_elsewhere: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ElsewhereOut"][];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    answer_elsewhere: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ElsewhereIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LearnedOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_entry: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EntryOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sign_in: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SignInIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EntryOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sign_out: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_first_password: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FirstIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EntryOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_password: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PasswordIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EntryOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     stream_events: {
         parameters: {
             query?: never;
             header?: {
                 "last-event-id"?: string;
             };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    export_everything: {
+        parameters: {
+            query?: never;
+            header?: never;
             path?: never;
             cookie?: never;
         };
@@ -2151,7 +3571,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["FolderIn"];
+                "application/json": components["schemas"]["hieranome__web__models__filing__FolderIn"];
             };
         };
         responses: {
@@ -2162,6 +3582,99 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlaceOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_identities: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IdentityOut"][];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_identity: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["IdentityIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IdentityOut"][];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_identity: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                address: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IdentityOut"][];
                 };
             };
             /** @description The request cannot be carried out as it was put */
@@ -2268,6 +3781,35 @@ export interface operations {
             };
         };
     };
+    list_doubted: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DoubtedOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     list_lessons: {
         parameters: {
             query?: {
@@ -2287,6 +3829,774 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LedgerOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_letters: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LetterOut"][];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    begin_letter: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BeginIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LetterOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_letter: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LetterOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_letter: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LetterIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LetterOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    throw_letter_away: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_letter_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LetterOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    enclose_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_enclose_file"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LetterOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_out_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                enclosure: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LetterOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    send_letter: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LetterOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_mailboxes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MailboxesOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_mailbox: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ServersIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MailboxOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_found: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["hieranome__web__models__mailboxes__FoundOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    probe_mailbox: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ServersIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProbeOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_mailbox: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ServersIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MailboxOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_mailbox: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_mailbox_folders: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["hieranome__web__models__mailboxes__FolderOut"][];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    follow_folder: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                folder: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["hieranome__web__models__mailboxes__FolderIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["hieranome__web__models__mailboxes__FolderOut"][];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_leaving: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LeavingOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    begin_leaving: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LeaveIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LeavingOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    stay: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    look_now: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MailboxOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pause_mailbox: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SwitchIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MailboxOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_proposal: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProposedOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_routing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SwitchIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MailboxOut"];
                 };
             };
             /** @description The request cannot be carried out as it was put */
@@ -2460,6 +4770,41 @@ export interface operations {
                 };
                 content: {
                     "text/html": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    answer_invitation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InvitationIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LetterOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -2890,7 +5235,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["FoundOut"];
+                    "application/json": components["schemas"]["hieranome__web__models__search__FoundOut"];
                 };
             };
             /** @description The request cannot be carried out as it was put */

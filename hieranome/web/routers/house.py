@@ -7,15 +7,20 @@ import json
 import re
 import secrets
 import shutil
+import tempfile
+import time
 from collections.abc import AsyncIterator
+from pathlib import Path
 from typing import Annotated
 
 from fastapi import APIRouter, File, Header, Request, UploadFile
 from fastapi.concurrency import run_in_threadpool
+from fastapi.responses import FileResponse
 from sse_starlette import EventSourceResponse, ServerSentEvent
+from starlette.background import BackgroundTask
 
 from hieranome import __version__
-from hieranome.app import vouching
+from hieranome.app import exporting, vouching
 from hieranome.app.events import Events
 from hieranome.core.errors import CallerError, StoreFull
 from hieranome.store import imports, settings, vouched
@@ -68,6 +73,21 @@ def list_imports(room: RoomDep) -> list[ImportOut]:
 def get_import(room: RoomDep, number: int) -> ImportOut:
     """One import."""
     return ImportOut.model_validate(imports.get(room.reader(), number))
+
+
+@router.get("/export", response_class=FileResponse)
+def export_everything(room: RoomDep) -> FileResponse:
+    """Everything as a zip: mail as an mbox for each place, lessons, states and settings as JSON Lines."""
+    folder = Path(tempfile.mkdtemp(prefix="export-", dir=room.store.folder))
+    file = folder / "export.zip"
+    try:
+        exporting.export(room, file)
+    except BaseException:
+        shutil.rmtree(folder, ignore_errors=True)
+        raise
+    name = f"hieranome-{time.strftime('%Y-%m-%d', time.localtime(room.clock()))}.zip"
+    clear = BackgroundTask(shutil.rmtree, folder, ignore_errors=True)
+    return FileResponse(file, media_type="application/zip", filename=name, background=clear)
 
 
 @router.get("/settings")

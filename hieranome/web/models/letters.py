@@ -1,0 +1,93 @@
+"""Writing."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import BaseModel, Field
+
+from hieranome.app.letters import Answer as InvitationAnswer
+from hieranome.app.letters import Kind
+from hieranome.web.models.answer import Answer
+from hieranome.web.models.mailboxes import Address
+
+Line = Annotated[str, Field(max_length=20_000)]
+
+
+class IdentityOut(Answer):
+    """Who the owner writes as."""
+
+    address: str
+    account: int
+    name: str
+    signature: str
+
+
+class IdentityIn(BaseModel):
+    """Who the owner writes as, and the mailbox that hands its mail in."""
+
+    address: Address
+    account: int
+    name: Annotated[str, Field(max_length=100)] = ""
+    signature: Annotated[str, Field(max_length=5_000)] = ""
+
+
+class EnclosureOut(Answer):
+    """A file that goes with a letter; its size in bytes."""
+
+    id: int
+    name: str
+    media_type: str
+    size: int
+
+
+class LetterOut(Answer):
+    """A letter: a draft, in the outbox, on its way, gone, or unsure. Times are Unix seconds; ``due_at`` is when it
+    goes."""
+
+    id: int
+    sender: str
+    recipients: str
+    copies: str
+    blind: str
+    subject: str
+    body: str
+    kind: Literal["new", "reply", "reply_all", "forward", "answer"]
+    answers: int | None
+    changed_at: int
+    state: Literal["draft", "waiting", "sending", "handing", "sent", "unsure"]
+    due_at: int
+    tries: int
+    error: str
+    enclosures: list[EnclosureOut]
+
+
+class BeginIn(BaseModel):
+    """What is begun: a new letter, or a reply to or forward of a message."""
+
+    kind: Kind
+    message: int | None = None
+
+
+class LetterIn(BaseModel):
+    """All that the owner wrote of a letter."""
+
+    sender: Annotated[str, Field(max_length=254)]
+    recipients: Line = ""
+    copies: Line = ""
+    blind: Line = ""
+    subject: Annotated[str, Field(max_length=2_000)] = ""
+    body: Annotated[str, Field(max_length=2_000_000)] = ""
+
+
+class InvitationIn(BaseModel):
+    """The answer to an invitation."""
+
+    answer: InvitationAnswer
+
+
+class PersonOfferedOut(Answer):
+    """A correspondent offered while an address is typed."""
+
+    name: str
+    address: str

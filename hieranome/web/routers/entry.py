@@ -1,0 +1,57 @@
+"""Signing in and out."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter, Request, Response
+
+from hieranome.web.guard import session_of
+from hieranome.web.models.entry import EntryOut, FirstIn, PasswordIn, SignInIn
+from hieranome.web.state import ServedDep
+
+router = APIRouter(tags=["entry"])
+
+
+def _let_in(request: Request, response: Response, token: str) -> EntryOut:
+    response.set_cookie(
+        request.app.state.cookie,
+        token,
+        max_age=30 * 86_400,
+        httponly=True,
+        samesite="strict",
+        secure=request.app.state.secure,
+        path="/",
+    )
+    return EntryOut(signed_in=True, first=False)
+
+
+@router.get("/entry")
+def ask_entry(request: Request, served: ServedDep) -> EntryOut:
+    """Whether the one who asks is signed in."""
+    inside = served.entry.is_in(session_of(request.headers, request.app.state.cookie))
+    return EntryOut(signed_in=inside, first=bool(served.entry.code))
+
+
+@router.post("/entry")
+def sign_in(request: Request, response: Response, served: ServedDep, given: SignInIn) -> EntryOut:
+    """Sign in with the password. After several wrong ones it is heard again later only."""
+    return _let_in(request, response, served.entry.sign_in(given.password.get_secret_value()))
+
+
+@router.post("/entry/first")
+def set_first_password(request: Request, response: Response, served: ServedDep, given: FirstIn) -> EntryOut:
+    """Set the first password with the code that was printed where Hieranome was started."""
+    return _let_in(request, response, served.entry.set_first(given.code, given.password.get_secret_value()))
+
+
+@router.put("/entry/password")
+def change_password(request: Request, response: Response, served: ServedDep, given: PasswordIn) -> EntryOut:
+    """Change the password; every other session ends."""
+    token = served.entry.change(given.old.get_secret_value(), given.new.get_secret_value())
+    return _let_in(request, response, token)
+
+
+@router.delete("/entry", status_code=204)
+def sign_out(request: Request, response: Response, served: ServedDep) -> None:
+    """Sign out."""
+    served.entry.sign_out(session_of(request.headers, request.app.state.cookie))
+    response.delete_cookie(request.app.state.cookie, path="/")

@@ -1,0 +1,277 @@
+"""Mailboxes on servers: connected, watched, routed, left; and what other programs did in them."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter
+
+from hieranome.app import elsewhere, finding, mailboxes
+from hieranome.app.leaving import Leaving, forget
+from hieranome.app.reading_in import progress
+from hieranome.app.vault import has_keyring
+from hieranome.app.watching import imap_server
+from hieranome.core.errors import CallerError
+from hieranome.core.routing import bounds
+from hieranome.mail.imap import Imap, Listed, Login
+from hieranome.store import accounts, copies, listing, messages
+from hieranome.store.accounts import Account, NewAccount
+from hieranome.web.models.mail import MessageOut
+from hieranome.web.models.mailboxes import (
+    AddressFoundOut,
+    CountOut,
+    DoubtedOut,
+    ElsewhereIn,
+    ElsewhereOut,
+    FolderIn,
+    FolderOut,
+    FoundOut,
+    KeepersOut,
+    LearnedOut,
+    LeaveIn,
+    LeavingOut,
+    ListedOut,
+    MailboxesOut,
+    MailboxOut,
+    PersonFoundOut,
+    ProbeOut,
+    ProposedOut,
+    ServersIn,
+    SwitchIn,
+)
+from hieranome.web.state import RoomDep, Served, ServedDep
+
+router = APIRouter(tags=["mailboxes"])
+
+SHOWN = 5
+"""Messages shown of a set that is asked about."""
+DOUBTED = 50
+_ABILITIES = {
+    "MOVE": "moves in one step",
+    "UIDPLUS": "tells where moved mail stands",
+    "CONDSTORE": "tells what changed",
+    "QRESYNC": "tells what is gone",
+    "IDLE": "tells of new mail at once",
+    "SPECIAL-USE": "names its own folders",
+    "OBJECTID": "knows messages by ids of their own",
+}
+
+
+def _out(served: Served, account: Account) -> MailboxOut:
+    read = progress(served.room, account.id)
+    db = served.room.reader()
+    waiting = len(copies.to_move(db, account.id)) + len(copies.under_way(db, account.id))
+    values = {name: getattr(account, name) for name in MailboxOut.model_fields if hasattr(account, name)}
+    kept = served.vault.kind(account.address)
+    return MailboxOut(**values, done=read.done, total=read.total, waiting=waiting, kept=kept)
+
+
+def _described(wanted: ServersIn) -> NewAccount:
+    named = wanted.model_dump(exclude={"secret", "kept", "address"})
+    return NewAccount(address=wanted.address.strip().lower(), **named)
+
+
+def _tried(served: Served, wanted: ServersIn) -> tuple[list[Listed], list[str]]:
+    """The folders at the servers described, and what these can do. Raises what connecting raises."""
+    address = wanted.address.strip().lower()
+    secret = wanted.secret.get_secret_value() if wanted.secret else served.vault.get(address)
+    if not secret:
+        raise CallerError("Enter the password or token of this mailbox.")
+    imap = Imap.connect(
+        imap_server(_described(wanted)), Login(wanted.user, secret, wanted.bearer), trust=served.watchers.trust
+    )
+    try:
+        return imap.folders(), [word for name, word in _ABILITIES.items() if imap.offers(name)]
+    finally:
+        imap.close()
+
+
+@router.get("/mailboxes")
+def list_mailboxes(served: ServedDep) -> MailboxesOut:
+    """All mailboxes and how they are."""
+    return MailboxesOut(
+        mailboxes=[_out(served, one) for one in accounts.every(served.room.reader())],
+        keepers=KeepersOut(keyring=has_keyring(), sealed=served.vault.unlocked),
+    )
+
+
+@router.post("/mailboxes/probe")
+def probe_mailbox(served: ServedDep, wanted: ServersIn) -> ProbeOut:
+    """Try the servers described, and tell what is there. Nothing is kept."""
+    listed, abilities = _tried(served, wanted)
+    found = [
+        ListedOut(name=one.name, role=one.role, messages=one.status.messages if one.status else 0) for one in listed
+    ]
+    return ProbeOut(folders=found, abilities=abilities)
+
+
+@router.post("/mailboxes", status_code=201)
+def add_mailbox(served: ServedDep, wanted: ServersIn) -> MailboxOut:
+    """Connect a mailbox: its history is read from now on, and nothing is moved until routing is turned on."""
+    listed, _ = _tried(served, wanted)
+    assert wanted.secret is not None
+    new = _described(wanted)
+    served.vault.put(new.address, wanted.secret.get_secret_value(), wanted.kept)
+    try:
+        account = mailboxes.add(served.room, new, listed)
+    except CallerError:
+        if not any(one.address == new.address for one in accounts.every(served.room.reader())):
+            served.vault.forget(new.address)
+        raise
+    served.watchers.watch(account.id)
+    return _out(served, account)
+
+
+@router.put("/mailboxes/{number}")
+def change_mailbox(served: ServedDep, number: int, wanted: ServersIn) -> MailboxOut:
+    """Change how a mailbox is reached; it is tried first."""
+    account = accounts.get(served.room.reader(), number)
+    if account.address != wanted.address.strip().lower():
+        raise CallerError("The address of a mailbox stays. Connect the other one beside it.")
+    _tried(served, wanted)
+    if wanted.secret is not None:
+        served.vault.put(account.address, wanted.secret.get_secret_value(), wanted.kept)
+    with served.room.changing, served.room.store.atomic() as db:
+        accounts.change(db, number, _described(wanted))
+        accounts.update(db, number, error="")
+    served.watchers.watch(number)
+    return _out(served, accounts.get(served.room.reader(), number))
+
+
+@router.post("/mailboxes/{number}/routing")
+def set_routing(served: ServedDep, number: int, wanted: SwitchIn) -> MailboxOut:
+    """Let mail be moved on the server as it is placed here, or not."""
+    account = mailboxes.route(served.room, number, on=wanted.on)
+    served.watchers.wake()
+    return _out(served, account)
+
+
+@router.post("/mailboxes/{number}/pause")
+def pause_mailbox(served: ServedDep, number: int, wanted: SwitchIn) -> MailboxOut:
+    """Pause a mailbox, or let it go on where it was."""
+    account = mailboxes.pause(served.room, number, on=wanted.on)
+    served.watchers.wake()
+    return _out(served, account)
+
+
+@router.post("/mailboxes/{number}/look", status_code=202)
+def look_now(served: ServedDep, number: int) -> MailboxOut:
+    """Look for news now."""
+    account = accounts.get(served.room.reader(), number)
+    served.watchers.wake()
+    return _out(served, account)
+
+
+@router.get("/mailboxes/{number}/folders")
+def list_mailbox_folders(room: RoomDep, number: int) -> list[FolderOut]:
+    """The folders of a mailbox."""
+    accounts.get(room.reader(), number)
+    db = room.reader()
+    return [
+        FolderOut(
+            **{name: getattr(one, name) for name in FolderOut.model_fields if name != "known"},
+            known=len(copies.uids(db, one.id)),
+        )
+        for one in accounts.folders(db, number)
+    ]
+
+
+@router.put("/mailboxes/{number}/folders/{folder}")
+def follow_folder(room: RoomDep, number: int, folder: int, wanted: FolderIn) -> list[FolderOut]:
+    """Follow a folder, or leave it alone."""
+    found = accounts.folder(room.reader(), folder)
+    if found.account != number or found.role in ("inbox", "bucket"):
+        raise CallerError("The inbox and the buckets are always followed.")
+    with room.changing, room.store.atomic() as db:
+        accounts.update_folder(db, folder, followed=int(wanted.followed))
+    return list_mailbox_folders(room, number)
+
+
+@router.get("/mailboxes/{number}/proposal")
+def show_proposal(room: RoomDep, number: int) -> ProposedOut:
+    """Where the newest messages of the inbox would go, were mail routed."""
+    accounts.get(room.reader(), number)
+    found = mailboxes.proposal(room, number)
+    counts = [CountOut(place=place, messages=count) for place, count in found.counts.items()]
+    return ProposedOut(counts=counts, total=found.total)
+
+
+@router.get("/mailboxes/found")
+def show_found(room: RoomDep) -> FoundOut:
+    """What the history tells: whose addresses, who is answered, who is not read."""
+    told = finding.found(room)
+    return FoundOut(
+        addresses=[AddressFoundOut(address=address, messages=count) for address, count in told.addresses],
+        answered=[PersonFoundOut.model_validate(one) for one in told.answered],
+        unread=[PersonFoundOut.model_validate(one) for one in told.unread],
+        lists=told.lists,
+    )
+
+
+@router.post("/mailboxes/{number}/leaving", status_code=202)
+def begin_leaving(served: ServedDep, number: int, wanted: LeaveIn) -> LeavingOut:
+    """Begin to leave a mailbox: stop, see that every message is on the server, put mail back where that is wanted."""
+    return _leaving(served, served.leavings.begin(number, back=wanted.how == "back"))
+
+
+@router.get("/mailboxes/{number}/leaving")
+def show_leaving(served: ServedDep, number: int) -> LeavingOut:
+    """How far the leaving of a mailbox is."""
+    return _leaving(served, served.leavings.state(number))
+
+
+@router.delete("/mailboxes/{number}/leaving", status_code=204)
+def stay(served: ServedDep, number: int) -> None:
+    """Stay after all."""
+    accounts.get(served.room.reader(), number)
+    served.leavings.stay(number)
+
+
+def _leaving(served: Served, found: Leaving | None) -> LeavingOut:
+    if found is None:
+        return LeavingOut(state="none")
+    if found.accounted is None:
+        return LeavingOut(state=found.state, error=found.error)
+    missing = messages.get_many(served.room.reader(), found.accounted.missing[:DOUBTED])
+    return LeavingOut(
+        state=found.state,
+        there=found.accounted.there,
+        brought_back=found.accounted.brought_back,
+        missing=[MessageOut.model_validate(one) for one in missing],
+    )
+
+
+@router.delete("/mailboxes/{number}", status_code=204)
+def remove_mailbox(served: ServedDep, number: int) -> None:
+    """Forget a mailbox and its secret. The messages stay here, and on the server everything stays as it is."""
+    account = accounts.get(served.room.reader(), number)
+    served.watchers.leave(number)
+    forget(served.room, number)
+    served.vault.forget(account.address)
+
+
+@router.get("/elsewhere")
+def list_elsewhere(room: RoomDep) -> list[ElsewhereOut]:
+    """Moves other programs made that are too many to be learned unasked."""
+    db = room.reader()
+    return [
+        ElsewhereOut(
+            id=one.id,
+            at=one.at,
+            belongs=one.belongs,
+            total=len(one.messages),
+            first=[MessageOut.model_validate(row) for row in messages.get_many(db, one.messages[:SHOWN])],
+        )
+        for one in elsewhere.asked(db)
+    ]
+
+
+@router.post("/elsewhere/{number}")
+def answer_elsewhere(room: RoomDep, number: int, wanted: ElsewhereIn) -> LearnedOut:
+    """Learn these moves, or leave them unlearned."""
+    return LearnedOut(lessons=elsewhere.answer(room, number, learn=wanted.learn))
+
+
+@router.get("/junk/doubted")
+def list_doubted(room: RoomDep) -> DoubtedOut:
+    """Mail in Junk that the model thinks matters."""
+    found = listing.above(room.reader(), "junk", bounds(room.costs).ask, DOUBTED)
+    return DoubtedOut(messages=[MessageOut.model_validate(one) for one in found], total=len(found))

@@ -1,0 +1,118 @@
+"""Everything goes out and comes in again elsewhere: the same mail, lessons and scores."""
+
+from __future__ import annotations
+
+import mailbox
+import tempfile
+import zipfile
+from pathlib import Path
+
+from hieranome.app.correct import correct
+from hieranome.app.exporting import export, restore
+from hieranome.app.mailroom import Mailroom
+from hieranome.app.undoing import undo
+from hieranome.core.errors import CallerError, Conflict, HieranomeError
+from hieranome.store import messages
+from tests.support import RoomCase, letter, offer
+
+
+class Exporting(RoomCase):
+    """A mailroom that was worked in."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.numbers = [self.take(offer(n)) for n in range(6)]
+        self.numbers.append(
+            self.take(letter("Odd ends", body="From the hall\n>From quoted\n>>From twice").rstrip(b"\n"))
+        )
+        self.numbers.append(self.take(letter("Zeilenenden", body="eins\nzwei").replace(b"\n", b"\r\n")))
+        correct(self.room, [self.numbers[0]], "digest")
+        correct(self.room, [self.numbers[6]], "desk")
+        correct(self.room, [self.numbers[1]], "drain")
+        undo(self.room)
+        self.zip = self.folder / "out.zip"
+
+    def elsewhere(self) -> Mailroom:
+        """A new data folder."""
+        room = Mailroom(self.folder / "new", self.clock)
+        self.addCleanup(room.close)
+        return room
+
+    def test_scores_buckets_and_lessons_are_the_same(self) -> None:
+        """To the last digit, and the model judges new mail the same."""
+        self.assertEqual(export(self.room, self.zip), 8)
+        room = self.elsewhere()
+        self.assertEqual(restore(room, self.zip), 8)
+        for table in ("messages", "lessons", "sums", "steps", "moves", "places", "settings", "vectors"):
+            rows = [
+                [tuple(row) for row in one.reader().execute(f"SELECT * FROM {table} ORDER BY 1, 2")]
+                for one in (self.room, room)
+            ]
+            self.assertEqual(rows[0], rows[1], table)
+        for number in self.numbers:
+            self.assertEqual(messages.raw(room.reader(), number), messages.raw(self.room.reader(), number))
+            vector = messages.vector(room.reader(), number)
+            here, there = room.engine.judge(vector), self.room.engine.judge(vector)
+            self.assertAlmostEqual(here.importance, there.importance, delta=1e-9)
+
+    def test_search_finds_what_it_found(self) -> None:
+        """Words are indexed anew."""
+        export(self.room, self.zip)
+        room = self.elsewhere()
+        restore(room, self.zip)
+        found = room.reader().execute("SELECT count(*) FROM words_index WHERE words_index MATCH 'stand*'").fetchone()
+        self.assertEqual(found[0], 6)
+
+    def test_the_mail_is_in_ordinary_mboxes(self) -> None:
+        """Any program that reads mbox reads it."""
+        export(self.room, self.zip)
+        with tempfile.TemporaryDirectory() as folder, zipfile.ZipFile(self.zip) as archive:
+            archive.extractall(folder)
+            counts = {}
+            for path in Path(folder, "mail").glob("*.mbox"):
+                box = mailbox.mbox(path)
+                counts[path.stem] = len(box)
+                box.close()
+        stood: dict[str, int] = {}
+        for number in self.numbers:
+            stood[self.row(number).place] = stood.get(self.row(number).place, 0) + 1
+        self.assertEqual(counts, stood)
+
+    def test_mail_that_is_here_is_not_overwritten(self) -> None:
+        """An export comes into an empty folder only."""
+        export(self.room, self.zip)
+        before = self.state()
+        with self.assertRaises(Conflict):
+            restore(self.room, self.zip)
+        self.assertEqual(self.state(), before)
+
+    def test_a_damaged_export_brings_nothing_in(self) -> None:
+        """Cut off, changed or of another kind: one clear error, and the folder stays empty."""
+        export(self.room, self.zip)
+        whole = self.zip.read_bytes()
+        changed = self.folder / "changed.zip"
+        with zipfile.ZipFile(self.zip) as old, zipfile.ZipFile(changed, "w") as new:
+            for name in old.namelist():
+                data = old.read(name)
+                new.writestr(name, data.replace(b"percent", b"PERCENT") if name.endswith(".mbox") else data)
+        for name, content in (
+            ("cut", whole[: len(whole) // 2]),
+            ("text", b"no zip"),
+            ("changed", changed.read_bytes()),
+        ):
+            with self.subTest(name=name):
+                bad = self.folder / f"{name}.bad"
+                bad.write_bytes(content)
+                room = Mailroom(self.folder / f"room-{name}", self.clock)
+                with self.assertRaises(HieranomeError):
+                    restore(room, bad)
+                self.assertEqual(room.reader().execute("SELECT count(*) FROM messages").fetchone()[0], 0)
+                self.assertGreater(room.reader().execute("SELECT count(*) FROM places").fetchone()[0], 5)
+                room.close()
+
+    def test_another_format_is_told(self) -> None:
+        """A newer export says what to do."""
+        with zipfile.ZipFile(self.zip, "w") as archive:
+            archive.writestr("about.json", '{"format": 99, "version": "9.0"}')
+        with self.assertRaisesRegex(CallerError, "format 99"):
+            restore(self.elsewhere(), self.zip)
