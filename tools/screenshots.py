@@ -120,7 +120,7 @@ def main() -> None:
         browser.quit()
         server.should_exit = True
         thread.join(10)
-        served.room.close()
+        served.close()
         shutil.rmtree(folder, ignore_errors=True)
         shutil.rmtree(profile, ignore_errors=True)
 

@@ -5,28 +5,30 @@ from __future__ import annotations
 import json
 import random
 import shutil
-import tempfile
 import time
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from contextlib import closing
+from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from importlib import resources
 from itertools import groupby
 from pathlib import Path
 
-from hieranome.app import filing, importing, vouching
-from hieranome.app.arrive import receive
+from hieranome.app import filing, mailboxes, reading_in, vouching
 from hieranome.app.correct import correct, pull
 from hieranome.app.mailroom import Mailroom
+from hieranome.app.syncing import sync
+from hieranome.app.vault import Vault
 from hieranome.core.buckets import ARCHIVE, DESK, SENT
 from hieranome.demo import mailgen
 from hieranome.demo.mailgen import Made
+from hieranome.demo.post import SECRET, DemoPost
 from hieranome.demo.render import Draft, local, received
-from hieranome.demo.world import OWNER_ADDRESSES, SENDERS, SERVER, VOUCHED
-from hieranome.mail.mbox import write_message
+from hieranome.demo.world import OWNER, OWNER_ADDRESSES, SENDERS, SERVER, TOURS, VOUCHED
+from hieranome.mail.imap import Imap
 from hieranome.standin.delivery import Delivery
-from hieranome.store import messages, settings
-from hieranome.web.state import Served
+from hieranome.store import accounts, messages, settings
+from hieranome.web.state import Guest, Served
 
 DAYS = 60
 PER_DAY = 28
@@ -37,6 +39,8 @@ WEEK = 7
 """Days Maren has worked with it."""
 FIRST_LESSONS, DAILY_LESSONS = 36, 10
 """How many lessons she gives at most on what she brought in, and each evening."""
+GUEST_MAIL = 240
+"""Messages in the second mailbox, which waits to be connected."""
 STAMP = "demo.json"
 
 
@@ -125,14 +129,20 @@ def open_demo(
         _fill(folder, mail)
         stamp.write_text(json.dumps({"made": time.time()}), encoding="utf-8")
     room = Mailroom(folder)
-    return Served.of(room, demo_delivery(room, mail, interval), demo=True)
+    post = DemoPost(folder)
+    account = accounts.every(room.reader())[0]
+    with room.changing, room.store.atomic() as db:
+        accounts.update(db, account.id, imap_port=post.imap.port, smtp_port=post.smtp.port)
+    served = Served.of(room, demo_delivery(mail, post, interval), demo=True, open_to_all=True)
+    served.beside.append(post)
+    served.guest = Guest("tours@quillmark.example", SECRET, post.imap.port, post.smtp.port)
+    return served
 
 
-def demo_delivery(room: Mailroom, mail: World, interval: float) -> Delivery:
-    """What is still to come today and is not here yet."""
-    here = {row[0] for row in room.reader().execute("SELECT message_id FROM messages")}
-    coming = [one.raw for one in mail.to_come if one.message_id not in here]
-    return Delivery(coming, lambda raw: receive(room, raw), interval)
+def demo_delivery(mail: World, post: DemoPost, interval: float) -> Delivery:
+    """What is still to come today and is not here yet: it arrives at the server."""
+    coming = [one.raw for one in mail.to_come if not post.box.holds(one.raw)]
+    return Delivery(coming, post.deliver, interval)
 
 
 def _fresh(stamp: Path) -> bool:
@@ -151,42 +161,51 @@ def _clear(folder: Path) -> None:
 
 
 def _fill(folder: Path, mail: World) -> None:
-    """Maren brings in what is older than a week, corrects some of what stands wrong, and works through the week as it
-    arrives; what came since last night she has not seen."""
+    """Maren connects her mailbox, whose history is read, corrects some of what stands wrong, lets it route, and works
+    through the week as it arrives; what came since last night she has not seen."""
     clock = _Calendar(mail.week[0].at if mail.week else mail.history[-1].at)
     room = Mailroom(folder, clock)
+    post = DemoPost(folder)
     try:
         room.set_owner(OWNER_ADDRESSES)
         vouching.set_names(room, settings.CONFIRMED, [SERVER])
         for kind, key, name in VOUCHED:
             vouching.vouch(room, kind, key, name)
-        with tempfile.TemporaryDirectory() as place:
-            path = Path(place, "maren.mbox")
-            with path.open("wb") as file:
-                for one in mail.history:
-                    raw = mailgen.with_status(one).replace(b"\r\n", b"\n")
-                    write_message(file, raw, one.sender, one.at.strftime("%a %b %e %H:%M:%S %Y"))
-            importing.run(room, importing.begin(room, path))
-        Maren(room, mail.truth).corrects(_every(room), FIRST_LESSONS)
-        for day, arrived in groupby(mail.week, key=lambda one: one.at.date()):
-            _day(room, mail, clock, list(arrived))
-            clock.to(datetime.combine(day, datetime.max.time()).timestamp())
-        for one in mail.last_night:
-            clock.to(one.at.timestamp())
-            receive(room, one.raw)
+        post.fill(mail.history)
+        post.fill(mailgen.generate(GUEST_MAIL, 23, mail.history[-1].at, 12), TOURS)
+        Vault(folder).put(OWNER, SECRET, "file")
+        with closing(post.connect()) as imap:
+            account = mailboxes.add(room, post.account(), imap.folders()).id
+            reading_in.read_history(room, imap, account)
+            Maren(room, mail.truth).corrects(_every(room), FIRST_LESSONS)
+            mailboxes.route(room, account, on=True)
+            for day, arrived in groupby(mail.week, key=lambda one: one.at.date()):
+                _day(room, mail, clock, list(arrived), post, imap, account)
+                clock.to(datetime.combine(day, datetime.max.time()).timestamp())
+            post.fill(mail.last_night)
+            clock.to(mail.last_night[-1].at.timestamp())
+            _look(room, imap, account)
     finally:
+        post.close()
         room.close()
 
 
-def _day(room: Mailroom, mail: World, clock: _Calendar, arrived: Sequence[Made]) -> None:
+def _look(room: Mailroom, imap: Imap, account: int) -> None:
+    while sync(room, imap, account):
+        pass
+
+
+def _day(
+    room: Mailroom, mail: World, clock: _Calendar, arrived: Sequence[Made], post: DemoPost, imap: Imap, account: int
+) -> None:
     """One day's mail arrives; in the evening she has read and answered what she did, corrects what stands wrong, and
     puts away what is done."""
-    here: dict[int, Made] = {}
-    for one in arrived:
-        clock.to(one.at.timestamp())
-        number = receive(room, one.raw)
-        if number is not None:
-            here[number] = one
+    clock.to(arrived[-1].at.timestamp())
+    post.fill([replace(one, read=False, answered=False) for one in arrived])
+    _look(room, imap, account)
+    by_id = {one.message_id: one for one in arrived}
+    rows = room.reader().execute("SELECT id, message_id FROM messages ORDER BY time").fetchall()
+    here = {row[0]: by_id[row[1]] for row in rows if row[1] in by_id}
     Maren(room, mail.truth).corrects([number for number, one in here.items() if one.belongs != SENT], DAILY_LESSONS)
     for number, one in here.items():
         if one.read and one.belongs != SENT:
@@ -199,6 +218,7 @@ def _day(room: Mailroom, mail: World, clock: _Calendar, arrived: Sequence[Made])
     ]
     if done:
         filing.file_away(room, done, ARCHIVE)
+    _look(room, imap, account)
 
 
 class _Calendar:

@@ -191,6 +191,10 @@ class Postbox:
             raise KeyError(uid)
         return bytes(row[0])
 
+    def holds(self, raw: bytes) -> bool:
+        """Whether any folder holds a message of these bytes."""
+        return self._row("SELECT 1 FROM mail WHERE size = ? AND raw = ? LIMIT 1", len(raw), raw) is not None
+
     def flag(self, name: str, uids: Iterable[int], change: Callable[[frozenset[str]], frozenset[str]]) -> None:
         """Change the flags of messages."""
         with self._changing():

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import ssl
-from dataclasses import dataclass
-from typing import Annotated, cast
+from dataclasses import dataclass, field
+from typing import Annotated, Protocol, cast
 
 from fastapi import Depends, Request
 
@@ -18,6 +18,23 @@ from hieranome.app.vault import Vault
 from hieranome.app.watching import POLL, Watchers
 from hieranome.app.workers import Importer
 from hieranome.standin.delivery import Delivery
+
+
+class Closable(Protocol):
+    """Something that runs beside and ends with the application."""
+
+    def close(self) -> None:
+        """End it."""
+
+
+@dataclass(frozen=True, slots=True)
+class Guest:
+    """The demo's mailbox that waits to be connected, at servers on this machine."""
+
+    address: str
+    secret: str
+    imap_port: int
+    smtp_port: int
 
 
 @dataclass(slots=True)
@@ -35,6 +52,8 @@ class Served:
     leavings: Leavings
     delivery: Delivery | None = None
     demo: bool = False
+    guest: Guest | None = None
+    beside: list[Closable] = field(default_factory=list)
 
     @classmethod
     def of(
@@ -66,7 +85,9 @@ class Served:
         )
 
     def close(self) -> None:
-        """Let go of the data folder."""
+        """End what runs beside, and let go of the data folder."""
+        for one in self.beside:
+            one.close()
         self.room.close()
 
 

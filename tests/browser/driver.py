@@ -155,7 +155,7 @@ class BrowserCase(unittest.TestCase):
         folder = Path(tempfile.mkdtemp(prefix="hieranome-served-"))
         cls.addClassCleanup(shutil.rmtree, folder, ignore_errors=True)
         cls.served = cls.make(folder / "data")
-        cls.addClassCleanup(cls.served.room.close)
+        cls.addClassCleanup(cls.served.close)
         config = uvicorn.Config(
             build(cls.served), host="127.0.0.1", port=0, log_level="error", timeout_graceful_shutdown=1
         )

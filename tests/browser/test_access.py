@@ -164,7 +164,7 @@ class EmptyTest(BrowserCase):
     @classmethod
     def make(cls, folder: Path) -> Served:
         room = Mailroom(folder)
-        return Served.of(room)
+        return Served.of(room, open_to_all=True)
 
     def test_an_empty_mailbox_says_how_to_start(self) -> None:
         """With no mail every bucket says what will come, and the Desk how to begin."""

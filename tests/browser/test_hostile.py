@@ -54,7 +54,7 @@ class HostileTest(BrowserCase):
         room = Mailroom(folder)
         room.set_owner([OWNER])
         cls.numbers = {name: receive(room, page_of(name, html)) or 0 for name, html in PAGES.items()}
-        return Served.of(room)
+        return Served.of(room, open_to_all=True)
 
     def requested(self) -> list[str]:
         return [

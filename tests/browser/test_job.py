@@ -33,7 +33,7 @@ class JobTest(BrowserCase):
             )
             receive(room, offer(number))
         receive(room, notice(1))
-        return Served.of(room)
+        return Served.of(room, open_to_all=True)
 
     def state(self) -> dict[int, tuple[str, str, int]]:
         rows = self.served.room.reader().execute("SELECT id, place, decided_by, score FROM messages")

@@ -27,7 +27,7 @@ class FindingTest(WorkCase):
         for number in range(8):
             receive(room, offer(number))
             receive(room, letter(f"Stage plan {number}", at=NOON + number, body=f"The plan for hall {number}."))
-        return Served.of(room)
+        return Served.of(room, open_to_all=True)
 
     def test_search_by_keyboard(self) -> None:
         """A key leads to the line; it completes, says what it understood, finds; what is found is worked on."""
@@ -99,7 +99,7 @@ class ReadingTest(WorkCase):
             )
             or 0
         )
-        return Served.of(room)
+        return Served.of(room, open_to_all=True)
 
     papers: int
     first: int

@@ -31,7 +31,7 @@ class SafetyTest(BrowserCase):
             number = receive(room, raw)
             if number is not None:
                 cls.numbers[name] = number
-        return Served.of(room)
+        return Served.of(room, open_to_all=True)
 
     def test_every_nasty_message_opens(self) -> None:
         """Each broken or hostile message is shown with its score; no script runs and nothing is fetched from elsewhere."""

@@ -33,7 +33,7 @@ class SureTest(BrowserCase):
         cls.archive.mkdir()
         (cls.archive / "Inbox.mbox").write_bytes(mbox(*(letter(f"m{n}?", body=f"Please {n}") for n in range(30))))
         (cls.archive / "Junk.mbox").write_bytes(mbox(*(offer(n) for n in range(30))))
-        return Served.of(room)
+        return Served.of(room, open_to_all=True)
 
     def place_of(self, raw: bytes) -> str:
         number = receive(self.served.room, raw)

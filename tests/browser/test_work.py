@@ -40,7 +40,7 @@ class ClearingTest(WorkCase):
         with room.store.atomic() as db:
             for number in cls.numbers:
                 messages.move(db, number, "desk", "model")
-        return Served.of(room)
+        return Served.of(room, open_to_all=True)
 
     def test_1_forty_messages_by_keyboard_alone(self) -> None:
         """Read, put, archived, flagged, thrown away and taken back, one key each; the store agrees with every key."""
@@ -134,7 +134,7 @@ class ManyTest(WorkCase):
             for number in (*cls.offers, *cls.letters):
                 messages.move(db, number, "shelf", "model")
         filing.add_folder(room, "Spring tour")
-        return Served.of(room)
+        return Served.of(room, open_to_all=True)
 
     def setUp(self) -> None:
         self.page.go("/in/shelf")

@@ -119,11 +119,11 @@ class HouseTest(unittest.TestCase):
             left = served.delivery.left
             self.assertGreaterEqual(left, 20)
             self.assertTrue(served.delivery.deliver_now())
-            served.room.close()
+            served.close()
             again = house.open_demo(folder, now=TODAY)
             assert again.delivery is not None
             self.assertEqual(again.delivery.left, left - 1)
-            again.room.close()
+            again.close()
 
     def evidence_adds_up(self, room: Mailroom) -> None:
         """The evidence of every message of the demo sums to its log-odds."""

@@ -73,8 +73,18 @@ class DeliveryIn(BaseModel):
     interval: Annotated[float, Field(ge=0.2, le=3600)] = 6.0
 
 
+class GuestOut(Answer):
+    """The demo's mailbox that waits to be connected, at servers on this machine."""
+
+    address: str
+    secret: str
+    imap_port: int
+    smtp_port: int
+
+
 class AboutOut(Answer):
-    """What runs here."""
+    """What runs here; ``guest`` is a made-up mailbox to connect, in the demo."""
 
     version: str
     demo: bool
+    guest: GuestOut | None

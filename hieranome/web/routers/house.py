@@ -24,7 +24,16 @@ from hieranome.app import exporting, vouching
 from hieranome.app.events import Events
 from hieranome.core.errors import CallerError, StoreFull
 from hieranome.store import imports, settings, vouched
-from hieranome.web.models.house import AboutOut, CheckerOut, DeliveryIn, DeliveryOut, ImportOut, SettingsIn, SettingsOut
+from hieranome.web.models.house import (
+    AboutOut,
+    CheckerOut,
+    DeliveryIn,
+    DeliveryOut,
+    GuestOut,
+    ImportOut,
+    SettingsIn,
+    SettingsOut,
+)
 from hieranome.web.state import RoomDep, Served, ServedDep
 
 router = APIRouter(tags=["house"])
@@ -33,7 +42,8 @@ router = APIRouter(tags=["house"])
 @router.get("/about")
 def about(served: ServedDep) -> AboutOut:
     """What runs here."""
-    return AboutOut(version=__version__, demo=served.demo)
+    guest = GuestOut.model_validate(served.guest) if served.guest else None
+    return AboutOut(version=__version__, demo=served.demo, guest=guest)
 
 
 @router.post("/imports", status_code=202)
