@@ -6,22 +6,30 @@ import KeyHelp from './components/KeyHelp.vue'
 import TheSpine from './components/TheSpine.vue'
 import { asking, useKeyboard, useVerbs } from './composables/actions'
 import { useEvents } from './composables/events'
+import { useEntry } from './composables/entry'
+import { useLetters } from './composables/letters'
 import { following, look, theme, useTheme } from './composables/settings'
 import { useTeaching } from './composables/teaching'
 import { client, unwrap } from './api/client'
+import SignIn from './components/SignIn.vue'
+import OutboxNotice from './components/OutboxNotice.vue'
 
-const PAGES = ['search', 'journal', 'bring-in', 'settings']
+const PAGES = ['search', 'letters', 'mailboxes', 'journal', 'bring-in', 'settings']
 const route = useRoute()
 const router = useRouter()
 const help = ref(false)
 const { said, show, undo } = useTeaching()
 
+const { entry, inside } = useEntry()
+const { begin } = useLetters()
+
 useTheme()
-useEvents()
+useEvents(inside)
 useKeyboard()
 useVerbs({
   help: () => (help.value = true),
   undo: () => undo(),
+  write: () => begin('new'),
   command: () => (asking.value = {}),
   search: () => router.push({ name: 'search' }),
   go: (name = '') => router.push(PAGES.includes(name) ? `/${name}` : `/in/${name}`),
@@ -48,14 +56,18 @@ async function makeFolder(title: string): Promise<void> {
 </script>
 
 <template>
-  <a class="visually-hidden-focusable skip" href="#main">To the mail</a>
-  <div class="frame">
-    <TheSpine @help="help = true" />
-    <main id="main" class="frame-main" tabindex="-1">
-      <RouterView :key="String(route.name)" />
-    </main>
-  </div>
-  <div class="visually-hidden" role="status" aria-live="polite">{{ said }}</div>
-  <CommandLine v-if="asking" />
-  <KeyHelp v-model="help" />
+  <SignIn v-if="entry && !inside" :first="entry.first" />
+  <template v-else-if="inside">
+    <a class="visually-hidden-focusable skip" href="#main">To the mail</a>
+    <div class="frame">
+      <TheSpine @help="help = true" />
+      <main id="main" class="frame-main" tabindex="-1">
+        <RouterView :key="String(route.name)" />
+        <OutboxNotice />
+      </main>
+    </div>
+    <div class="visually-hidden" role="status" aria-live="polite">{{ said }}</div>
+    <CommandLine v-if="asking" />
+    <KeyHelp v-model="help" />
+  </template>
 </template>

@@ -1,5 +1,6 @@
 // The one door to the server: typed by its own description, every change marked as ours.
 import createClient from 'openapi-fetch'
+import { ref } from 'vue'
 import type { components, paths } from './schema'
 
 type Schemas = components['schemas']
@@ -27,12 +28,24 @@ export type SavedSearch = Schemas['SavedOut']
 export type Part = Schemas['PartOut']
 export type Invitation = Schemas['InvitationOut']
 export type Change = Schemas['ChangeOut']
+export type Mailbox = Schemas['MailboxOut']
+export type Servers = Schemas['ServersIn']
+export type Probe = Schemas['ProbeOut']
+export type Leaving = Schemas['LeavingOut']
+export type Elsewhere = Schemas['ElsewhereOut']
+export type Letter = Schemas['LetterOut']
+export type LetterKind = Schemas['BeginIn']['kind']
+export type Identity = Schemas['IdentityOut']
+export type Participation = Schemas['InvitationIn']['answer']
 export type Mark = Schemas['MarkIn']['mark']
 export type Order = 'importance' | 'time'
 export type Ranking = 'relevance' | Order
 
 export const MARK = { 'x-hieranome': '1' }
 export const client = createClient<paths>({ baseUrl: '/', headers: MARK })
+
+/** Grows whenever the server answers that nobody is signed in. */
+export const signedOut = ref(0)
 
 /** What the server said was wrong, in its own sentence. */
 export class ServerError extends Error {}
@@ -51,6 +64,8 @@ export async function unwrap<T>(answer: Promise<Result<T>>): Promise<T> {
   } catch {
     throw new ServerError('The server does not answer. Check that Hieranome is running, then try again.')
   }
+  if (result.response.status === 401) signedOut.value++
+  if (result.response.status === 204) return undefined as T
   if (result.data === undefined || !result.response.ok)
     throw new ServerError(sentence(result.error, result.response))
   return result.data

@@ -1509,11 +1509,12 @@ export interface components {
     schemas: {
         /**
          * AboutOut
-         * @description What runs here.
+         * @description What runs here; ``guest`` is a made-up mailbox to connect, in the demo.
          */
         AboutOut: {
             /** Demo */
             demo: boolean;
+            guest: components["schemas"]["GuestOut"] | null;
             /** Version */
             version: string;
         };
@@ -1843,6 +1844,70 @@ export interface components {
             password: string;
         };
         /**
+         * FolderIn
+         * @description A folder to be made.
+         */
+        FolderIn: {
+            /** Title */
+            title: string;
+        };
+        /**
+         * FolderOut
+         * @description A folder of an archive: its name, its bytes, the bucket its name suggests (empty: left out).
+         */
+        FolderOut: {
+            /** Name */
+            name: string;
+            /** Size */
+            size: number;
+            /** Suggested */
+            suggested: string;
+        };
+        /**
+         * FollowIn
+         * @description Whether a folder is followed.
+         */
+        FollowIn: {
+            /** Followed */
+            followed: boolean;
+        };
+        /**
+         * FoundOut
+         * @description One page of what a line finds. ``sentence`` says what was understood, ``hints`` what may have been meant;
+         *     ``terms`` are its conditions where they simply hold together. ``total`` is exact unless there is more ``beyond``
+         *     it; only a first page counts.
+         */
+        FoundOut: {
+            /** Beyond */
+            beyond: boolean;
+            /** Hints */
+            hints: string[];
+            /** Messages */
+            messages: components["schemas"]["MessageOut"][];
+            /** Next */
+            next: string;
+            /** Sentence */
+            sentence: string;
+            /** Terms */
+            terms: components["schemas"]["TermOut"][];
+            /** Total */
+            total: number;
+        };
+        /**
+         * GuestOut
+         * @description The demo's mailbox that waits to be connected, at servers on this machine.
+         */
+        GuestOut: {
+            /** Address */
+            address: string;
+            /** Imap Port */
+            imap_port: number;
+            /** Secret */
+            secret: string;
+            /** Smtp Port */
+            smtp_port: number;
+        };
+        /**
          * HeaderOut
          * @description One header, decoded.
          */
@@ -1851,6 +1916,21 @@ export interface components {
             name: string;
             /** Value */
             value: string;
+        };
+        /**
+         * HistoryOut
+         * @description What the history tells: addresses that may be the owner's, who is answered, who is left unread, how many lists
+         *     write.
+         */
+        HistoryOut: {
+            /** Addresses */
+            addresses: components["schemas"]["AddressFoundOut"][];
+            /** Answered */
+            answered: components["schemas"]["PersonFoundOut"][];
+            /** Lists */
+            lists: number;
+            /** Unread */
+            unread: components["schemas"]["PersonFoundOut"][];
         };
         /**
          * IdentityIn
@@ -2024,10 +2104,7 @@ export interface components {
              * @default
              */
             error: string;
-            /**
-             * Missing
-             * @default []
-             */
+            /** Missing */
             missing: components["schemas"]["MessageOut"][];
             /**
              * State
@@ -2178,6 +2255,29 @@ export interface components {
             place: string;
             /** Share */
             share: number;
+        };
+        /**
+         * MailFolderOut
+         * @description A folder of a mailbox: its role, the place its mail stands in here, whether it is on the server, whether it is
+         *     followed, how many messages are known of it and how many it holds.
+         */
+        MailFolderOut: {
+            /** Followed */
+            followed: boolean;
+            /** Id */
+            id: number;
+            /** Known */
+            known: number;
+            /** Messages */
+            messages: number;
+            /** Name */
+            name: string;
+            /** Place */
+            place: string;
+            /** Present */
+            present: boolean;
+            /** Role */
+            role: string;
         };
         /**
          * MailboxOut
@@ -2906,94 +3006,6 @@ export interface components {
             /** Subject */
             subject: string;
         };
-        /**
-         * FolderIn
-         * @description A folder to be made.
-         */
-        hieranome__web__models__filing__FolderIn: {
-            /** Title */
-            title: string;
-        };
-        /**
-         * FolderIn
-         * @description Whether a folder is followed.
-         */
-        hieranome__web__models__mailboxes__FolderIn: {
-            /** Followed */
-            followed: boolean;
-        };
-        /**
-         * FolderOut
-         * @description A folder of a mailbox: its role, the place its mail stands in here, whether it is on the server, whether it is
-         *     followed, how many messages are known of it and how many it holds.
-         */
-        hieranome__web__models__mailboxes__FolderOut: {
-            /** Followed */
-            followed: boolean;
-            /** Id */
-            id: number;
-            /** Known */
-            known: number;
-            /** Messages */
-            messages: number;
-            /** Name */
-            name: string;
-            /** Place */
-            place: string;
-            /** Present */
-            present: boolean;
-            /** Role */
-            role: string;
-        };
-        /**
-         * FoundOut
-         * @description What the history tells: addresses that may be the owner's, who is answered, who is left unread, how many lists
-         *     write.
-         */
-        hieranome__web__models__mailboxes__FoundOut: {
-            /** Addresses */
-            addresses: components["schemas"]["AddressFoundOut"][];
-            /** Answered */
-            answered: components["schemas"]["PersonFoundOut"][];
-            /** Lists */
-            lists: number;
-            /** Unread */
-            unread: components["schemas"]["PersonFoundOut"][];
-        };
-        /**
-         * FoundOut
-         * @description One page of what a line finds. ``sentence`` says what was understood, ``hints`` what may have been meant;
-         *     ``terms`` are its conditions where they simply hold together. ``total`` is exact unless there is more ``beyond``
-         *     it; only a first page counts.
-         */
-        hieranome__web__models__search__FoundOut: {
-            /** Beyond */
-            beyond: boolean;
-            /** Hints */
-            hints: string[];
-            /** Messages */
-            messages: components["schemas"]["MessageOut"][];
-            /** Next */
-            next: string;
-            /** Sentence */
-            sentence: string;
-            /** Terms */
-            terms: components["schemas"]["TermOut"][];
-            /** Total */
-            total: number;
-        };
-        /**
-         * FolderOut
-         * @description A folder of an archive: its name, its bytes, the bucket its name suggests (empty: left out).
-         */
-        hieranome__web__models__sure__FolderOut: {
-            /** Name */
-            name: string;
-            /** Size */
-            size: number;
-            /** Suggested */
-            suggested: string;
-        };
     };
     responses: never;
     parameters: never;
@@ -3051,7 +3063,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["hieranome__web__models__sure__FolderOut"][];
+                    "application/json": components["schemas"]["FolderOut"][];
                 };
             };
             /** @description The request cannot be carried out as it was put */
@@ -3571,7 +3583,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["hieranome__web__models__filing__FolderIn"];
+                "application/json": components["schemas"]["FolderIn"];
             };
         };
         responses: {
@@ -4205,7 +4217,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["hieranome__web__models__mailboxes__FoundOut"];
+                    "application/json": components["schemas"]["HistoryOut"];
                 };
             };
             /** @description The request cannot be carried out as it was put */
@@ -4333,7 +4345,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["hieranome__web__models__mailboxes__FolderOut"][];
+                    "application/json": components["schemas"]["MailFolderOut"][];
                 };
             };
             /** @description The request cannot be carried out as it was put */
@@ -4359,7 +4371,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["hieranome__web__models__mailboxes__FolderIn"];
+                "application/json": components["schemas"]["FollowIn"];
             };
         };
         responses: {
@@ -4369,7 +4381,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["hieranome__web__models__mailboxes__FolderOut"][];
+                    "application/json": components["schemas"]["MailFolderOut"][];
                 };
             };
             /** @description The request cannot be carried out as it was put */
@@ -5235,7 +5247,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["hieranome__web__models__search__FoundOut"];
+                    "application/json": components["schemas"]["FoundOut"];
                 };
             };
             /** @description The request cannot be carried out as it was put */

@@ -1,9 +1,36 @@
 <script setup lang="ts">
-import type { Invitation } from '../api/client'
+import { ref, watch } from 'vue'
+import { client, unwrap, type Invitation, type Participation } from '../api/client'
+import { useLetters } from '../composables/letters'
+import { useTeaching } from '../composables/teaching'
 import { lasting } from '../lib/time'
 
-defineProps<{ invitation: Invitation }>()
+const props = defineProps<{ invitation: Invitation; number: number }>()
 const SHOWN = 8
+const ANSWERS: { answer: Participation; text: string }[] = [
+  { answer: 'accepted', text: 'I come' },
+  { answer: 'tentative', text: 'Maybe' },
+  { answer: 'declined', text: 'I do not come' },
+]
+
+const { put } = useLetters()
+const { show } = useTeaching()
+const given = ref('')
+
+watch(
+  () => props.number,
+  () => (given.value = ''),
+)
+
+async function reply(answer: Participation, text: string): Promise<void> {
+  const params = { path: { number: props.number } }
+  try {
+    put(await unwrap(client.POST('/api/messages/{number}/invitation', { params, body: { answer } })))
+    given.value = text
+  } catch (error) {
+    show((error as Error).message)
+  }
+}
 </script>
 
 <template>
@@ -38,5 +65,19 @@ const SHOWN = 8
         </dd>
       </template>
     </dl>
+    <p v-if="invitation.kind === 'Invitation' && invitation.organiser" class="invitation-answer">
+      <span v-if="given" role="status">Answered: {{ given }}.</span>
+      <template v-else>
+        <button
+          v-for="one in ANSWERS"
+          :key="one.answer"
+          type="button"
+          class="plain-button"
+          @click="reply(one.answer, one.text)"
+        >
+          {{ one.text }}
+        </button>
+      </template>
+    </p>
   </section>
 </template>

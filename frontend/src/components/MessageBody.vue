@@ -49,7 +49,7 @@ function fit(): void {
 
 <template>
   <div class="message-body">
-    <InvitationCard v-if="opened.invitation" :invitation="opened.invitation" />
+    <InvitationCard v-if="opened.invitation" :invitation="opened.invitation" :number="number" />
     <AttachmentList v-if="opened.parts.length" :number="number" :parts="opened.parts" />
     <p v-if="opened.blocked && !pictures" class="reading-blocked">
       {{ opened.blocked }} {{ opened.blocked === 1 ? 'picture' : 'pictures' }} from elsewhere not loaded.

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, nextTick, toRef, watch } from 'vue'
-import { useVerbs } from '../composables/actions'
+import { keyFor, useVerbs } from '../composables/actions'
+import { useLetters } from '../composables/letters'
 import { useOpened } from '../composables/opened'
 import { usePlaces } from '../composables/places'
 import { look } from '../composables/settings'
@@ -22,7 +23,14 @@ const { opened, failed, waiting, pictures, showPictures, alwaysPictures, vouch }
 const low = computed(() => [...(opened.value?.low ?? [])].sort((a, b) => b.share - a.share))
 const weighed = computed(() => opened.value?.message.decided_by !== 'own')
 
-useVerbs({ pictures: showPictures })
+const { begin } = useLetters()
+
+useVerbs({
+  pictures: showPictures,
+  reply: () => begin('reply', props.number),
+  'reply-all': () => begin('reply_all', props.number),
+  forward: () => begin('forward', props.number),
+})
 watch(
   () => opened.value?.message.id,
   () => void nextTick(() => document.querySelector('.reading')?.scrollTo({ top: 0 })),
@@ -50,6 +58,22 @@ watch(
           </button>
         </div>
         <MessageHead :opened="opened" @vouch="vouch" />
+        <p class="reading-answer" role="group" aria-label="Answer">
+          <button type="button" class="plain-button" @click="begin('reply', number)">
+            Reply <kbd v-if="keyFor('reply')">{{ keyFor('reply') }}</kbd>
+          </button>
+          <button
+            v-if="opened.to.length + opened.cc.length > 1"
+            type="button"
+            class="plain-button"
+            @click="begin('reply_all', number)"
+          >
+            Reply to all <kbd v-if="keyFor('reply-all')">{{ keyFor('reply-all') }}</kbd>
+          </button>
+          <button type="button" class="plain-button" @click="begin('forward', number)">
+            Forward <kbd v-if="keyFor('forward')">{{ keyFor('forward') }}</kbd>
+          </button>
+        </p>
       </header>
       <template v-if="weighed">
         <div class="reading-score">

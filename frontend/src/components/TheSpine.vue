@@ -4,6 +4,7 @@ import { computed, ref } from 'vue'
 import { useRoute } from 'vue-router'
 import { keyFor, run } from '../composables/actions'
 import { useStatus } from '../composables/events'
+import { useMailboxes } from '../composables/mailboxes'
 import { noticeOf, usePlaces } from '../composables/places'
 import DeliveryControl from './DeliveryControl.vue'
 import SpineIcon from './SpineIcon.vue'
@@ -11,11 +12,13 @@ import SpineIcon from './SpineIcon.vue'
 const emit = defineEmits<{ help: [] }>()
 
 const MINUTE = 60_000
-const DROPS = ['archive', 'trash']
+const DROPS = ['archive', 'junk', 'trash']
 const route = useRoute()
 const here = computed(() => route.meta.within ?? route.name)
 const { connected } = useStatus()
 const { band, quiet, folders } = usePlaces()
+const { mailboxes } = useMailboxes()
+const failing = computed(() => mailboxes.value.some((one) => one.error))
 const now = useNow({ interval: MINUTE })
 const over = ref('')
 const waiting = computed(() =>
@@ -26,6 +29,7 @@ const waiting = computed(() =>
 const calm = computed(() => [...quiet.value, ...folders.value])
 const entries = [
   { name: 'mail', to: '/in/desk', title: 'Desk', icon: 'desk' },
+  { name: 'letters', to: '/letters', title: 'Letters', icon: 'letters' },
   { name: 'search', to: '/search', title: 'Search', icon: 'search' },
   { name: 'settings', to: '/settings', title: 'Settings', icon: 'settings' },
 ] as const
@@ -71,6 +75,11 @@ function dropped(name: string): void {
           @dragleave="over = ''"
           @drop.prevent="dropped(place.name)"
           >{{ place.title }}</RouterLink
+        >
+      </li>
+      <li>
+        <RouterLink to="/mailboxes" :class="{ here: here === 'mailboxes', troubled: failing }"
+          >Mailboxes<span v-if="failing" class="visually-hidden">, one cannot be reached</span></RouterLink
         >
       </li>
       <li><RouterLink to="/journal" :class="{ here: here === 'journal' }">Journal</RouterLink></li>

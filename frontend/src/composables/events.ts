@@ -1,9 +1,10 @@
 // One stream of events keeps counts, lists and imports at what the server knows.
 import { useQueryClient } from '@tanstack/vue-query'
 import { useEventListener } from '@vueuse/core'
-import { onScopeDispose, readonly, ref } from 'vue'
+import { onScopeDispose, readonly, ref, watch, type Ref } from 'vue'
 import type { ImportJob, Message, Places } from '../api/client'
 import { changeIn, putIn, refreshLists } from './messages'
+import { openStream, type Stream } from '../lib/stream'
 import { setCounts } from './places'
 
 const connected = ref(true)
@@ -27,30 +28,27 @@ export function useStatus() {
   }
 }
 
-/** Listens as long as the calling scope lives. The browser comes back by itself and resumes. */
-export function useEvents(): void {
+/** Listens as long as the calling scope lives and somebody is signed in. */
+export function useEvents(inside: Readonly<Ref<boolean>>): void {
   const queries = useQueryClient()
-  const acts: [string, (event: Event) => void][] = []
-  let source: EventSource | null = null
+  const acts = new Map<string, (data: unknown) => void>()
+  let stream: Stream | null = null
   let revision = 0
 
   function on<T>(kind: string, act: (data: T) => void): void {
-    acts.push([kind, (event) => act(JSON.parse((event as MessageEvent<string>).data) as T)])
+    acts.set(kind, act as (data: unknown) => void)
   }
 
   function open(): void {
-    source = new EventSource('/api/events')
-    source.addEventListener('open', () => (connected.value = true))
-    source.addEventListener('error', () => (connected.value = false))
-    for (const [kind, act] of acts) source.addEventListener(kind, act)
+    if (inside.value && !stream) stream = openStream('/api/events', acts, connected)
   }
 
   function close(): void {
-    source?.close()
-    source = null
+    stream?.close()
+    stream = null
   }
 
-  // A page kept aside by the browser must not hold a connection: there are few of them per host.
+  // A page kept aside by the browser must not hold the stream: another page shall have it.
   function reopen(event: PageTransitionEvent): void {
     if (!event.persisted) return
     open()
@@ -89,7 +87,10 @@ export function useEvents(): void {
   })
   on<Progress>('rebuild', (now) => (rebuilding.value = now.done < now.of ? now : null))
   on<Progress & { state: string }>('trial', (now) => (trying.value = now))
-  open()
+  on('account', () => void queries.invalidateQueries({ queryKey: ['mailboxes'] }))
+  on('letters', () => void queries.invalidateQueries({ queryKey: ['letters'] }))
+  on('proposals', () => void queries.invalidateQueries({ queryKey: ['elsewhere'] }))
+  watch(inside, (yes) => (yes ? open() : close()), { immediate: true })
   useEventListener(window, 'pagehide', close)
   useEventListener(window, 'pageshow', reopen)
   onScopeDispose(close)

@@ -2,7 +2,9 @@
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { client, unwrap } from '../api/client'
+import ElsewhereAsk from '../components/ElsewhereAsk.vue'
 import FlowBand from '../components/FlowBand.vue'
+import JunkDoubts from '../components/JunkDoubts.vue'
 import ListHead from '../components/ListHead.vue'
 import WorkBench from '../components/WorkBench.vue'
 import YourCall from '../components/YourCall.vue'
@@ -21,6 +23,7 @@ const EMPTY: Record<string, string> = {
   sent: 'Nothing sent yet. Your own mail stands here.',
   drafts: 'No drafts. What you begin to write will wait here.',
   trash: 'The Trash is empty.',
+  junk: 'Nothing in Junk. What your provider catches stands here, and what it may have caught wrongly is shown.',
 }
 const ASKED_AT_ONCE = 3
 
@@ -117,6 +120,8 @@ useVerbs({
       />
     </template>
     <template #ahead="{ open, put }">
+      <ElsewhereAsk v-if="place === 'desk'" />
+      <JunkDoubts v-if="place === 'junk'" @open="open" />
       <YourCall
         v-if="asked.length"
         :messages="asked"
@@ -132,7 +137,8 @@ useVerbs({
     <template #empty>
       <p>{{ unreadOnly ? 'Nothing unread here.' : (EMPTY[place] ?? 'Nothing here yet.') }}</p>
       <p v-if="isNew">
-        There is no mail yet. <RouterLink to="/bring-in">Bring in a mailbox</RouterLink> to begin.
+        There is no mail yet. <RouterLink to="/connect">Connect a mailbox</RouterLink>, or
+        <RouterLink to="/bring-in">bring in files</RouterLink>, to begin.
       </p>
     </template>
   </WorkBench>

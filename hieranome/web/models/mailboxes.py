@@ -49,7 +49,7 @@ class ProbeOut(Answer):
     abilities: list[str]
 
 
-class FolderOut(Answer):
+class MailFolderOut(Answer):
     """A folder of a mailbox: its role, the place its mail stands in here, whether it is on the server, whether it is
     followed, how many messages are known of it and how many it holds."""
 
@@ -63,7 +63,7 @@ class FolderOut(Answer):
     messages: int
 
 
-class FolderIn(BaseModel):
+class FollowIn(BaseModel):
     """Whether a folder is followed."""
 
     followed: bool
@@ -147,7 +147,7 @@ class AddressFoundOut(Answer):
     messages: int
 
 
-class FoundOut(Answer):
+class HistoryOut(Answer):
     """What the history tells: addresses that may be the owner's, who is answered, who is left unread, how many lists
     write."""
 

@@ -21,9 +21,8 @@ from hieranome.web.models.mailboxes import (
     DoubtedOut,
     ElsewhereIn,
     ElsewhereOut,
-    FolderIn,
-    FolderOut,
-    FoundOut,
+    FollowIn,
+    HistoryOut,
     KeepersOut,
     LearnedOut,
     LeaveIn,
@@ -31,6 +30,7 @@ from hieranome.web.models.mailboxes import (
     ListedOut,
     MailboxesOut,
     MailboxOut,
+    MailFolderOut,
     PersonFoundOut,
     ProbeOut,
     ProposedOut,
@@ -161,13 +161,13 @@ def look_now(served: ServedDep, number: int) -> MailboxOut:
 
 
 @router.get("/mailboxes/{number}/folders")
-def list_mailbox_folders(room: RoomDep, number: int) -> list[FolderOut]:
+def list_mailbox_folders(room: RoomDep, number: int) -> list[MailFolderOut]:
     """The folders of a mailbox."""
     accounts.get(room.reader(), number)
     db = room.reader()
     return [
-        FolderOut(
-            **{name: getattr(one, name) for name in FolderOut.model_fields if name != "known"},
+        MailFolderOut(
+            **{name: getattr(one, name) for name in MailFolderOut.model_fields if name != "known"},
             known=len(copies.uids(db, one.id)),
         )
         for one in accounts.folders(db, number)
@@ -175,7 +175,7 @@ def list_mailbox_folders(room: RoomDep, number: int) -> list[FolderOut]:
 
 
 @router.put("/mailboxes/{number}/folders/{folder}")
-def follow_folder(room: RoomDep, number: int, folder: int, wanted: FolderIn) -> list[FolderOut]:
+def follow_folder(room: RoomDep, number: int, folder: int, wanted: FollowIn) -> list[MailFolderOut]:
     """Follow a folder, or leave it alone."""
     found = accounts.folder(room.reader(), folder)
     if found.account != number or found.role in ("inbox", "bucket"):
@@ -195,10 +195,10 @@ def show_proposal(room: RoomDep, number: int) -> ProposedOut:
 
 
 @router.get("/mailboxes/found")
-def show_found(room: RoomDep) -> FoundOut:
+def show_found(room: RoomDep) -> HistoryOut:
     """What the history tells: whose addresses, who is answered, who is not read."""
     told = finding.found(room)
-    return FoundOut(
+    return HistoryOut(
         addresses=[AddressFoundOut(address=address, messages=count) for address, count in told.addresses],
         answered=[PersonFoundOut.model_validate(one) for one in told.answered],
         unread=[PersonFoundOut.model_validate(one) for one in told.unread],

@@ -1,0 +1,78 @@
+<script setup lang="ts">
+import { useQuery, useQueryClient } from '@tanstack/vue-query'
+import { ref } from 'vue'
+import { client, unwrap } from '../api/client'
+
+const props = defineProps<{ live: boolean }>()
+const LIVE = 2_000
+const HOUR = 60
+
+const queries = useQueryClient()
+const { data: found } = useQuery({
+  queryKey: ['history'],
+  queryFn: () => unwrap(client.GET('/api/mailboxes/found')),
+  refetchInterval: () => (props.live ? LIVE : false),
+})
+const { data: settings } = useQuery({
+  queryKey: ['settings'],
+  queryFn: () => unwrap(client.GET('/api/settings')),
+})
+const problem = ref('')
+
+async function mine(address: string): Promise<void> {
+  const owner_addresses = [...(settings.value?.owner_addresses ?? []), address]
+  try {
+    queries.setQueryData(
+      ['settings'],
+      await unwrap(client.PUT('/api/settings', { body: { owner_addresses } })),
+    )
+    await queries.invalidateQueries({ queryKey: ['history'] })
+  } catch (error) {
+    problem.value = (error as Error).message
+  }
+}
+
+function delay(minutes: number): string {
+  if (!minutes) return ''
+  return minutes < HOUR ? `usually within ${minutes} min` : `usually within ${Math.round(minutes / HOUR)} h`
+}
+</script>
+
+<template>
+  <section v-if="found" class="history" aria-label="What the history tells">
+    <h2>What your history tells</h2>
+    <p v-if="problem" class="page-problem" role="alert">{{ problem }}</p>
+    <div v-if="found.addresses.length" class="history-own">
+      <h3>Are these yours too?</h3>
+      <ul>
+        <li v-for="one in found.addresses" :key="one.address">
+          <bdi>{{ one.address }}</bdi> <span class="note">{{ one.messages }} messages were sent to it</span>
+          <button type="button" class="plain-button" @click="mine(one.address)">Mine</button>
+        </li>
+      </ul>
+    </div>
+    <div class="history-people">
+      <div>
+        <h3>You answer</h3>
+        <ul>
+          <li v-for="one in found.answered" :key="one.address">
+            <bdi>{{ one.address }}</bdi>
+            <span class="note">{{ one.answered }} of {{ one.received }}, {{ delay(one.minutes) }}</span>
+          </li>
+          <li v-if="!found.answered.length" class="note">Nobody so far.</li>
+        </ul>
+      </div>
+      <div>
+        <h3>You leave unread</h3>
+        <ul>
+          <li v-for="one in found.unread" :key="one.address">
+            <bdi>{{ one.address }}</bdi>
+            <span class="note">{{ one.received - one.read }} of {{ one.received }}</span>
+          </li>
+          <li v-if="!found.unread.length" class="note">Nobody so far.</li>
+        </ul>
+      </div>
+    </div>
+    <p class="note">{{ found.lists }} mailing lists write to you.</p>
+  </section>
+</template>

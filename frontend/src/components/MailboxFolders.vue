@@ -1,0 +1,63 @@
+<script setup lang="ts">
+import { useQuery, useQueryClient } from '@tanstack/vue-query'
+import { computed, ref } from 'vue'
+import { client, unwrap, type Mailbox } from '../api/client'
+import { usePlaces } from '../composables/places'
+
+const props = defineProps<{ mailbox: Mailbox }>()
+const queries = useQueryClient()
+const { titles } = usePlaces()
+const key = computed(() => ['mailboxes', 'folders', props.mailbox.id])
+const params = { path: { number: props.mailbox.id } }
+const { data } = useQuery({
+  queryKey: key,
+  queryFn: () => unwrap(client.GET('/api/mailboxes/{number}/folders', { params })),
+})
+const problem = ref('')
+const fixed = (role: string) => role === 'inbox' || role === 'bucket'
+
+async function follow(folder: number, followed: boolean): Promise<void> {
+  const path = { number: props.mailbox.id, folder }
+  try {
+    const now = await unwrap(
+      client.PUT('/api/mailboxes/{number}/folders/{folder}', { params: { path }, body: { followed } }),
+    )
+    queries.setQueryData(key.value, now)
+  } catch (error) {
+    problem.value = (error as Error).message
+  }
+}
+</script>
+
+<template>
+  <p v-if="problem" class="page-problem" role="alert">{{ problem }}</p>
+  <table class="ledger narrow">
+    <thead>
+      <tr>
+        <th>On the server</th>
+        <th>Here</th>
+        <th class="number">Messages</th>
+        <th>Followed</th>
+      </tr>
+    </thead>
+    <tbody>
+      <tr v-for="one in data" :key="one.id">
+        <td>
+          <bdi>{{ one.name }}</bdi>
+        </td>
+        <td>{{ titles[one.place] ?? one.place }}</td>
+        <td class="number">{{ one.present ? one.known : 'made when needed' }}</td>
+        <td>
+          <input
+            type="checkbox"
+            class="form-check-input"
+            :checked="one.followed"
+            :disabled="fixed(one.role)"
+            :aria-label="`Follow ${one.name}`"
+            @change="follow(one.id, ($event.target as HTMLInputElement).checked)"
+          />
+        </td>
+      </tr>
+    </tbody>
+  </table>
+</template>

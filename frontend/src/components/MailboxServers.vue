@@ -1,0 +1,54 @@
+<script setup lang="ts">
+import { ref } from 'vue'
+import { client, unwrap, type Mailbox, type Servers } from '../api/client'
+import ServersForm from './ServersForm.vue'
+
+const props = defineProps<{ mailbox: Mailbox; keepers: { keyring: boolean; sealed: boolean } }>()
+const emit = defineEmits<{ done: [] }>()
+
+const { address, name, user, bearer, imap_host, imap_port, imap_security } = props.mailbox
+const { smtp_host, smtp_port, smtp_security } = props.mailbox
+const wanted = ref<Servers>({
+  address,
+  name,
+  user,
+  bearer,
+  secret: '',
+  kept: props.mailbox.kept ?? 'file',
+  imap_host,
+  imap_port,
+  imap_security,
+  smtp_host,
+  smtp_port,
+  smtp_security,
+})
+const problem = ref('')
+const busy = ref(false)
+
+async function save(): Promise<void> {
+  busy.value = true
+  problem.value = ''
+  try {
+    const params = { path: { number: props.mailbox.id } }
+    const body = { ...wanted.value, secret: wanted.value.secret || null }
+    await unwrap(client.PUT('/api/mailboxes/{number}', { params, body }))
+    emit('done')
+  } catch (error) {
+    problem.value = (error as Error).message
+  } finally {
+    busy.value = false
+  }
+}
+</script>
+
+<template>
+  <form class="settings wide" @submit.prevent="save">
+    <ServersForm v-model="wanted" :keepers="keepers" known />
+    <p v-if="problem" class="page-problem" role="alert">{{ problem }}</p>
+    <p>
+      <button type="submit" class="strong-button" :disabled="busy">
+        {{ busy ? 'Trying …' : 'Try and keep' }}
+      </button>
+    </p>
+  </form>
+</template>

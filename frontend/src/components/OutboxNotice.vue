@@ -1,0 +1,43 @@
+<script setup lang="ts">
+import { useNow } from '@vueuse/core'
+import { computed } from 'vue'
+import { useRoute } from 'vue-router'
+import { useLetters } from '../composables/letters'
+
+const SECOND = 1_000
+const SOON = 15
+
+const route = useRoute()
+const { letters, takeBack } = useLetters()
+const now = useNow({ interval: SECOND })
+const seconds = computed(() => now.value.getTime() / SECOND)
+const going = computed(() =>
+  letters.value.filter((one) => one.state === 'waiting' && !one.tries && one.due_at - seconds.value < SOON),
+)
+const stuck = computed(() =>
+  letters.value.filter(
+    (one) =>
+      one.id !== Number(route.params.letter || 0) &&
+      (one.state === 'unsure' || (one.error && ['waiting', 'draft'].includes(one.state))),
+  ),
+)
+</script>
+
+<template>
+  <div v-if="going.length || stuck.length" class="outbox" role="group" aria-label="Outbox">
+    <p v-for="one in going" :key="one.id">
+      <span role="status"
+        >“<bdi>{{ one.subject || '(no subject)' }}</bdi
+        >” goes in {{ Math.max(0, Math.round(one.due_at - seconds)) }} s.</span
+      >
+      <button type="button" class="plain-button" @click="takeBack(one.id)">Take it back</button>
+    </p>
+    <p v-for="one in stuck" :key="one.id">
+      <span role="alert"
+        >“<bdi>{{ one.subject || '(no subject)' }}</bdi
+        >” {{ one.state === 'unsure' ? 'may have gone or not.' : 'did not go.' }}</span
+      >
+      <RouterLink :to="`/letters/${one.id}`" class="plain-button">See why</RouterLink>
+    </p>
+  </div>
+</template>

@@ -1,0 +1,194 @@
+<script setup lang="ts">
+import { useQuery, useQueryClient } from '@tanstack/vue-query'
+import { computed, ref, watch } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import { client, unwrap, type Probe, type Servers } from '../api/client'
+import HistoryFound from '../components/HistoryFound.vue'
+import ServersForm from '../components/ServersForm.vue'
+import WhereItGoes from '../components/WhereItGoes.vue'
+import { useMailboxes } from '../composables/mailboxes'
+
+const ROLES: Record<string, string> = {
+  inbox: 'the Desk',
+  sent: 'Sent',
+  drafts: 'Drafts',
+  archive: 'Archive',
+  junk: 'Junk',
+  trash: 'Trash',
+}
+const STEPS = ['Servers', 'What is there', 'Reading the history', 'Where mail would go']
+
+const route = useRoute()
+const router = useRouter()
+const queries = useQueryClient()
+const { mailboxes, keepers, refresh, route: setRouting, pause } = useMailboxes()
+const { data: about } = useQuery({ queryKey: ['about'], queryFn: () => unwrap(client.GET('/api/about')) })
+
+const wanted = ref<Servers>({
+  address: '',
+  name: '',
+  user: '',
+  bearer: false,
+  secret: '',
+  kept: 'file',
+  imap_host: '',
+  imap_port: 993,
+  imap_security: 'tls',
+  smtp_host: '',
+  smtp_port: 465,
+  smtp_security: 'tls',
+})
+const probed = ref<Probe | null>(null)
+const problem = ref('')
+const busy = ref(false)
+const account = computed(() => Number(route.params.account || 0))
+const mailbox = computed(() => mailboxes.value.find((one) => one.id === account.value))
+const read = computed(() => mailbox.value?.state === 'watching')
+const step = computed(() => (!account.value ? (probed.value ? 1 : 0) : read.value ? 3 : 2))
+const others = computed(() => probed.value?.folders.filter((one) => !ROLES[one.role]) ?? [])
+
+watch(keepers, (now) => (wanted.value.kept = now.keyring ? 'keyring' : now.sealed ? 'sealed' : 'file'), {
+  immediate: true,
+})
+watch(
+  about,
+  (now) => {
+    const guest = now?.guest
+    if (!guest || wanted.value.address) return
+    Object.assign(wanted.value, {
+      address: guest.address,
+      name: 'Maren Aldous, tours',
+      user: guest.address,
+      secret: guest.secret,
+      imap_host: '127.0.0.1',
+      imap_port: guest.imap_port,
+      imap_security: 'plain',
+      smtp_host: '127.0.0.1',
+      smtp_port: guest.smtp_port,
+      smtp_security: 'plain',
+    })
+  },
+  { immediate: true },
+)
+
+async function guarded(work: () => Promise<unknown>): Promise<void> {
+  busy.value = true
+  problem.value = ''
+  try {
+    await work()
+  } catch (error) {
+    problem.value = (error as Error).message
+  } finally {
+    busy.value = false
+  }
+}
+
+const probe = () =>
+  guarded(async () => {
+    probed.value = await unwrap(client.POST('/api/mailboxes/probe', { body: wanted.value }))
+  })
+const connect = () =>
+  guarded(async () => {
+    const made = await unwrap(client.POST('/api/mailboxes', { body: wanted.value }))
+    await refresh()
+    await router.replace({ name: 'connect', params: { account: String(made.id) } })
+  })
+const hold = () =>
+  guarded(async () => {
+    if (mailbox.value) await pause(mailbox.value, !mailbox.value.paused)
+  })
+const letRoute = () =>
+  guarded(async () => {
+    if (mailbox.value) await setRouting(mailbox.value, true)
+    void queries.invalidateQueries({ queryKey: ['places'] })
+    await router.push('/in/desk')
+  })
+</script>
+
+<template>
+  <div class="page">
+    <header class="page-head">
+      <h1>Connect a mailbox</h1>
+      <ol class="steps" aria-label="Steps">
+        <li v-for="(title, at) in STEPS" :key="title" :aria-current="at === step ? 'step' : undefined">
+          {{ title }}
+        </li>
+      </ol>
+    </header>
+    <p v-if="problem" class="page-problem" role="alert">{{ problem }}</p>
+    <form v-if="step === 0" class="settings wide" @submit.prevent="probe">
+      <p v-if="about?.guest" class="note">
+        This is a made-up mailbox on this machine; its servers run inside the demo. Press on to see it read.
+      </p>
+      <ServersForm v-model="wanted" :keepers="keepers" />
+      <p>
+        <button type="submit" class="strong-button" :disabled="busy">
+          {{ busy ? 'Trying …' : 'Try it' }}
+        </button>
+        <RouterLink to="/bring-in" class="beside">or bring in files instead</RouterLink>
+      </p>
+    </form>
+    <section v-else-if="step === 1 && probed" class="settings wide" aria-label="What is there">
+      <p>
+        {{ wanted.imap_host }} let you in. It holds
+        {{ probed.folders.reduce((sum, one) => sum + one.messages, 0) }} messages in
+        {{ probed.folders.length }} folders<template v-if="probed.abilities.length"
+          >; it {{ probed.abilities.slice(0, 4).join(', ') }}</template
+        >.
+      </p>
+      <table class="ledger narrow">
+        <thead>
+          <tr>
+            <th>Folder</th>
+            <th>Stands here as</th>
+            <th class="number">Messages</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="one in probed.folders" :key="one.name">
+            <td>
+              <bdi>{{ one.name }}</bdi>
+            </td>
+            <td>{{ ROLES[one.role] ?? 'a folder of yours, left alone' }}</td>
+            <td class="number">{{ one.messages }}</td>
+          </tr>
+        </tbody>
+      </table>
+      <p class="note">
+        All of it is read, newest first, and nothing is moved until you say so. The buckets will be folders
+        under “Hieranome” that every mail program shows{{
+          others.length ? '; folders of your own stay as they are' : ''
+        }}.
+      </p>
+      <p>
+        <button type="button" class="strong-button" :disabled="busy" @click="connect">
+          {{ busy ? 'Connecting …' : 'Connect and read' }}
+        </button>
+        <button type="button" class="quiet-button" @click="probed = null">Back</button>
+      </p>
+    </section>
+    <section v-else-if="mailbox && step === 2" class="settings wide" aria-label="Reading the history">
+      <p role="status">
+        {{
+          mailbox.state === 'weighing'
+            ? 'Everything is read; now it is weighed with what the history tells.'
+            : `Reading ${mailbox.address}, newest first: ${mailbox.done} of ${mailbox.total} messages.`
+        }}
+      </p>
+      <progress :value="mailbox.done" :max="Math.max(mailbox.total, 1)" aria-label="Reading" />
+      <p v-if="mailbox.error" class="page-problem" role="alert">{{ mailbox.error }}</p>
+      <p class="note">You can leave this page: it goes on by itself, and after a restart where it was.</p>
+      <p>
+        <button type="button" class="plain-button" @click="hold">
+          {{ mailbox.paused ? 'Go on' : 'Pause' }}
+        </button>
+      </p>
+      <HistoryFound :live="true" />
+    </section>
+    <template v-else-if="mailbox">
+      <WhereItGoes :mailbox="mailbox" :busy="busy" @on="letRoute" />
+      <HistoryFound :live="false" />
+    </template>
+    <p v-else class="note">There is no such mailbox. <RouterLink to="/connect">Connect one</RouterLink>.</p>
+  </div>
+</template>
