@@ -2,15 +2,17 @@
 import { useQuery } from '@tanstack/vue-query'
 import { useDebounceFn, useEventListener } from '@vueuse/core'
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
+import { useRouter } from 'vue-router'
 import { client, MARK, unwrap, type Letter } from '../api/client'
 import { useLetters } from '../composables/letters'
 import { bytes } from '../lib/time'
 import PeopleField from './PeopleField.vue'
 
 const props = defineProps<{ letter: Letter }>()
-const emit = defineEmits<{ sent: []; gone: [] }>()
+const emit = defineEmits<{ gone: [] }>()
 
 const PAUSE = 600
+const router = useRouter()
 const { put, send, throwAway } = useLetters()
 const { data: identities } = useQuery({
   queryKey: ['identities'],
@@ -82,7 +84,8 @@ async function goes(): Promise<void> {
     await send(props.letter.id)
   })
   busy.value = false
-  if (sent) emit('sent')
+  // What was answered is where the owner came from.
+  if (sent && props.letter.answers) router.back()
 }
 
 async function enclose(files: FileList | null | undefined): Promise<void> {

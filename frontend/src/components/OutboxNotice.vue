@@ -11,13 +11,17 @@ const route = useRoute()
 const { letters, takeBack } = useLetters()
 const now = useNow({ interval: SECOND })
 const seconds = computed(() => now.value.getTime() / SECOND)
+const open = computed(() => Number(route.params.letter || 0))
 const going = computed(() =>
-  letters.value.filter((one) => one.state === 'waiting' && !one.tries && one.due_at - seconds.value < SOON),
+  letters.value.filter(
+    (one) =>
+      one.id !== open.value && one.state === 'waiting' && !one.tries && one.due_at - seconds.value < SOON,
+  ),
 )
 const stuck = computed(() =>
   letters.value.filter(
     (one) =>
-      one.id !== Number(route.params.letter || 0) &&
+      one.id !== open.value &&
       (one.state === 'unsure' || (one.error && ['waiting', 'draft'].includes(one.state))),
   ),
 )

@@ -3,6 +3,7 @@ import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { client, unwrap, type Probe, type Servers } from '../api/client'
+import BucketChoice from '../components/BucketChoice.vue'
 import HistoryFound from '../components/HistoryFound.vue'
 import ServersForm from '../components/ServersForm.vue'
 import WhereItGoes from '../components/WhereItGoes.vue'
@@ -160,6 +161,7 @@ const letRoute = () =>
           others.length ? '; folders of your own stay as they are' : ''
         }}.
       </p>
+      <BucketChoice />
       <p>
         <button type="button" class="strong-button" :disabled="busy" @click="connect">
           {{ busy ? 'Connecting …' : 'Connect and read' }}

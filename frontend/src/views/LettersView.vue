@@ -66,13 +66,7 @@ function close(): void {
       </p>
     </section>
     <section class="letters-open" aria-label="Open letter">
-      <LetterForm
-        v-if="letter?.state === 'draft'"
-        :key="letter.id"
-        :letter="letter"
-        @sent="close"
-        @gone="close"
-      />
+      <LetterForm v-if="letter?.state === 'draft'" :key="letter.id" :letter="letter" @gone="close" />
       <div v-else-if="letter" class="letters-fixed">
         <h2>
           <bdi>{{ title(letter) }}</bdi>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { ref } from 'vue'
 import type { Mailbox } from '../api/client'
+import IdentitySettings from '../components/IdentitySettings.vue'
 import MailboxFolders from '../components/MailboxFolders.vue'
 import MailboxServers from '../components/MailboxServers.vue'
 import { stateWords, useMailboxes } from '../composables/mailboxes'
@@ -8,6 +9,7 @@ import { exact, near } from '../lib/time'
 
 const { mailboxes, keepers, route, pause, look, refresh } = useMailboxes()
 const problem = ref('')
+const said = ref('')
 const opened = ref<{ id: number; what: 'servers' | 'folders' } | null>(null)
 
 async function guarded(work: () => Promise<unknown>): Promise<void> {
@@ -107,5 +109,7 @@ function isOpen(one: Mailbox, what: string): boolean {
         >Connect {{ mailboxes.length ? 'another' : 'a' }} mailbox</RouterLink
       >
     </p>
+    <IdentitySettings @said="(text) => (said = text)" />
+    <p role="status" class="page-said">{{ said }}</p>
   </div>
 </template>

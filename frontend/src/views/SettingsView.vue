@@ -5,7 +5,6 @@ import { client, unwrap, type Settings } from '../api/client'
 import BucketSettings from '../components/BucketSettings.vue'
 import EntrySettings from '../components/EntrySettings.vue'
 import EyeSettings from '../components/EyeSettings.vue'
-import IdentitySettings from '../components/IdentitySettings.vue'
 import KeySettings from '../components/KeySettings.vue'
 import PictureSettings from '../components/PictureSettings.vue'
 import SureSettings from '../components/SureSettings.vue'
@@ -63,7 +62,6 @@ async function save(change: Partial<Settings>): Promise<void> {
             <button type="submit" class="plain-button">Save addresses</button>
           </p>
         </form>
-        <IdentitySettings @said="(text) => (said = text)" />
         <PictureSettings @said="(text) => (said = text)" />
         <EntrySettings :demo="about?.demo ?? true" @said="(text) => (said = text)" />
       </div>
