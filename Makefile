@@ -59,6 +59,7 @@ bench: setup
 	$(BIN)/python bench/import.py
 	$(BIN)/python bench/api.py
 	$(BIN)/python bench/page.py
+	$(BIN)/python bench/mailbox.py
 
 wheel: setup
 	$(BIN)/python -m build --no-isolation --wheel

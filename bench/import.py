@@ -11,28 +11,20 @@ from __future__ import annotations
 import argparse
 import platform
 import resource
-import sqlite3
 import subprocess
 import sys
 import tempfile
 import time
-import zlib
-from collections.abc import Callable, Iterator
-from email.parser import BytesParser
-from email.policy import compat32
+from collections.abc import Iterator
 from pathlib import Path
 
-from hieranome.app.arrive import COMPRESSION
-from hieranome.core.facts import Owner
-from hieranome.core.features import extract
-from hieranome.core.groups import Context
-from hieranome.core.relations import Relations
+sys.path.insert(0, str(Path(__file__).parent.parent))
+
+from bench.stages import unavoidable
 from hieranome.demo import mailgen
 from hieranome.mail.mbox import read_mbox
-from hieranome.mail.reading import correspondents_text, read
 
 SLICE = 500
-PARSER = BytesParser(policy=compat32)
 
 
 def batches(path: Path) -> Iterator[list[bytes]]:
@@ -45,40 +37,6 @@ def batches(path: Path) -> Iterator[list[bytes]]:
                 batch = []
         if batch:
             yield batch
-
-
-def timed(work: Callable[[], object], stages: dict[str, float], name: str) -> object:
-    start = time.perf_counter()
-    result = work()
-    stages[name] = stages.get(name, 0.0) + time.perf_counter() - start
-    return result
-
-
-def unavoidable(path: Path, folder: Path) -> tuple[int, dict[str, float]]:
-    """Seconds of each stage over the whole file."""
-    stages: dict[str, float] = {}
-    context = Context(Owner.of("maren@quillmark.example"), Relations())
-    db = sqlite3.connect(folder / "bare.sqlite3", isolation_level=None)
-    db.execute("PRAGMA journal_mode = WAL")
-    db.execute("PRAGMA synchronous = NORMAL")
-    db.execute("CREATE VIRTUAL TABLE bare USING fts5 (subject, people, body, tokenize='unicode61 remove_diacritics 2')")
-    count = 0
-    for raws in batches(path):
-        count += len(raws)
-        timed(lambda raws=raws: [PARSER.parsebytes(raw) for raw in raws], stages, "standard-library parse")  # type: ignore[misc]
-        timed(lambda raws=raws: [zlib.compress(raw, COMPRESSION) for raw in raws], stages, "zlib")  # type: ignore[misc]
-        readings = [read(raw) for raw in raws]
-        rows = [(r.facts.subject, correspondents_text((r.facts.sender, *r.facts.recipients)), r.text) for r in readings]
-
-        def insert(rows: list[tuple[str, str, str]] = rows) -> None:
-            db.execute("BEGIN")
-            db.executemany("INSERT INTO bare VALUES (?, ?, ?)", rows)
-            db.execute("COMMIT")
-
-        timed(insert, stages, "bare FTS5 insert")
-        timed(lambda rs=readings: [extract(r.facts, context) for r in rs], stages, "feature extraction")  # type: ignore[misc]
-    db.close()
-    return count, stages
 
 
 def main() -> None:
@@ -95,7 +53,7 @@ def main() -> None:
         subprocess.run(command, check=True, stderr=subprocess.DEVNULL)
         imported = time.perf_counter() - start
         memory = resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss / 1024
-        count, stages = unavoidable(path, folder)
+        count, stages = unavoidable(batches(path), folder)
         total = sum(stages.values())
         size = path.stat().st_size / 1e6
         print(f"{platform.machine()}, Python {platform.python_version()}, {count:,} messages, {size:.0f} MB")

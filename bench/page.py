@@ -67,7 +67,9 @@ def main() -> None:
         data = arguments.data or Path(place, "data")
         fill(data, arguments.count)
         room = Mailroom(data)
-        server = uvicorn.Server(uvicorn.Config(build(Served.of(room, open_to_all=True)), host="127.0.0.1", port=0, log_level="error"))
+        server = uvicorn.Server(
+            uvicorn.Config(build(Served.of(room, open_to_all=True)), host="127.0.0.1", port=0, log_level="error")
+        )
         thread = threading.Thread(target=server.run, daemon=True)
         thread.start()
         while not server.started:
