@@ -35,7 +35,7 @@ def progress(room: Mailroom, account: int) -> Progress:
     done, total = 0, 0
     for folder in accounts.folders(db, account):
         if folder.followed and folder.present:
-            known = len(copies.uids(db, folder.id))
+            known = copies.count(db, folder.id)
             done += known
             total += max(folder.messages, known)
     return Progress(done, total)

@@ -144,12 +144,11 @@ def look_into(room: Mailroom, imap: Imap, folder: Folder) -> bool:
         renumber(room, imap, folder)
         folder = accounts.folder(room.reader(), folder.id)
         status = imap.select(folder.name)
-    known = {one.uid: one for one in copies.in_folder(room.reader(), folder.id) if one.uid is not None}
+    known = set(copies.uids(room.reader(), folder.id))
     here, flags = _standing(imap, folder, status, known)
-    gone = [one.id for uid, one in known.items() if uid not in here]
-    expected = _expected(room.reader(), folder)
-    new = sorted(uid for uid in here if uid not in known and uid not in expected)
-    changed = [(known[uid], told) for uid, told in flags.items() if uid in known and _differ(known[uid], told)]
+    gone = [one.id for one in copies.at(room.reader(), folder.id, known - here)]
+    new = sorted(here - known - _expected(room.reader(), folder))
+    changed = _changed(room.reader(), folder, flags)
     if gone or changed:
         with room.changing, room.store.atomic() as db:
             copies.lose(db, gone)
@@ -169,7 +168,7 @@ def look_into(room: Mailroom, imap: Imap, folder: Folder) -> bool:
     return bool(gone or changed or new)
 
 
-def _standing(imap: Imap, folder: Folder, status: Status, known: dict[int, Copy]) -> tuple[set[int], dict[int, Flags]]:
+def _standing(imap: Imap, folder: Folder, status: Status, known: set[int]) -> tuple[set[int], dict[int, Flags]]:
     """The UIDs that stand in the open folder, and the marks that were told of them."""
     if not (imap.condstore and folder.modseq and status.modseq):
         flags = imap.changes(0).flags
@@ -177,7 +176,7 @@ def _standing(imap: Imap, folder: Folder, status: Status, known: dict[int, Copy]
     found = imap.changes(folder.modseq)
     if found.gone is None:
         return set(imap.uids()), found.flags
-    here = (set(known) - set(found.gone)) | set(imap.uids(max(folder.uidnext - 1, 0)))
+    here = (known - set(found.gone)) | set(imap.uids(max(folder.uidnext - 1, 0)))
     if len(here) != status.messages:
         here = set(imap.uids())
     return here, found.flags
@@ -189,8 +188,15 @@ def _expected(db: sqlite3.Connection, folder: Folder) -> set[int]:
     return {row[0] for row in rows}
 
 
-def _differ(copy: Copy, told: Flags) -> bool:
-    return (copy.seen, copy.answered, copy.flagged) != (told.seen, told.answered, told.flagged)
+def _changed(db: sqlite3.Connection, folder: Folder, told: dict[int, Flags]) -> list[tuple[Copy, Flags]]:
+    """The copies whose marks the server tells otherwise than before."""
+    before = copies.marks(db, folder.id) if told else {}
+    changed = [
+        uid
+        for uid, flags in told.items()
+        if uid in before and before[uid] != (flags.seen, flags.answered, flags.flagged)
+    ]
+    return [(one, told[one.uid]) for one in copies.at(db, folder.id, changed) if one.uid is not None]
 
 
 def note_flags(room: Mailroom, db: sqlite3.Connection, copy: Copy, told: Flags) -> None:

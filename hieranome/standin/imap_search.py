@@ -35,7 +35,8 @@ class Search:
         tests = []
         while rest:
             tests.append(self._test(rest))
-        return [one for one in self._box.mail(self._folder) if one.uid in self._shown and all(t(one) for t in tests)]
+        shown = set(self._shown)
+        return [one for one in self._box.mail(self._folder) if one.uid in shown and all(t(one) for t in tests)]
 
     def _test(self, rest: list[Word]) -> Test:
         word = rest.pop(0)

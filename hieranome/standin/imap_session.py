@@ -301,15 +301,15 @@ class Session:
 
     def _status(self, name: str, items: list[Word]) -> bytes:
         state = self._postbox.folder(name)
-        mail = self._postbox.mail(name)
+        total, unseen, deleted, size = self._postbox.counts(name)
         values = {
-            b"MESSAGES": len(mail),
+            b"MESSAGES": total,
             b"UIDNEXT": state.uidnext,
             b"UIDVALIDITY": state.validity,
-            b"UNSEEN": sum("\\Seen" not in one.flags for one in mail),
+            b"UNSEEN": unseen,
             b"RECENT": 0,
-            b"SIZE": sum(one.size for one in mail),
-            b"DELETED": sum("\\Deleted" in one.flags for one in mail),
+            b"SIZE": size,
+            b"DELETED": deleted,
         }
         if self._can("CONDSTORE"):
             values[b"HIGHESTMODSEQ"] = state.modseq
@@ -419,7 +419,8 @@ class Session:
             gone = self._postbox.gone(self._folder, since)
             if gone:
                 await self._say(b"* VANISHED (EARLIER) " + ranges(gone).encode())
-        for one in self._postbox.mail(self._folder, since):
+        span = (min(wanted), max(wanted)) if wanted else (1, 0)
+        for one in self._postbox.mail(self._folder, since, *span):
             if one.uid in wanted:
                 if not self._read_only and any(_sets_seen(item) for item in items):
                     self._postbox.flag(self._folder, [one.uid], lambda flags: flags | {"\\Seen"})
@@ -479,7 +480,7 @@ class Session:
 
     async def _do_search(self, parsed: list[Word], *, by_uid: bool) -> bytes:
         found = Search(self._postbox, self._folder, self._shown).run(parsed)
-        told = [one.uid if by_uid else self._shown.index(one.uid) + 1 for one in found]
+        told = [one.uid if by_uid else bisect_left(self._shown, one.uid) + 1 for one in found]
         await self._say(b"* SEARCH" + b"".join(b" %d" % number for number in told))
         return b"OK done"
 
@@ -556,7 +557,8 @@ class Session:
         if state.modseq == self._told_modseq:
             return
         now = self._postbox.uids(self._folder)
-        await self._tell_gone([uid for uid in self._shown if uid not in set(now)])
+        still = set(now)
+        await self._tell_gone([uid for uid in self._shown if uid not in still])
         if len(now) != len(self._shown):
             self._shown = now
             await self._say(b"* %d EXISTS" % len(now))

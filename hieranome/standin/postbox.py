@@ -28,6 +28,7 @@ CREATE TABLE IF NOT EXISTS mail (folder TEXT NOT NULL, uid INTEGER NOT NULL, fla
     modseq INTEGER NOT NULL, at INTEGER NOT NULL, email_id TEXT NOT NULL, size INTEGER NOT NULL, raw BLOB NOT NULL,
     PRIMARY KEY (folder, uid)) WITHOUT ROWID;
 CREATE INDEX IF NOT EXISTS mail_by_modseq ON mail (folder, modseq);
+CREATE INDEX IF NOT EXISTS mail_by_flags ON mail (folder, flags, size);
 CREATE TABLE IF NOT EXISTS gone (folder TEXT NOT NULL, uid INTEGER NOT NULL, modseq INTEGER NOT NULL,
     PRIMARY KEY (folder, uid)) WITHOUT ROWID;
 """
@@ -172,13 +173,25 @@ class Postbox:
             mark = f"M{self._next('mail')}{hashlib.sha256(raw).hexdigest()[:12]}"
             return self._put(_name(name), frozenset(flags), stamp, mark, raw)
 
-    def mail(self, name: str, above_modseq: int = 0) -> list[Stored]:
-        """The messages of a folder by UID, those changed since a mod-sequence."""
+    def mail(self, name: str, above_modseq: int = 0, low: int = 0, high: int = 2**32) -> list[Stored]:
+        """The messages of a folder by UID, those changed since a mod-sequence, with UIDs from ``low`` to ``high``."""
+        where = "folder = ? AND uid BETWEEN ? AND ?" + (
+            " AND +modseq > ?" if low or not above_modseq else " AND modseq > ?"
+        )
         rows = self._all(
-            "SELECT uid, flags, modseq, at, email_id, size FROM mail WHERE folder = ? AND modseq > ? ORDER BY uid",
-            _name(name), above_modseq,
+            f"SELECT uid, flags, modseq, at, email_id, size FROM mail WHERE {where} ORDER BY uid",
+            _name(name), low, high, above_modseq,
         )  # fmt: skip
         return [Stored(uid, frozenset(flags.split()), *rest) for uid, flags, *rest in rows]
+
+    def counts(self, name: str) -> tuple[int, int, int, int]:
+        """How many messages a folder holds, how many are unseen, how many are marked deleted, and their bytes."""
+        row = self._row(
+            "SELECT count(*), coalesce(sum(instr(flags, '\\Seen') = 0), 0),"
+            " coalesce(sum(instr(flags, '\\Deleted') > 0), 0), coalesce(sum(size), 0) FROM mail WHERE folder = ?",
+            _name(name),
+        )
+        return int(row[0]), int(row[1]), int(row[2]), int(row[3])
 
     def uids(self, name: str) -> list[int]:
         """The UIDs of a folder, ascending."""

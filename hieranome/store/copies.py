@@ -88,6 +88,24 @@ def uids(db: sqlite3.Connection, folder: int) -> list[int]:
     return [row[0] for row in rows]
 
 
+def count(db: sqlite3.Connection, folder: int) -> int:
+    """How many copies stand in a folder."""
+    row = db.execute("SELECT count(*) FROM copies WHERE folder = ? AND uid IS NOT NULL", (folder,)).fetchone()
+    return int(row[0])
+
+
+def at(db: sqlite3.Connection, folder: int, wanted: Iterable[int]) -> list[Copy]:
+    """The copies that stand in a folder under these UIDs, by UID."""
+    where = "WHERE c.folder = ? AND c.uid IN (SELECT value FROM json_each(?)) ORDER BY c.uid"
+    return _select(db, where, folder, json.dumps(list(wanted)))
+
+
+def marks(db: sqlite3.Connection, folder: int) -> dict[int, tuple[bool, bool, bool]]:
+    """Seen, answered and flagged, as the server last told, of every copy in a folder, by UID."""
+    rows = db.execute("SELECT uid, seen, answered, flagged FROM copies WHERE folder = ? AND uid IS NOT NULL", (folder,))
+    return {row[0]: (bool(row[1]), bool(row[2]), bool(row[3])) for row in rows}
+
+
 def of_message(db: sqlite3.Connection, message: int) -> list[Copy]:
     """The copies of a message, oldest first."""
     return _select(db, "WHERE c.message = ? ORDER BY c.id", message)

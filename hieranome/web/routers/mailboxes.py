@@ -168,7 +168,7 @@ def list_mailbox_folders(room: RoomDep, number: int) -> list[MailFolderOut]:
     return [
         MailFolderOut(
             **{name: getattr(one, name) for name in MailFolderOut.model_fields if name != "known"},
-            known=len(copies.uids(db, one.id)),
+            known=copies.count(db, one.id),
         )
         for one in accounts.folders(db, number)
     ]
