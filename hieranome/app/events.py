@@ -57,6 +57,11 @@ class Events:
                 return None
             return list(self._kept)[len(self._kept) - missing :] if missing else []
 
+    @property
+    def listening(self) -> int:
+        """How many listen now."""
+        return len(self._wake)
+
     def listen(self, wake: Callable[[], None]) -> Callable[[], None]:
         """Call ``wake`` after every event; returns what ends it."""
         key = id(wake)

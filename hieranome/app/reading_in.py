@@ -59,6 +59,8 @@ def read_history(room: Mailroom, imap: Imap, account: int, stopped: Callable[[],
         room.events.publish("account", account=account)
         weigh_again(room, accounts.get(room.reader(), account).first_message)
         with room.changing, room.store.atomic() as db:
+            # That a message was answered may be known from Sent alone: the owner's marks stay as they are there.
+            copies.keep_marks(db, account)
             accounts.update(db, account, state="watching")
         room.events.publish("account", account=account)
         room.tell_counts()

@@ -135,7 +135,10 @@ def open_demo(
         accounts.update(db, account.id, imap_port=post.imap.port, smtp_port=post.smtp.port)
     served = Served.of(room, demo_delivery(mail, post, interval), demo=True, open_to_all=True)
     served.beside.append(post)
-    served.guest = Guest("tours@quillmark.example", SECRET, post.imap.port, post.smtp.port)
+    served.guest = Guest(TOURS, SECRET, post.imap.port, post.smtp.port)
+    if say is not None:
+        say(f"Any mail program can join in: IMAP 127.0.0.1:{post.imap.port}, SMTP :{post.smtp.port}, not encrypted,")
+        say(f"user {OWNER}, password {SECRET}.")
     return served
 
 

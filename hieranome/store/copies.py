@@ -191,6 +191,14 @@ def to_mark(db: sqlite3.Connection, account: int) -> list[tuple[Copy, bool, bool
     ]  # fmt: skip
 
 
+def keep_marks(db: sqlite3.Connection, account: int) -> None:
+    """Leave the marks on the server as they are, although more is known here."""
+    db.execute(
+        "UPDATE copies SET dirty = 0 WHERE dirty = 1 AND folder IN (SELECT id FROM folders WHERE account = ?)",
+        (account,),
+    )
+
+
 def anything_to_do(db: sqlite3.Connection, account: int) -> bool:
     """Whether the server is to be told anything."""
     row = db.execute(

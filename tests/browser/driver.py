@@ -13,7 +13,11 @@ from typing import Any, TypeVar
 
 import uvicorn
 from selenium import webdriver
-from selenium.common.exceptions import StaleElementReferenceException, WebDriverException
+from selenium.common.exceptions import (
+    ElementNotInteractableException,
+    StaleElementReferenceException,
+    WebDriverException,
+)
 from selenium.webdriver.chrome.service import Service
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
@@ -93,7 +97,7 @@ class Page:
         for key in keys:
             try:
                 self.browser.switch_to.active_element.send_keys(key)
-            except StaleElementReferenceException:
+            except (StaleElementReferenceException, ElementNotInteractableException):
                 self.browser.switch_to.active_element.send_keys(key)
 
     def subjects(self) -> list[str]:

@@ -11,6 +11,7 @@ from tests.browser.driver import BrowserCase, prefer_dark, resize
 AXE = Path(__file__).parent.parent.parent / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
 VIEWS = (
     "/in/desk", "/in/shelf", "/in/sent", "/search?line=freight", "/search", "/journal", "/bring-in", "/try", "/settings",
+    "/mailboxes", "/connect", "/leave/1", "/letters", "/in/junk",
 )  # fmt: skip
 LOOKS = (
     '{"reading":"below","density":"one"}',
@@ -41,13 +42,32 @@ class AccessTest(BrowserCase):
             for view in VIEWS:
                 with self.subTest(view=view, dark=dark):
                     page.go(view)
-                    page.await_("the view", lambda: page.all(".list .row-mail, .page h1, .list-note"))
+                    page.await_("the view", lambda: page.all(".list .row-mail, .page h1, .list-note, .letters h1"))
                     if page.all(".list .row-mail"):
                         self.js("document.activeElement.blur()")
                         page.press("j")
                         page.await_("the message", lambda: page.all(".reading-text, .reading-frame"))
                     self.assertEqual(self.violations(), [])
         prefer_dark(page.browser, False)
+
+    def test_axe_finds_nothing_in_a_letter(self) -> None:
+        """Neither in a draft with copies and people offered, nor while one waits to go."""
+        page = self.page
+        page.go("/letters")
+        page.await_("the view", lambda: page.all(".page h1, .letters h1"))
+        page.press("l")
+        page.one(".letter-form .quiet-button").click()
+        page.one(".letter-form input[role='combobox']").send_keys("an")
+        page.await_("people", lambda: page.all(".people-offered li"))
+        self.assertEqual(self.violations(), [])
+        page.go("/in/desk")
+        page.await_rows()
+        page.press("j")
+        page.await_("the message", lambda: page.all(".reading-answer"))
+        page.press("p")
+        page.one(".letter-form .strong-button").click()
+        page.await_("the way back", lambda: page.all(".outbox"))
+        self.assertEqual(self.violations(), [])
 
     def test_axe_finds_nothing_however_it_looks(self) -> None:
         """Neither below nor on a page of its own, neither dense nor bare, nor with everything opened up."""
@@ -170,7 +190,7 @@ class EmptyTest(BrowserCase):
         """With no mail every bucket says what will come, and the Desk how to begin."""
         page = self.page
         page.go("/")
-        page.await_("the way in", lambda: "Bring in a mailbox" in page.text())
+        page.await_("the way in", lambda: "Connect a mailbox" in page.text())
         for place in ("undecided", "shelf", "digest", "drain"):
             page.go_to(place)
             page.await_("what will come", lambda: page.all(".list-note"))

@@ -19,8 +19,8 @@ export function useEntry() {
       ? client.POST('/api/entry/first', { body: { code, password } })
       : client.POST('/api/entry', { body: { password } })
     const made = await unwrap(answer)
-    queries.clear()
     queries.setQueryData(['entry'], made)
+    await queries.resetQueries({ predicate: (one) => one.queryKey[0] !== 'entry' })
   }
 
   async function signOut(): Promise<void> {

@@ -42,7 +42,7 @@ function close(): void {
   <div class="letters">
     <section class="letters-list" aria-label="Drafts and outbox">
       <div class="list-head">
-        <h2>Letters</h2>
+        <h1>Letters</h1>
         <span class="list-count">{{ letters.length }} not sent</span>
         <button type="button" class="plain-button" @click="begin('new')">Write</button>
       </div>

@@ -1,0 +1,155 @@
+"""The history of a mailbox is read newest first, stops and goes on at any message, and is placed once it is known."""
+
+from __future__ import annotations
+
+from hieranome.app import mailboxes
+from hieranome.app.correct import correct
+from hieranome.app.finding import found
+from hieranome.app.reading_in import progress, read_history
+from hieranome.app.syncing import sync
+from hieranome.core.errors import ConnectionBroken
+from hieranome.demo import mailgen
+from hieranome.mail.imap import Flags, Imap
+from hieranome.store import accounts, copies
+from tests.app.mailbox_case import account_at, crlf
+from tests.mail.servers import LOGIN, Standin
+from tests.support import NOON, RoomCase, letter, offer
+
+COUNT = 450
+
+
+class Reading(RoomCase):
+    """A mailbox with a history, not read yet."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.standin = Standin()
+        self.addCleanup(self.standin.close)
+        for number, one in enumerate(mailgen.generate(COUNT, 3)):
+            folder = "Sent" if one.belongs == "sent" else "Archive" if number % 9 == 0 else "INBOX"
+            marks = ["\\Seen"] if one.read else []
+            self.standin.box.append(folder, one.raw, marks, one.at)
+        self.total = sum(len(self.standin.box.uids(f.name)) for f in self.standin.box.folders())
+        self.imap = self.connect()
+        self.account = mailboxes.add(self.room, account_at(self.standin), self.imap.folders()).id
+
+    def connect(self) -> Imap:
+        """A connection that is closed at the end."""
+        made = Imap.connect(self.standin.server, LOGIN, timeout=10)
+        self.addCleanup(made.close)
+        return made
+
+    def count(self) -> int:
+        """Messages stored here."""
+        return int(self.room.reader().execute("SELECT count(*) FROM messages").fetchone()[0])
+
+    def state_of(self) -> str:
+        """The state of the mailbox."""
+        return accounts.get(self.room.reader(), self.account).state
+
+    def test_all_of_it_stands_where_it_stood(self) -> None:
+        """Every message has one copy; filed mail is where it was filed; nothing waits; nothing was moved."""
+        before = {f.name: self.standin.box.uids(f.name) for f in self.standin.box.folders()}
+        self.assertTrue(read_history(self.room, self.imap, self.account))
+        self.assertEqual(self.count(), self.total)
+        self.assertEqual(progress(self.room, self.account).done, self.total)
+        rows = self.room.reader().execute("SELECT count(*) FROM messages WHERE decided_by = 'waiting'").fetchone()
+        self.assertEqual(rows[0], 0)
+        rows = self.room.reader().execute(
+            "SELECT count(*) FROM messages AS m JOIN copies AS c ON c.message = m.id"
+            " JOIN folders AS f ON f.id = c.folder WHERE f.role = 'archive' AND m.place <> 'archive'"
+        )
+        self.assertEqual(rows.fetchone()[0], 0)
+        self.assertFalse(sync(self.room, self.imap, self.account))
+        self.assertEqual({f.name: self.standin.box.uids(f.name) for f in self.standin.box.folders()}, before)
+
+    def test_it_stops_and_goes_on_newest_first(self) -> None:
+        """Stopped after a batch, what is there is the newest of the inbox; then it goes on to the end."""
+        looks = [0]
+
+        def stopped() -> bool:
+            looks[0] += 1
+            return looks[0] > 1
+
+        self.assertFalse(read_history(self.room, self.imap, self.account, stopped))
+        inbox = next(f for f in accounts.folders(self.room.reader(), self.account) if f.role == "inbox")
+        known = copies.uids(self.room.reader(), inbox.id)
+        self.assertEqual(known, self.standin.box.uids("INBOX")[-len(known) :])
+        self.assertLess(len(known), len(self.standin.box.uids("INBOX")))
+        self.assertEqual(self.state_of(), "reading")
+        self.reopen()
+        self.assertTrue(read_history(self.room, self.imap, self.account))
+        self.assertEqual(self.count(), self.total)
+
+    def test_a_connection_that_breaks_anywhere_costs_nothing(self) -> None:
+        """Broken again and again at other bytes, everything is read once in the end."""
+        broken = 0
+        for byte in range(120_000, 4_000_000, 250_000):
+            self.standin.imap.faults.drop_after = byte
+            try:
+                if read_history(self.room, self.imap, self.account):
+                    break
+            except ConnectionBroken:
+                broken += 1
+                self.imap.cut()
+                self.standin.imap.faults.drop_after = None
+                self.imap = self.connect()
+        self.assertGreater(broken, 0)
+        self.assertEqual(self.state_of(), "watching")
+        self.assertEqual(self.count(), self.total)
+        self.assertEqual(progress(self.room, self.account).done, self.total)
+
+    def test_what_arrives_while_it_is_read_is_routed_afterwards(self) -> None:
+        """Mail of that time is no history: it arrives."""
+        read_history(self.room, self.imap, self.account, lambda: True)
+        self.standin.box.append("INBOX", crlf(letter("Meanwhile", at=NOON)))
+        self.assertTrue(read_history(self.room, self.imap, self.account))
+        self.assertEqual(self.count(), self.total)
+        self.assertTrue(sync(self.room, self.imap, self.account))
+        row = (
+            self.room.reader().execute("SELECT place, decided_by FROM messages WHERE subject = 'Meanwhile'").fetchone()
+        )
+        self.assertEqual(row["decided_by"], "model")
+
+    def test_it_tells_who_is_answered(self) -> None:
+        """Own addresses that are not known as such, and correspondents, are found."""
+        read_history(self.room, self.imap, self.account)
+        told = found(self.room)
+        self.assertTrue(told.answered)
+        self.assertIn("tours@quillmark.example", [address for address, _ in told.addresses])
+        self.assertGreater(told.lists, 3)
+
+
+class TwoMailboxes(RoomCase):
+    """Two accounts, one Desk."""
+
+    def test_the_same_message_in_both_is_one_and_moves_in_both(self) -> None:
+        """It is judged once and has a copy in each; a verdict moves both, each within its own mailbox."""
+        standins = [Standin(), Standin()]
+        imaps = []
+        numbers = []
+        for standin, address in zip(standins, ("maren@quillmark.example", "tours@quillmark.example"), strict=True):
+            self.addCleanup(standin.close)
+            imap = Imap.connect(standin.server, LOGIN)
+            self.addCleanup(imap.close)
+            imap.append("INBOX", crlf(offer(1)), Flags(), NOON)
+            account = mailboxes.add(self.room, account_at(standin, address), imap.folders()).id
+            read_history(self.room, imap, account)
+            mailboxes.route(self.room, account, on=True)
+            imaps.append(imap)
+            numbers.append(account)
+        (message,) = [row[0] for row in self.room.reader().execute("SELECT id FROM messages")]
+        correct(self.room, [message], "digest")
+        for imap, account in zip(imaps, numbers, strict=True):
+            for _ in range(3):
+                sync(self.room, imap, account)
+        for standin in standins:
+            self.assertEqual(len(standin.box.uids("Hieranome/Digest")), 1)
+            self.assertEqual(standin.box.uids("INBOX"), [])
+        self.assertEqual(len(copies.of_message(self.room.reader(), message)), 2)
+        standins[0].box.move("Hieranome/Digest", standins[0].box.uids("Hieranome/Digest"), "INBOX")
+        for _ in range(3):
+            for imap, account in zip(imaps, numbers, strict=True):
+                sync(self.room, imap, account)
+        self.assertEqual(self.row(message).place, "desk")
+        self.assertEqual(len(standins[1].box.uids("INBOX")), 1)

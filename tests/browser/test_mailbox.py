@@ -1,0 +1,246 @@
+"""A mailbox connected, watched, written from and left, in the real interface; and the door before it."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from selenium.webdriver.remote.webelement import WebElement
+
+from hieranome.app import filing
+from hieranome.app.mailroom import Mailroom
+from hieranome.mail.imap import Imap
+from hieranome.standin.smtp_sink import SmtpSink
+from hieranome.store import lessons
+from hieranome.web.state import Served
+from tests.app.mailbox_case import crlf
+from tests.browser.driver import BrowserCase, Keys
+from tests.mail.servers import LOGIN, SECRET, USER, Standin
+from tests.support import NOON, OWNER, letter, offer
+
+ILSE = "Ilse Vann <vann@northpier.example>"
+
+
+class FormCase(BrowserCase):
+    """Helpers for forms."""
+
+    def fill(self, selector: str, text: str) -> None:
+        """Put a text into a field."""
+        field = self.page.one(selector)
+        field.send_keys(Keys.CONTROL, "a")
+        field.send_keys(text)
+
+    def button(self, text: str) -> WebElement:
+        """A button or link that begins so, once it can be pressed."""
+
+        def find() -> WebElement | None:
+            found = self.page.all("button, a")
+            return next((e for e in found if e.text.startswith(text) and e.is_enabled() and e.is_displayed()), None)
+
+        return self.page.await_(f"a button “{text}”", find)  # type: ignore[return-value]
+
+
+class MailboxTest(FormCase):
+    """From nothing to a mailbox that is left again."""
+
+    standin: Standin
+    sink: SmtpSink
+    other: Imap
+
+    @classmethod
+    def make(cls, folder: Path) -> Served:
+        cls.standin = Standin()
+        cls.addClassCleanup(cls.standin.close)
+        cls.sink = SmtpSink({USER: SECRET})
+        cls.sink.start()
+        cls.addClassCleanup(cls.sink.close)
+        cls.other = Imap.connect(cls.standin.server, LOGIN)
+        cls.addClassCleanup(cls.other.close)
+        for number in range(8):
+            cls.standin.box.append("INBOX", crlf(offer(number)))
+        cls.standin.box.append("INBOX", crlf(letter("Seating for the 19th", sender=ILSE)), ["\\Seen", "\\Answered"])
+        cls.standin.box.append("INBOX", crlf(letter("Rider questions", sender=ILSE, at=NOON + 50)))
+        return Served.of(Mailroom(folder), open_to_all=True, poll=0.3)
+
+    def count(self, folder: str) -> int:
+        """How many messages a folder holds on the server."""
+        return len(self.standin.box.uids(folder))
+
+    def test_1_connected_step_by_step(self) -> None:
+        """A wrong password is told in the form; then what is there, the reading, the proposal; nothing moves until then."""
+        page = self.page
+        page.go("/in/desk")
+        self.button("Connect a mailbox").click()
+        self.fill("#box-address", OWNER)
+        self.fill("#box-name", "Maren Aldous")
+        self.fill("#box-user", USER)
+        self.fill("#box-secret", "a-wrong-secret")
+        self.fill("[aria-label='IMAP server']", "127.0.0.1")
+        self.fill("[aria-label='IMAP port']", str(self.standin.imap.port))
+        self.fill("[aria-label='SMTP server']", "127.0.0.1")
+        self.fill("[aria-label='SMTP port']", str(self.sink.port))
+        for name in ("IMAP encryption", "SMTP encryption"):
+            page.one(f"[aria-label='{name}'] option[value='plain']").click()
+        self.button("Try it").click()
+        page.await_("the refusal", lambda: "does not let maren in" in page.text())
+        self.assertEqual(page.one("#box-user").get_attribute("value"), USER)
+        self.fill("#box-secret", SECRET)
+        self.button("Try it").click()
+        page.await_("what is there", lambda: "10 messages" in page.text())
+        self.button("Connect and read").click()
+        page.await_("the proposal", lambda: "Of your newest 10 messages" in page.text())
+        self.assertEqual(self.count("INBOX"), 10)
+        self.button("Let it route").click()
+        page.await_("the Desk", lambda: "/in/desk" in page.browser.current_url)
+        page.await_("the moves", self.moved)
+
+    def moved(self) -> bool:
+        """Whether the server has every message in the folder of its place."""
+        rows = self.served.room.reader().execute(
+            "SELECT count(*) FROM copies AS c JOIN folders AS f ON f.id = c.folder JOIN messages AS m ON m.id = c.message"
+            " WHERE m.decided_by = 'model' AND f.place <> iif(m.place = 'undecided', 'desk', m.place)"
+        )
+        return int(rows.fetchone()[0]) == 0
+
+    def test_2_a_move_in_another_program_shows_here(self) -> None:
+        """It is a lesson, with a line in the journal, and the list follows."""
+        page = self.page
+        self.standin.box.append("INBOX", crlf(letter("Carnet for the timpani", sender=ILSE, at=NOON + 90)))
+        page.go("/search?line=carnet")
+        page.await_row("Carnet for the timpani")
+        before = len(lessons.teaching(self.served.room.reader()))
+        folder = next(f.name for f in self.standin.box.folders() if self.holds(f.name, b"Carnet for the timpani"))
+        uid = max(self.standin.box.uids(folder))
+        if not any(one.name == "Hieranome/Drain" for one in self.standin.box.folders()):
+            self.standin.box.create("Hieranome/Drain")
+        self.standin.box.move(folder, [uid], "Hieranome/Drain")
+        page.await_("the lesson", lambda: len(lessons.teaching(self.served.room.reader())) == before + 1)
+        page.go("/journal")
+        page.await_("the line", lambda: "in another program" in page.text())
+
+    def holds(self, folder: str, part: bytes) -> bool:
+        """Whether a folder's newest message holds these bytes."""
+        uids = self.standin.box.uids(folder)
+        return bool(uids) and part in self.standin.box.raw(folder, uids[-1])
+
+    def test_3_a_reply_is_written_taken_back_and_sent(self) -> None:
+        """By keyboard: the quote stands below, the way back holds it, and then it goes once."""
+        page = self.page
+        page.go("/search?line=rider")
+        page.open("Rider questions")
+        page.press("p")
+        text = page.one(".letter-text")
+        self.assertIn("> Can you confirm the risers today?", text.get_attribute("value"))
+        page.press("Yes, both of them.")
+        page.press(Keys.CONTROL + Keys.ENTER)
+        page.await_("the outbox", lambda: page.all(".outbox button"))
+        page.one(".outbox button").click()
+        page.await_("the draft", lambda: page.all(".letter-text"))
+        self.assertEqual(self.sink.taken, [])
+        self.assertTrue(page.one(".letter-text").get_attribute("value").startswith("Yes, both of them."))
+        page.press(Keys.CONTROL + Keys.ENTER)
+        page.await_("the sending", lambda: self.sink.taken, 30)
+        self.assertEqual(len(self.sink.taken), 1)
+        self.assertEqual(self.sink.taken[0].recipients, ["vann@northpier.example"])
+        page.await_("the copy in Sent", lambda: self.count("Sent") == 1)
+
+    def test_4_a_new_letter_with_a_file_and_a_completed_address(self) -> None:
+        """The address is offered by name; a file goes along; what is no address is told and nothing is lost."""
+        page = self.page
+        page.go("/letters")
+        self.button("Write").click()
+        field = page.one(".letter-form input[role='combobox']")
+        field.send_keys("vann")
+        page.await_("the offer", lambda: page.all(".people-offered li"))
+        field.send_keys(Keys.ARROW_DOWN, Keys.ENTER)
+        self.assertEqual(field.get_attribute("value"), '"Ilse Vann" <vann@northpier.example>, ')
+        field.send_keys("nobody")
+        page.one("#letter-subject").send_keys("The plan")
+        attached = Path(self.served.room.store.folder) / "plan.txt"
+        attached.write_text("stage left")
+        page.one(".letter-acts input[type='file']").send_keys(str(attached))
+        page.await_("the file", lambda: "plan.txt" in page.one(".letter-files").text)
+        self.button("Send").click()
+        page.await_("the refusal", lambda: "“nobody” is no address" in page.text())
+        self.assertEqual(page.one("#letter-subject").get_attribute("value"), "The plan")
+        self.button("Throw away").click()
+        page.await_("nothing left", lambda: "0 not sent" in page.text())
+
+    def test_5_tabs_share_one_stream(self) -> None:
+        """With three tabs open one listens, and all of them follow; when it closes, another takes over."""
+        page = self.page
+        browser = page.browser
+        events = self.served.room.events
+        before = events.listening
+        browser.get("about:blank")
+        page.await_("the stream to end", lambda: events.listening < before)
+        alone = events.listening
+        page.go("/in/shelf")
+        page.await_("the band", lambda: page.all(".band-segment"))
+        first = browser.current_window_handle
+        tabs = [first]
+        for _ in range(2):
+            browser.switch_to.new_window("tab")
+            page.go("/in/shelf")
+            page.await_("the band", lambda: page.all(".band-segment"))
+            tabs.append(browser.current_window_handle)
+        self.assertEqual(events.listening - alone, 1)
+        for tab in tabs[1:]:
+            browser.switch_to.window(tab)
+            self.follows(f"seen in {tab[:6]}")
+        browser.switch_to.window(first)
+        browser.close()
+        browser.switch_to.window(tabs[1])
+        self.follows("after the first tab closed")
+        browser.switch_to.window(tabs[2])
+        browser.close()
+        browser.switch_to.window(tabs[1])
+
+    def follows(self, title: str) -> None:
+        """The open tab hears of a new folder."""
+        filing.add_folder(self.served.room, title)
+        self.page.await_("the folder", lambda: title in self.page.one(".spine-quiet").text)
+
+    def test_6_left_with_everything_put_back(self) -> None:
+        """The page tells what was found on the server; then the mailbox is forgotten."""
+        page = self.page
+        page.go("/mailboxes")
+        self.button("Leave").click()
+        page.one("input[value='back']")
+        self.js("document.querySelector(\"input[value='back']\").click()")
+        self.button("Put everything back").click()
+        page.await_("the end", lambda: "were looked for and found on the server" in page.text(), 30)
+        self.assertEqual([f.name for f in self.standin.box.folders() if f.name.startswith("Hieranome/")], [])
+        self.button("Forget this mailbox here").click()
+        page.await_("no mailbox", lambda: "None yet" in page.text())
+        self.assertEqual([one for one in page.problems() if "status of 422" not in one], [])
+
+
+class EntryTest(FormCase):
+    """A server that wants a password."""
+
+    code: str
+
+    @classmethod
+    def make(cls, folder: Path) -> Served:
+        served = Served.of(Mailroom(folder))
+        cls.code = served.entry.code
+        return served
+
+    def test_the_door(self) -> None:
+        """The code sets a password; signed out, a wrong one is told, the right one opens."""
+        page = self.page
+        page.go("/in/desk")
+        self.fill("#entry-code", self.code)
+        self.fill("#entry-password", "a quill and a mark")
+        self.button("Set the password").click()
+        page.await_("the Desk", lambda: page.all(".band-segment"))
+        page.go("/settings")
+        self.button("Sign out").click()
+        page.await_("the door", lambda: page.all("#entry-password"))
+        self.fill("#entry-password", "something else")
+        self.button("Sign in").click()
+        page.await_("the refusal", lambda: "This is not the password" in page.text())
+        self.fill("#entry-password", "a quill and a mark")
+        page.press(Keys.ENTER)
+        page.await_("inside", lambda: page.all(".spine"))
+        self.assertEqual(page.browser.execute_script("return document.cookie"), "")
