@@ -82,6 +82,13 @@ def walk(page: Page, number: int, archive: Path) -> None:
     page.press(":")
     page.one(".command-line input").send_keys("put")
     take(page, "command-line")
+    page.go(f"/in/desk/{number}")
+    page.await_("the message", lambda: page.all(".reading-answer"))
+    page.press("p")
+    page.await_("the letter", lambda: page.all(".letter-text"))
+    page.press("Dear counter 4, here is the list you miss. ")
+    take(page, "letter")
+    connect(page)
     page.go("/bring-in")
     page.await_("the page", lambda: page.all(".drop"))
     take(page, "bring-in")
@@ -94,6 +101,20 @@ def walk(page: Page, number: int, archive: Path) -> None:
     page.one(".try-folders button[type=submit]").click()
     page.await_("figures", lambda: page.all(".figures"), 300)
     take(page, "try")
+
+
+def connect(page: Page) -> None:
+    """The demo's second mailbox, from its servers to where its mail would go."""
+    page.go("/connect")
+    page.await_("its address", lambda: page.one("#box-address").get_attribute("value"))
+    page.one("form .strong-button").click()
+    page.await_("what is there", lambda: page.all("section .strong-button"))
+    page.one("section .strong-button").click()
+    page.await_("where mail would go", lambda: page.all(".shares li"), 60)
+    take(page, "connect")
+    page.go("/mailboxes")
+    page.await_("both", lambda: len(page.all(".mailboxes > li")) == 2)
+    take(page, "mailboxes")
 
 
 def main() -> None:

@@ -25,7 +25,7 @@ MOST_LESSONS = 20
 """Moves of one look that are learned one by one; more are proposed together."""
 LOOKS = 2
 """Looks that must miss a copy everywhere before it counts as deleted: a move may straddle one."""
-_TEACHING = ("inbox", "bucket", "junk")
+_BUCKETS = ("inbox", "bucket")
 
 
 @dataclass(frozen=True, slots=True)
@@ -40,9 +40,10 @@ class Moved:
     @property
     def lesson(self) -> str:
         """The bucket this move teaches, or an empty string."""
-        if self.origin.role not in _TEACHING or self.target.role not in _TEACHING:
-            return ""
-        return DRAIN if self.target.role == "junk" else self.target.place
+        if self.target.role == "junk":
+            return "" if self.origin.role in ("sent", "drafts") else DRAIN
+        between = self.target.role in _BUCKETS and self.origin.role in (*_BUCKETS, "junk")
+        return self.target.place if between else ""
 
 
 @dataclass(frozen=True, slots=True)

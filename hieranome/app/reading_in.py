@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 
 from hieranome.app.arrive import Incoming, take_in_history
-from hieranome.app.importing import weigh_again
+from hieranome.app.importing import PROCESSES, weigh_again
 from hieranome.app.mailroom import Mailroom
 from hieranome.app.readers import Readers
 from hieranome.app.syncing import batches, copy_of, filed_in
@@ -18,7 +18,7 @@ from hieranome.store import accounts, copies
 from hieranome.store.accounts import Folder
 
 PARALLEL_FROM = 300
-"""Messages from which two processes beside this one read."""
+"""Messages from which processes beside this one read."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -71,7 +71,7 @@ def _read(room: Mailroom, imap: Imap, account: int, stopped: Callable[[], bool])
     _note_totals(room, imap, account)
     portions = _Portions(room, imap, account, stopped)
     many = progress(room, account)
-    processes = 2 if many.total - many.done >= PARALLEL_FROM else 0
+    processes = PROCESSES if many.total - many.done >= PARALLEL_FROM else 0
     with Readers(room.owner, room.clock, processes=processes) as readers:
         for _, incoming in readers.read(iter(portions)):
             portions.store(incoming)

@@ -42,7 +42,9 @@ def sync(room: Mailroom, imap: Imap, account: int, *, thorough: bool = True) -> 
     except Renumbered:
         changed = True
     with room.changing, room.store.atomic() as db:
-        accounts.update(db, account, synced_at=room.clock(), error="")
+        accounts.update(db, account, synced_at=room.clock())
+        if not copies.refused(db, account):
+            accounts.update(db, account, error="")
     return changed
 
 

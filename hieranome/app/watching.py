@@ -131,14 +131,13 @@ class Watcher:
         """Connect and stay connected until the mailbox is paused or something breaks."""
         imap = connect(self._vault, account, self._trust)
         try:
-            if self._settings_error():
-                self._tell_error("")
-            with self._room.changing, self._room.store.atomic() as db:
-                copies.try_again(db, self._account)
+            self._try_again()
             if not read_history(self._room, imap, self._account, self._stopped):
                 return
             while not self._stopped():
                 self._look(imap)
+                if self._looks % THOROUGH_EVERY == 0:
+                    self._try_again()
                 imap.select("INBOX")
                 if not self._stopped() and not self._anything_to_do():
                     imap.wait(self._poll, self._ours)
@@ -154,8 +153,9 @@ class Watcher:
             if not changed or self._stopped():
                 return
 
-    def _settings_error(self) -> str:
-        return self._now().error
+    def _try_again(self) -> None:
+        with self._room.changing, self._room.store.atomic() as db:
+            copies.try_again(db, self._account)
 
     def _tell_error(self, error: str) -> None:
         with contextlib.suppress(WorldError), self._room.changing, self._room.store.atomic() as db:

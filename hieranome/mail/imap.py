@@ -42,6 +42,8 @@ LOCAL = ("127.0.0.1", "::1", "localhost")
 """Hosts to which a connection may go unencrypted."""
 MAX_UIDS = 500
 """UIDs named in one command."""
+UIDS_SEARCHED = 50_000
+"""The span of UIDs asked for by one SEARCH, whose answer is one line that must not grow without bound."""
 USES = {
     "\\inbox": "inbox",
     "\\sent": "sent",
@@ -145,6 +147,7 @@ class Imap:
     def __init__(self, server: Server, client: IMAPClient) -> None:
         self.server = server
         self.selected = ""
+        self._uidnext = 0
         self._client = client
         self._offered = {str(c, "ascii").upper() if isinstance(c, bytes) else c for c in client.capabilities()}
         self.condstore = self.offers("CONDSTORE") and self.offers("ENABLE")
@@ -206,6 +209,9 @@ class Imap:
         """All folders that can hold mail, each with its status; one command where LIST-STATUS is offered."""
         items = (*_STATUS, "HIGHESTMODSEQ") if self.condstore else _STATUS
         with self._translated():
+            if self.selected:
+                # Of the open folder some servers tell what they told last, until they are asked for news.
+                self._client.noop()
             if self.offers("LIST-STATUS"):
                 told = self._list_status(items)
             else:
@@ -239,6 +245,8 @@ class Imap:
     def status(self, name: str) -> Status:
         """The status of one folder. Raises :class:`FolderMissing`."""
         with self._translated():
+            if name == self.selected:
+                self._client.noop()
             return self._status(name, (*_STATUS, "HIGHESTMODSEQ") if self.condstore else _STATUS)
 
     def _status(self, name: str, items: Sequence[str]) -> Status:
@@ -255,6 +263,7 @@ class Imap:
         with self._translated():
             told = self._client.select_folder(name)
         self.selected = name
+        self._uidnext = int(told.get(b"UIDNEXT", 0))
         exists = int(told[b"EXISTS"])
         return Status(
             int(told.get(b"UIDVALIDITY", 1)),
@@ -293,8 +302,12 @@ class Imap:
 
     def uids(self, above: int = 0) -> list[int]:
         """The UIDs of the open folder from ``above`` + 1 on, ascending."""
-        with self._translated():
-            found = self._client.search(["UID", f"{above + 1}:*"])
+        found: set[int] = set()
+        last = max(self._uidnext, above + 2)
+        for low in range(above + 1, last, UIDS_SEARCHED):
+            high = str(low + UIDS_SEARCHED - 1) if low + UIDS_SEARCHED < last else "*"
+            with self._translated():
+                found.update(self._client.search(["UID", f"{low}:{high}"]))
         return sorted(uid for uid in found if uid > above)
 
     def metas(self, uids: Sequence[int]) -> list[Meta]:
@@ -308,8 +321,8 @@ class Imap:
         return sorted(found, key=lambda one: one.uid)
 
     def _fetch_lines(self, uids: str, rest: str) -> list[Any]:
-        """The untagged FETCH answers to a UID FETCH, as imaplib keeps them: parsing them by the library's grammar costs
-        more than all else in a large folder."""
+        """The untagged FETCH answers to a UID FETCH, as imaplib keeps them (a line, or one with its literal): parsing
+        them by the library's grammar costs more than all else in a large folder."""
         imap = self._client._imap
         imap.response("FETCH")
         tag = imap._command("UID", "FETCH", uids, rest)
@@ -323,8 +336,16 @@ class Imap:
         if not uids:
             return {}
         with self._translated():
-            told = self._client.fetch(list(uids), ["BODY.PEEK[]"])
-        return {uid: data[b"BODY[]"] for uid, data in told.items() if data.get(b"BODY[]") is not None}
+            lines = self._fetch_lines(",".join(map(str, uids)), "(BODY.PEEK[])")
+        found = {}
+        for at, line in enumerate(lines):
+            if isinstance(line, tuple) and b"BODY[]" in line[0].upper():
+                # The UID may stand before the literal or behind it.
+                behind = lines[at + 1] if at + 1 < len(lines) else b""
+                uid = _UID.search(line[0]) or _UID.search(_line(behind))
+                if uid is not None:
+                    found[int(uid[1])] = bytes(line[1])
+        return found
 
     def changes(self, since: int) -> Changes:
         """What changed in the open folder since a mod-sequence; all flags where the server keeps none, or for 0."""

@@ -209,6 +209,16 @@ def anything_to_do(db: sqlite3.Connection, account: int) -> bool:
     return row is not None
 
 
+def refused(db: sqlite3.Connection, account: int) -> bool:
+    """Whether the server refused to move any copy, and it was not moved since."""
+    row = db.execute(
+        "SELECT 1 FROM copies AS c JOIN folders AS f ON f.id = c.folder"
+        " WHERE f.account = ? AND c.goal IS NOT NULL AND c.tries > 0 LIMIT 1",
+        (account,),
+    ).fetchone()
+    return row is not None
+
+
 def begin(db: sqlite3.Connection, numbers: Iterable[int], stage: str, target: int, validity: int, uidnext: int) -> None:
     """Record, before it is done, that copies are moved, and how their target stood before."""
     db.executemany(

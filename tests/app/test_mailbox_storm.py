@@ -148,7 +148,7 @@ class Storm(MailboxCase):
         if target == found[0]:
             return
         self.touched.add(row.id)
-        teaching = found[0] not in ("Projects", "Archive") and place
+        teaching = place and (target == "Junk" or found[0] not in ("Projects", "Archive"))
         stood = "desk" if row.place == "undecided" else row.place
         self.standin.box.move(found[0], [found[1]], target)
         if teaching and place != stood:

@@ -9,8 +9,15 @@ from hieranome.app.undoing import undo
 from hieranome.mail.imap import Flags
 from hieranome.store import accounts, copies
 from tests.app.mailbox_case import MailboxCase, crlf
-from tests.mail.servers import Standin
+from tests.mail.servers import Dovecot, Standin
 from tests.support import NOON, letter, offer
+
+
+class AtDovecot(MailboxCase):
+    """Another server than ours."""
+
+    def start_server(self) -> Dovecot:  # type: ignore[override]
+        return Dovecot()
 
 
 class WithoutExtensions(MailboxCase):
@@ -126,6 +133,10 @@ class RoutingPlain(WithoutExtensions, Routing):
     def look(self) -> None:
         """Look once, come to rest or not."""
         sync(self.room, self.imap, self.account)
+
+
+class RoutingAtDovecot(AtDovecot, Routing):
+    """The same at Dovecot."""
 
 
 class Elsewhere(MailboxCase):
@@ -266,3 +277,7 @@ class Elsewhere(MailboxCase):
 
 class ElsewherePlain(WithoutExtensions, Elsewhere):
     """The same without extensions."""
+
+
+class ElsewhereAtDovecot(AtDovecot, Elsewhere):
+    """The same at Dovecot."""
