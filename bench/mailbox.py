@@ -29,7 +29,8 @@ from hieranome.app.syncing import sync
 from hieranome.app.vault import Vault
 from hieranome.app.watching import Watcher
 from hieranome.demo import mailgen
-from hieranome.mail.imap import Flags, Imap
+from hieranome.mail.imap import Imap
+from hieranome.mail.imap_answers import Flags
 from hieranome.store import lessons
 from hieranome.store.accounts import NewAccount
 from tests.mail.servers import LOGIN, SECRET, Dovecot, MailServer, Standin

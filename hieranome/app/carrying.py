@@ -13,7 +13,8 @@ from itertools import groupby
 from hieranome.app.arrive import digest_of
 from hieranome.app.mailroom import Mailroom
 from hieranome.core.errors import ConnectionBroken, FolderMissing, WorldError
-from hieranome.mail.imap import Flags, Imap, Status
+from hieranome.mail.imap import Imap
+from hieranome.mail.imap_answers import Flags, Status
 from hieranome.store import accounts, copies
 from hieranome.store.accounts import Folder
 from hieranome.store.copies import Copy

@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 from hieranome.app.mailroom import Mailroom
 from hieranome.core.buckets import ARCHIVE, DESK, DRAFTS, JUNK, SENT, TRASH, UNDECIDED
 from hieranome.core.errors import CallerError, Conflict
-from hieranome.mail.imap import Listed
+from hieranome.mail.imap_answers import Listed
 from hieranome.store import accounts, copies, letters, places
 from hieranome.store.accounts import Account, NewAccount
 from hieranome.store.letters import Identity

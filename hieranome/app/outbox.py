@@ -13,7 +13,7 @@ from hieranome.app.vault import Vault
 from hieranome.app.watching import smtp_server
 from hieranome.core.buckets import SENT
 from hieranome.core.errors import CallerError, HieranomeError, SecretRefused, WorldError
-from hieranome.mail.imap import Login
+from hieranome.mail.servers import Login
 from hieranome.mail.smtp import NotAccepted, Unsure, hand_in
 from hieranome.store import accounts, letters
 from hieranome.store.letters import Letter

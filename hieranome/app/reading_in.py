@@ -12,7 +12,8 @@ from hieranome.app.mailroom import Mailroom
 from hieranome.app.readers import Readers
 from hieranome.app.syncing import batches, copy_of, filed_in
 from hieranome.core.errors import FolderMissing
-from hieranome.mail.imap import Imap, Meta
+from hieranome.mail.imap import Imap
+from hieranome.mail.imap_answers import Meta
 from hieranome.mail.sources import Item
 from hieranome.store import accounts, copies
 from hieranome.store.accounts import Folder

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from hieranome.app.carrying import make_folder
 from hieranome.app.mailroom import Mailroom
-from hieranome.mail.imap import Flags, Imap
+from hieranome.mail.imap import Imap
+from hieranome.mail.imap_answers import Flags
 from hieranome.store import accounts, letters
 
 

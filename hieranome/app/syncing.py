@@ -20,7 +20,8 @@ from hieranome.app.mailboxes import file_new_folders
 from hieranome.app.mailroom import Mailroom
 from hieranome.core.buckets import SENT
 from hieranome.core.errors import FolderMissing
-from hieranome.mail.imap import Flags, Imap, Listed, Meta, Status
+from hieranome.mail.imap import Imap
+from hieranome.mail.imap_answers import Flags, Listed, Meta, Status
 from hieranome.store import accounts, copies, messages
 from hieranome.store.accounts import Folder
 from hieranome.store.copies import Copy, NewCopy

@@ -15,7 +15,8 @@ from hieranome.app.sent_copies import file_sent
 from hieranome.app.syncing import sync
 from hieranome.app.vault import Vault
 from hieranome.core.errors import CallerError, CertificateRefused, HieranomeError, SecretRefused, WorldError
-from hieranome.mail.imap import Imap, Login, Security, Server
+from hieranome.mail.imap import Imap
+from hieranome.mail.servers import Login, Security, Server
 from hieranome.store import accounts, copies, letters
 from hieranome.store.accounts import Account, NewAccount
 

@@ -8,7 +8,8 @@ from pathlib import Path
 from hieranome.core.buckets import SENT
 from hieranome.demo.mailgen import Made
 from hieranome.demo.world import OWNER, TOURS
-from hieranome.mail.imap import Imap, Login, Server
+from hieranome.mail.imap import Imap
+from hieranome.mail.servers import Login, Server
 from hieranome.standin.imap_server import Account, ImapServer
 from hieranome.standin.postbox import INBOX, Postbox
 from hieranome.standin.smtp_sink import SmtpSink

@@ -15,7 +15,7 @@ from hieranome.core.errors import (
     ServerUnreachable,
     WorldError,
 )
-from hieranome.mail.imap import Login, Server, check_security, unreachable, untrusted
+from hieranome.mail.servers import Login, Server, check_security, unreachable, untrusted
 
 TIMEOUT = 60.0
 

@@ -47,7 +47,7 @@ class Account:
 
 class ImapServer:
     """Serves accounts by user name on 127.0.0.1. ``tls`` makes every connection encrypted from its start;
-    ``start_tls`` offers STARTTLS instead."""
+    ``start_tls`` offers STARTTLS instead. ``read_only`` names folders that may only be looked at."""
 
     def __init__(
         self,
@@ -62,6 +62,7 @@ class ImapServer:
         self.faults = Faults()
         self.start_tls = start_tls
         self.commands: list[str] = []
+        self.read_only: set[str] = set()
         self.port = port
         self._tls = tls
         self._sessions: set[Session] = set()

@@ -345,6 +345,7 @@ class Session:
         state = self._postbox.folder(from_utf7(_bytes(parsed[0])))
         options = parsed[1] if len(parsed) > 1 and isinstance(parsed[1], list) else []
         self._condstore = self._condstore or (b"CONDSTORE" in options and self._can("CONDSTORE"))
+        read_only = read_only or state.name in self._server.read_only
         self._folder, self._read_only, self._validity = state.name, read_only, state.validity
         self._shown = self._postbox.uids(state.name)
         self._told_modseq = state.modseq

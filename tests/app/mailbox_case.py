@@ -6,7 +6,8 @@ from hieranome.app import mailboxes
 from hieranome.app.reading_in import read_history
 from hieranome.app.syncing import sync
 from hieranome.core.errors import ConnectionBroken, ServerUnreachable
-from hieranome.mail.imap import Flags, Imap
+from hieranome.mail.imap import Imap
+from hieranome.mail.imap_answers import Flags
 from hieranome.store import accounts, copies
 from hieranome.store.accounts import NewAccount
 from tests.mail.servers import LOGIN, MailServer, Standin

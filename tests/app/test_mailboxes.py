@@ -6,7 +6,8 @@ from hieranome.app import elsewhere, filing, mailboxes
 from hieranome.app.correct import correct
 from hieranome.app.syncing import sync
 from hieranome.app.undoing import undo
-from hieranome.mail.imap import Flags
+from hieranome.core.errors import NotPermitted
+from hieranome.mail.imap_answers import Flags
 from hieranome.store import accounts, copies
 from tests.app.mailbox_case import MailboxCase, crlf
 from tests.mail.servers import Dovecot, Standin
@@ -109,6 +110,29 @@ class Routing(MailboxCase):
         correct(self.room, [second], "shelf")
         self.settle()
         self.assertEqual(self.on_server()[self.bucket("shelf")], [crlf(letter("two"))])
+
+
+class Shared(MailboxCase):
+    """A folder that may only be looked at."""
+
+    def history(self) -> None:
+        self.standin.box.create("Shared")
+        self.standin.imap.read_only.add("Shared")
+
+    def test_it_is_read_and_what_cannot_be_moved_is_told(self) -> None:
+        """Its mail stands here; a move out of it is refused with a sentence, and the rest goes on."""
+        number = self.arrive(letter("Minutes"), folder="Shared")
+        self.assertEqual(self.folder_of(number), ["Shared"])
+        filing.file_away(self.room, [number], "archive")
+        for _ in range(3):
+            with self.assertRaisesRegex(NotPermitted, "does not permit"):
+                sync(self.room, self.imap, self.account)
+        self.settle()
+        self.assertEqual(list(self.on_server()), ["Shared"])
+        other = self.arrive(letter("Another"))
+        correct(self.room, [other], "shelf")
+        self.settle()
+        self.assertEqual(self.folder_of(other), [self.bucket("shelf")])
 
 
 class RoutingPlain(WithoutExtensions, Routing):

@@ -9,7 +9,8 @@ from hieranome.app.reading_in import progress, read_history
 from hieranome.app.syncing import sync
 from hieranome.core.errors import ConnectionBroken
 from hieranome.demo import mailgen
-from hieranome.mail.imap import Flags, Imap
+from hieranome.mail.imap import Imap
+from hieranome.mail.imap_answers import Flags
 from hieranome.store import accounts, copies
 from tests.app.mailbox_case import account_at, crlf
 from tests.mail.servers import LOGIN, Standin

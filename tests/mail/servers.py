@@ -15,7 +15,7 @@ from typing import Protocol
 
 from imapclient import IMAPClient
 
-from hieranome.mail.imap import Login, Server
+from hieranome.mail.servers import Login, Server
 from hieranome.standin.imap_server import CAPABILITIES, Account, ImapServer
 from hieranome.standin.postbox import Postbox
 

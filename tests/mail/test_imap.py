@@ -15,7 +15,9 @@ from hieranome.core.errors import (
     ServerFull,
     ServerUnreachable,
 )
-from hieranome.mail.imap import Flags, Imap, Login, Server
+from hieranome.mail.imap import Imap
+from hieranome.mail.imap_answers import Flags
+from hieranome.mail.servers import Login, Server
 from tests.mail.servers import LOGIN, SECRET, USER, Dovecot, MailServer, Standin
 from tests.support import NOON, letter
 

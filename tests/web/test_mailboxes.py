@@ -16,7 +16,9 @@ from fastapi.testclient import TestClient
 
 from hieranome.app.correct import correct
 from hieranome.core.errors import WorldError
-from hieranome.mail.imap import Flags, Imap, Login, Server
+from hieranome.mail.imap import Imap
+from hieranome.mail.imap_answers import Flags
+from hieranome.mail.servers import Login, Server
 from hieranome.standin.imap_server import Account, ImapServer
 from hieranome.standin.postbox import Postbox
 from hieranome.store import accounts, copies

@@ -11,7 +11,9 @@ from hieranome.app.vault import has_keyring
 from hieranome.app.watching import imap_server
 from hieranome.core.errors import CallerError
 from hieranome.core.routing import bounds
-from hieranome.mail.imap import Imap, Listed, Login
+from hieranome.mail.imap import Imap
+from hieranome.mail.imap_answers import Listed
+from hieranome.mail.servers import Login
 from hieranome.store import accounts, copies, listing, messages
 from hieranome.store.accounts import Account, NewAccount
 from hieranome.web.models.mail import MessageOut

@@ -1,0 +1,65 @@
+"""Mail servers: how they are reached, who signs in, and how what goes wrong with them is told."""
+
+from __future__ import annotations
+
+import ssl
+from dataclasses import dataclass
+from typing import Literal
+
+from hieranome.core.errors import CallerError, CertificateRefused, ServerUnreachable
+
+Security = Literal["tls", "starttls", "plain"]
+LOCAL = ("127.0.0.1", "::1", "localhost")
+"""Hosts to which a connection may go unencrypted."""
+
+
+@dataclass(frozen=True, slots=True)
+class Server:
+    """How a server is reached: its host, port, how the connection is encrypted."""
+
+    host: str
+    port: int
+    security: Security = "tls"
+
+
+@dataclass(frozen=True, slots=True)
+class Login:
+    """Who signs in, and with what; ``bearer`` says that the secret is a token (RFC 7628) and no password."""
+
+    user: str
+    secret: str
+    bearer: bool = False
+
+    def __repr__(self) -> str:
+        """The user alone: a secret is never printed."""
+        return f"Login({self.user!r})"
+
+
+def check_security(server: Server, trust: ssl.SSLContext | None) -> ssl.SSLContext | None:
+    """The context a connection is encrypted with. Raises :class:`CallerError` for one that would go unencrypted to
+    another machine."""
+    if server.security == "plain":
+        if server.host not in LOCAL:
+            raise CallerError(
+                f"The connection to {server.host} would not be encrypted, so the password would go out in clear. "
+                "Choose TLS or STARTTLS."
+            )
+        return None
+    return trust or ssl.create_default_context()
+
+
+def untrusted(where: str, exc: ssl.SSLCertVerificationError) -> CertificateRefused:
+    """What a certificate that failed is told as."""
+    return CertificateRefused(
+        f"The certificate of {where} is not to be trusted ({exc.verify_message}), so nothing was sent. Check the name "
+        "of the server; if it is right, ask whoever runs it to renew the certificate."
+    )
+
+
+def unreachable(kind: str, where: str, exc: Exception) -> ServerUnreachable:
+    """What a server that does not answer is told as."""
+    why = "it did not answer in time" if isinstance(exc, TimeoutError) else (getattr(exc, "strerror", "") or str(exc))
+    return ServerUnreachable(
+        f"No {kind} server answers at {where} ({why}). Check the server's name and port, and whether it wants TLS from "
+        "the start or STARTTLS."
+    )
