@@ -43,8 +43,7 @@ def bring_back(room: Mailroom, imap: Imap, account: int) -> Accounted:
     for _ in range(ROUNDS):
         with room.changing, room.store.atomic() as db:
             copies.bring_back(db, account)
-        waiting = len(copies.to_move(room.reader(), account)) + len(copies.under_way(room.reader(), account))
-        if not waiting:
+        if not copies.waiting(room.reader(), account):
             break
         moved += carry(room, imap, account)
         _catch_up(room, imap, account)

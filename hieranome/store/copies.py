@@ -209,6 +209,16 @@ def anything_to_do(db: sqlite3.Connection, account: int) -> bool:
     return row is not None
 
 
+def waiting(db: sqlite3.Connection, account: int) -> int:
+    """How many copies of a mailbox are still to be moved."""
+    row = db.execute(
+        "SELECT count(*) FROM copies AS c JOIN folders AS f ON f.id = c.folder"
+        " WHERE f.account = ? AND (c.goal IS NOT NULL OR c.stage <> '')",
+        (account,),
+    ).fetchone()
+    return int(row[0])
+
+
 def refused(db: sqlite3.Connection, account: int) -> bool:
     """Whether the server refused to move any copy, and it was not moved since."""
     row = db.execute(

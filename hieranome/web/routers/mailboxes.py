@@ -59,8 +59,7 @@ _ABILITIES = {
 
 def _out(served: Served, account: Account) -> MailboxOut:
     read = progress(served.room, account.id)
-    db = served.room.reader()
-    waiting = len(copies.to_move(db, account.id)) + len(copies.under_way(db, account.id))
+    waiting = copies.waiting(served.room.reader(), account.id)
     values = {name: getattr(account, name) for name in MailboxOut.model_fields if hasattr(account, name)}
     kept = served.vault.kind(account.address)
     return MailboxOut(**values, done=read.done, total=read.total, waiting=waiting, kept=kept)
