@@ -115,8 +115,6 @@ class Connecting(MailboxApi):
         self.other.append("INBOX", crlf(letter("A new one")), Flags(), NOON)
         self.await_("the arrival", lambda: self.number_of("A new one"))
         arrived = self.number_of("A new one")
-        (copy,) = copies.of_message(self.room.reader(), arrived)
-        where = accounts.folder(self.room.reader(), copy.folder).name
         self.await_("rest", lambda: self.mailbox()["waiting"] == 0)
         self.other.create("Hieranome/Drain")
         (copy,) = copies.of_message(self.room.reader(), arrived)
@@ -152,6 +150,23 @@ class Connecting(MailboxApi):
         self.other.append("INBOX", crlf(letter("After the break")), Flags(), NOON)
         self.await_("the arrival", lambda: self.number_of("After the break"))
         self.await_("no error", lambda: self.mailbox()["error"] == "")
+
+    def test_without_idle_a_move_is_learned_at_the_next_look(self) -> None:
+        """The mailbox is looked at every so often, whether the server hints at news or not."""
+        if isinstance(self.server, Standin):
+            self.server.offer(without=("IDLE", "CONDSTORE", "QRESYNC"))
+        number = self.connect()
+        self.client.post(f"/api/mailboxes/{number}/routing", json={"on": True})
+        self.await_("rest", lambda: self.mailbox()["waiting"] == 0)
+        self.other.append("INBOX", crlf(letter("Moved elsewhere")), Flags(), NOON)
+        self.await_("the arrival", lambda: self.number_of("Moved elsewhere"))
+        self.await_("rest", lambda: self.mailbox()["waiting"] == 0)
+        arrived = self.number_of("Moved elsewhere")
+        (copy,) = copies.of_message(self.room.reader(), arrived)
+        self.other.select(accounts.folder(self.room.reader(), copy.folder).name)
+        self.other.move([copy.uid or 0], "Junk")
+        self.await_("the lesson", lambda: self.row(arrived).place == "junk")
+        self.assertEqual(self.client.get("/api/lessons").json()["lessons"][0]["belongs"], "drain")
 
     def test_a_mailbox_is_connected_once(self) -> None:
         """The second time is refused, and the first goes on."""
