@@ -23,8 +23,11 @@ AT_ONCE = 100
 """Copies moved by one command."""
 
 
-class Renumbered(Exception):
+class Renumbered(WorldError):
     """A folder's UIDs no longer mean what they did: it must be looked at before anything is done in it."""
+
+    def __init__(self, folder: str) -> None:
+        super().__init__(f"The server numbered the folder {folder} anew. It is looked through again by itself.")
 
 
 def carry(room: Mailroom, imap: Imap, account: int) -> int:

@@ -30,16 +30,20 @@ _BUCKETS = ("inbox", "bucket")
 
 @dataclass(frozen=True, slots=True)
 class Moved:
-    """A copy that somebody moved: as it was, where it stands now."""
+    """A copy that somebody moved: as it was, where it stands now. ``governs`` says that the message stands where its
+    copy stood, and no other copy in the same mailbox does: only then the message follows."""
 
     copy: Copy
     origin: Folder
     target: Folder
     appeared: Copy
+    governs: bool
 
     @property
     def lesson(self) -> str:
         """The bucket this move teaches, or an empty string."""
+        if not self.governs:
+            return ""
         if self.target.role == "junk":
             return "" if self.origin.role in ("sent", "drafts") else DRAIN
         between = self.target.role in _BUCKETS and self.origin.role in (*_BUCKETS, "junk")
@@ -95,10 +99,29 @@ def _pair(
             to = candidates[0]
             if to in fresh[one.message]:
                 fresh[one.message].remove(to)
-            moved.append(Moved(one, folders[one.folder], folders[to.folder], to))
+            governs = _governs(db, one, to, folders)
+            moved.append(Moved(one, folders[one.folder], folders[to.folder], to, governs))
         else:
             deleted.append(one)
     return moved, deleted, [one for many in fresh.values() for one in many]
+
+
+def _governs(db: sqlite3.Connection, lost: Copy, found: Copy, folders: dict[int, Folder]) -> bool:
+    """Whether a message stands where a lost copy of it stood, and nowhere else in the same mailbox."""
+    others = [
+        one
+        for one in copies.of_message(db, lost.message)
+        if one.id not in (lost.id, found.id) and one.uid is not None and one.folder in folders
+    ]
+    if not others:
+        return True
+    place = _home(messages.get(db, lost.message).place)
+    return folders[lost.folder].place == place and all(folders[one.folder].place != place for one in others)
+
+
+def _home(place: str) -> str:
+    """The place of the folder in which a message of some place stands."""
+    return DESK if place == UNDECIDED else place
 
 
 def _twins(db: sqlite3.Connection, lost: Copy, folders: dict[int, Folder]) -> list[Copy]:
@@ -114,7 +137,7 @@ def _is_news(row: messages.Message, lesson: str) -> bool:
     """Whether a move says something else than where the message was put here. What the owner wrote teaches nothing."""
     if row.decided_by == "own":
         return False
-    return row.place != lesson and not (row.place == UNDECIDED and lesson == DESK)
+    return _home(row.place) != lesson
 
 
 def _follow(room: Mailroom, moved: Moved, *, teach: bool) -> None:
@@ -122,13 +145,24 @@ def _follow(room: Mailroom, moved: Moved, *, teach: bool) -> None:
     with room.changing, room.store.atomic() as db:
         copies.forget(db, moved.copy.id)
         copies.explained(db, moved.appeared.id)
+        if not moved.governs:
+            return
         place = moved.target.place
         row = messages.get(db, moved.copy.message)
+        beside = _goals_beside(db, row.id, moved.origin.account)
         if teach:
             correct(room, [row.id], moved.lesson, found=place)
-        elif row.place != place and not (row.place == UNDECIDED and place == DESK):
+        elif place != _home(row.place):
             messages.move(db, row.id, place, "own" if row.decided_by == "own" else "elsewhere")
             _signal(room, db, row.id, place)
+        copies.set_goals(db, beside)
+
+
+def _goals_beside(db: sqlite3.Connection, message: int, account: int) -> list[tuple[int, int | None]]:
+    """Where the copies of a message in a mailbox were to go. Somebody moved one of them: the others stay where they
+    were put, while those in other mailboxes follow as they follow a verdict."""
+    mine = {folder.id for folder in accounts.folders(db, account)}
+    return [(one.id, one.goal) for one in copies.of_message(db, message) if one.folder in mine]
 
 
 def _signal(room: Mailroom, db: sqlite3.Connection, number: int, place: str) -> None:
@@ -145,13 +179,16 @@ def _miss(room: Mailroom, copy: Copy) -> None:
         if copy.missing + 1 < LOOKS:
             copies.missed(db, copy.id)
             return
+        account = accounts.folder(db, copy.folder).account
         copies.forget(db, copy.id)
-        if copies.of_message(db, copy.message):
-            return
         row = messages.get(db, copy.message)
-        if row.place != TRASH:
-            messages.move(db, row.id, TRASH, "elsewhere")
-            _signal(room, db, row.id, TRASH)
+        left = [accounts.folder(db, one.folder).place for one in copies.of_message(db, row.id) if one.uid is not None]
+        place = TRASH if not left else row.place if _home(row.place) in left else left[-1]
+        if place != row.place:
+            beside = _goals_beside(db, row.id, account)
+            messages.move(db, row.id, place, "own" if row.decided_by == "own" else "elsewhere")
+            copies.set_goals(db, beside)
+            _signal(room, db, row.id, place)
 
 
 def _appear(room: Mailroom, copy: Copy, folder: Folder) -> None:

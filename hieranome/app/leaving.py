@@ -3,11 +3,12 @@ server, and only then the mailbox forgotten here."""
 
 from __future__ import annotations
 
+import logging
 import threading
 from dataclasses import dataclass
 from typing import Literal
 
-from hieranome.app.carrying import Renumbered, carry, recover
+from hieranome.app.carrying import carry, recover
 from hieranome.app.elsewhere import explain
 from hieranome.app.mailroom import Mailroom
 from hieranome.app.syncing import look
@@ -17,6 +18,7 @@ from hieranome.mail.imap import Imap
 from hieranome.store import accounts, copies
 
 ROUNDS = 50
+_LOG = logging.getLogger(__name__)
 
 
 @dataclass(frozen=True, slots=True)
@@ -123,8 +125,11 @@ class Leavings:
             finally:
                 imap.close()
             self._known[account] = Leaving("done", found)
-        except (HieranomeError, Renumbered) as exc:
+        except HieranomeError as exc:
             self._known[account] = Leaving("failed", error=f"{exc} Nothing is lost; begin again.")
+        except Exception:
+            _LOG.exception("leaving a mailbox failed")
+            self._known[account] = Leaving("failed", error="It failed for a reason of our own. Begin again.")
         room.events.publish("account", account=account)
 
 

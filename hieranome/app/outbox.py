@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 import ssl
 import threading
 from dataclasses import replace
@@ -21,6 +22,7 @@ from hieranome.store.letters import Letter
 LAST_WAIT = 1800
 """Seconds at most between tries of a letter that the server does not take now."""
 IDLE = 5.0
+_LOG = logging.getLogger(__name__)
 
 
 class Outbox:
@@ -58,7 +60,12 @@ class Outbox:
     def _work(self) -> None:
         while not self._ended.is_set():
             self._woken.clear()
-            self.send_due()
+            try:
+                self.send_due()
+            except Exception:
+                # Letters that are due wait for the next time; the state of one that was begun says how far it came.
+                _LOG.exception("sending failed")
+                self._ended.wait(IDLE)
             waiting = letters.in_state(self._room.reader(), "waiting")
             left = waiting[0].due_at - self._room.clock() if waiting else IDLE
             self._woken.wait(max(0.2, min(float(left), IDLE)))

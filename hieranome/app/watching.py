@@ -4,6 +4,7 @@ was decided here."""
 from __future__ import annotations
 
 import contextlib
+import logging
 import socket
 import ssl
 import threading
@@ -20,6 +21,7 @@ from hieranome.mail.servers import Login, Security, Server
 from hieranome.store import accounts, copies, letters
 from hieranome.store.accounts import Account, NewAccount
 
+_LOG = logging.getLogger(__name__)
 POLL = 30.0
 """Seconds between looks where nothing hints at news."""
 FIRST_WAIT, LAST_WAIT = 1.0, 300.0
@@ -123,6 +125,11 @@ class Watcher:
             except HieranomeError as exc:
                 self._tell_error(str(exc))
                 wait = FIRST_WAIT if time.monotonic() - began > 60 else min(wait * 2, LAST_WAIT)
+            except Exception as exc:
+                # A mailbox is never left unwatched for a fault of ours.
+                _LOG.exception("watching a mailbox failed")
+                self._tell_error(f"Watching failed for a reason of our own ({type(exc).__name__}). It is tried again.")
+                wait = LAST_WAIT
             else:
                 wait = FIRST_WAIT
                 continue

@@ -292,10 +292,15 @@ def aim(db: sqlite3.Connection, account: int, numbers: Sequence[int]) -> None:
             AND folder IN (SELECT id FROM folders WHERE account = ? AND role IN ('inbox', 'bucket'))
             AND message IN (
                 SELECT m.id FROM messages AS m JOIN places AS p ON p.name = m.place
-                WHERE m.id IN (SELECT value FROM json_each(?)) AND p.band >= 0)
+                WHERE m.id IN (SELECT value FROM json_each(?)) AND (p.band >= 0 OR m.decided_by = 'filed'))
         """,
         (account, account, json.dumps(list(numbers))),
     )
+
+
+def set_goals(db: sqlite3.Connection, goals: Iterable[tuple[int, int | None]]) -> None:
+    """Send copies (by id) to folders, or let them stay."""
+    db.executemany("UPDATE copies SET goal = ?2 WHERE id = ?1", list(goals))
 
 
 def bring_back(db: sqlite3.Connection, account: int) -> None:

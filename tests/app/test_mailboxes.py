@@ -257,6 +257,41 @@ class Elsewhere(MailboxCase):
         self.settle()
         self.assertEqual(self.lessons(), [(number, "shelf")])
 
+    def test_a_second_copy_moved_or_deleted_leaves_the_first_alone(self) -> None:
+        """What happens to a copy elsewhere is no word about the one on the Desk."""
+        self.other.create("Projects")
+        for subject, what in (("one", "Trash"), ("two", "Archive"), ("three", ""), ("four", "Junk")):
+            with self.subTest(what):
+                number = self.arrive(letter(subject))
+                (copy,) = copies.of_message(self.room.reader(), number)
+                self.other.select("INBOX")
+                self.other.copy([copy.uid], "Projects")
+                self.settle()
+                self.other.select("Projects")
+                uids = self.other.uids()
+                if what:
+                    self.move_there("Projects", uids, what)
+                else:
+                    self.other.set_deleted(uids)
+                    self.other.expunge_all()
+                self.settle()
+                self.assertIn(self.row(number).place, ("desk", "undecided"))
+                self.assertEqual(self.folder_of(number), ["INBOX", what] if what else ["INBOX"])
+        self.assertEqual(self.lessons(), [])
+
+    def test_the_first_copy_gone_the_message_stands_where_the_second_is(self) -> None:
+        """Deleted from the inbox, it is still in the folder it was copied to."""
+        self.other.create("Projects")
+        number = self.arrive(letter("one"), folder="Projects")
+        self.put(letter("one"))
+        self.settle()
+        self.other.select("Projects")
+        self.other.set_deleted(self.other.uids())
+        self.other.expunge_all()
+        self.settle()
+        self.assertEqual(self.row(number).place, "desk")
+        self.assertEqual(self.folder_of(number), ["INBOX"])
+
     def test_what_is_deleted_on_the_server_is_in_the_trash_here(self) -> None:
         """Its bytes are kept."""
         number = self.arrive(letter("one"))

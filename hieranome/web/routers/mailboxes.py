@@ -183,6 +183,9 @@ def follow_folder(room: RoomDep, number: int, folder: int, wanted: FollowIn) -> 
         raise CallerError("The inbox and the buckets are always followed.")
     with room.changing, room.store.atomic() as db:
         accounts.update_folder(db, folder, followed=int(wanted.followed))
+        if wanted.followed and found.low != 0:
+            # Left out while the history was read: what stands in it comes with the next look.
+            accounts.update_folder(db, folder, low=0, validity=0, uidnext=0, modseq=0)
     return list_mailbox_folders(room, number)
 
 
