@@ -98,21 +98,31 @@ class Vault:
                 raise Conflict(
                     "A sealed secret needs a sign-in password. Set one, or choose the keyring or a plain file."
                 )
-            self.forget(address)
-            kept = self._read()
-            kept.setdefault("kinds", {})[address] = kind
             if kind == "keyring":
-                try:
-                    keyring.set_password(SERVICE, self._name(address), secret)
-                except (KeyringError, RuntimeError) as exc:
-                    raise WorldError(
-                        "The system's keyring did not take the secret. Unlock it, or choose another place to keep it."
-                    ) from exc
-            elif kind == "sealed":
+                self._into_keyring(address, secret)
+            elif self.kind(address) == "keyring":
+                self._out_of_keyring(address)
+            kept = self._read()
+            for part in ("sealed", "plain"):
+                kept.get(part, {}).pop(address, None)
+            kept.setdefault("kinds", {})[address] = kind
+            if kind == "sealed":
                 kept.setdefault("sealed", {})[address] = self._seal(secret)
-            else:
+            elif kind == "file":
                 kept.setdefault("plain", {})[address] = secret
             self._write(kept)
+
+    def _into_keyring(self, address: str, secret: str) -> None:
+        try:
+            keyring.set_password(SERVICE, self._name(address), secret)
+        except (KeyringError, RuntimeError) as exc:
+            raise WorldError(
+                "The system's keyring did not take the secret. Unlock it, or choose another place to keep it."
+            ) from exc
+
+    def _out_of_keyring(self, address: str) -> None:
+        with contextlib.suppress(KeyringError, RuntimeError):
+            keyring.delete_password(SERVICE, self._name(address))
 
     def get(self, address: str) -> str | None:
         """The secret of a mailbox, or None when there is none or it cannot be read now."""
@@ -139,8 +149,7 @@ class Vault:
         with self._lock:
             kept = self._read()
             if kept.get("kinds", {}).pop(address, None) == "keyring":
-                with contextlib.suppress(KeyringError, RuntimeError):
-                    keyring.delete_password(SERVICE, self._name(address))
+                self._out_of_keyring(address)
             for part in ("sealed", "plain"):
                 kept.get(part, {}).pop(address, None)
             if kept:

@@ -7,11 +7,14 @@ import tempfile
 import unittest
 from pathlib import Path
 
+import keyring
 from fastapi.testclient import TestClient
+from keyring.backend import KeyringBackend
+from keyring.errors import KeyringLocked
 
 from hieranome.app.entry import FREE_GUESSES, SESSION
-from hieranome.app.vault import FILE, Vault
-from hieranome.core.errors import Conflict
+from hieranome.app.vault import FILE, Vault, has_keyring
+from hieranome.core.errors import Conflict, WorldError
 from hieranome.web.application import build
 from hieranome.web.state import Served
 from tests.support import MARK, RoomCase
@@ -185,3 +188,44 @@ class Keeping(unittest.TestCase):
         self.vault.on_unlock(lambda: heard.append(self.vault.unlocked))
         self.vault.unlock(PASSWORD)
         self.assertEqual(heard, [True])
+
+    def test_a_keyring_keeps_it_outside_the_folder(self) -> None:
+        """Put there, read from there, taken out; refused by it, it is told and what was kept before stays."""
+        before = keyring.get_keyring()
+        self.addCleanup(keyring.set_keyring, before)
+        ring = Ring()
+        keyring.set_keyring(ring)
+        self.assertTrue(has_keyring())
+        self.vault.put("m@quillmark.example", "the-secret", "keyring")
+        self.assertEqual(list(ring.kept.values()), ["the-secret"])
+        self.assertNotIn("the-secret", (self.folder / FILE).read_text())
+        self.assertEqual(self.vault.get("m@quillmark.example"), "the-secret")
+        self.vault.forget("m@quillmark.example")
+        self.assertEqual(ring.kept, {})
+        self.vault.put("m@quillmark.example", "kept before", "file")
+        ring.locked = True
+        with self.assertRaisesRegex(WorldError, "keyring did not take"):
+            self.vault.put("m@quillmark.example", "the-secret", "keyring")
+        self.assertEqual(self.vault.get("m@quillmark.example"), "kept before")
+
+
+class Ring(KeyringBackend):
+    """A keyring in memory."""
+
+    priority = 5  # type: ignore[assignment]
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.kept: dict[tuple[str, str], str] = {}
+        self.locked = False
+
+    def set_password(self, service: str, username: str, password: str) -> None:
+        if self.locked:
+            raise KeyringLocked
+        self.kept[service, username] = password
+
+    def get_password(self, service: str, username: str) -> str | None:
+        return self.kept.get((service, username))
+
+    def delete_password(self, service: str, username: str) -> None:
+        self.kept.pop((service, username))
