@@ -18,6 +18,8 @@ ROLES = {"inbox": DESK, "sent": SENT, "drafts": DRAFTS, "archive": ARCHIVE, "jun
 """Where the mail of a folder with a role stands here."""
 PROPOSED = 500
 """The newest messages of an inbox that are put where they belong once mail is routed; older mail stays."""
+PARENT = "Hieranome"
+"""The folder under which the buckets' folders stand."""
 MAX_TITLE = 40
 
 
@@ -44,7 +46,7 @@ def add(room: Mailroom, new: NewAccount, listed: Sequence[Listed]) -> Account:
             delimiter = next((one.delimiter for one in listed if one.delimiter), "")
             _mirror_buckets(db, number, new.prefix, delimiter)
             file_new_folders(db, number, listed)
-            _roles_without_folder(db, number)
+            _roles_without_folder(db, number, new.prefix)
         room.set_owner([*room.owner.addresses, address])
     room.events.publish("places")
     return accounts.get(room.reader(), number)
@@ -60,7 +62,7 @@ def _mirror_buckets(db: sqlite3.Connection, account: int, prefix: str, delimiter
 
 def _under(prefix: str, title: str, delimiter: str, role: str) -> str:
     clean = title.replace(delimiter, " ") if delimiter else title
-    return f"{prefix}{delimiter}{clean}" if role == "bucket" and delimiter and prefix else clean
+    return f"{prefix}{PARENT}{delimiter or ' '}{clean}" if role == "bucket" else f"{prefix}{clean}"
 
 
 def file_new_folders(db: sqlite3.Connection, account: int, listed: Sequence[Listed]) -> None:
@@ -78,6 +80,7 @@ def file_new_folders(db: sqlite3.Connection, account: int, listed: Sequence[List
         else:
             place = ROLES[role] if role in ROLES else _place_for(db, account, one)
             number = accounts.add_folder(db, account, one.name, role, place)
+            accounts.update_folder(db, number, followed=int(not one.virtual))
             if accounts.get(db, account).state == "watching":
                 accounts.update_folder(db, number, low=0)
         taken.add(role)
@@ -108,12 +111,12 @@ def free_name(every: Sequence[places.Place], kind: str) -> str:
     return next(made for n in range(1, len(taken) + 2) if (made := f"{kind}-{n}") not in taken)
 
 
-def _roles_without_folder(db: sqlite3.Connection, account: int) -> None:
+def _roles_without_folder(db: sqlite3.Connection, account: int, prefix: str) -> None:
     here = {folder.role for folder in accounts.folders(db, account)}
     for role, place in ROLES.items():
         if role not in here:
             title = places.get(db, place).title
-            accounts.add_folder(db, account, title, role, place, present=False)
+            accounts.add_folder(db, account, f"{prefix}{title}", role, place, present=False)
 
 
 def mirror_place(db: sqlite3.Connection, place: places.Place) -> None:

@@ -22,6 +22,7 @@ from imapclient.response_parser import parse_response
 from hieranome.core.errors import SecretRefused
 from hieranome.mail.imap_answers import (
     UID,
+    VIRTUAL,
     Changes,
     Flags,
     Listed,
@@ -130,8 +131,17 @@ class Imap:
                 words = {text_of(flag).lower() for flag in flags}
                 if not words & {"\\noselect", "\\nonexistent"}:
                     status = status or self._status(name, items)
-                    found.append(Listed(name, text_of(delimiter or b""), role_of(name, words), status))
+                    role = role_of(name, words)
+                    found.append(Listed(name, text_of(delimiter or b""), role, status, bool(words & VIRTUAL)))
         return one_role_each(found)
+
+    def personal(self) -> str:
+        """What the names of one's own folders must begin with (NAMESPACE, RFC 2342); mostly nothing."""
+        if not self.offers("NAMESPACE"):
+            return ""
+        with self._translated():
+            own = self._client.namespace().personal
+        return folder_name(own[0][0]) if own else ""
 
     def _list_status(self, items: Sequence[str]) -> list[tuple[Any, Any, str, Status | None]]:
         imap = self._client._imap

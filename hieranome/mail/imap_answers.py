@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Any
 
@@ -44,12 +44,14 @@ class Status:
 @dataclass(frozen=True, slots=True)
 class Listed:
     """A folder on the server: its name, its hierarchy delimiter, its role (``inbox``, ``sent``, ``drafts``,
-    ``archive``, ``trash``, ``junk`` or an empty string), its status where one was told."""
+    ``archive``, ``trash``, ``junk`` or an empty string), its status where one was told. ``virtual`` says that it only
+    shows marked messages of other folders (\\Flagged, \\Important; RFC 6154, RFC 8457)."""
 
     name: str
     delimiter: str
     role: str
     status: Status | None = None
+    virtual: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -159,6 +161,10 @@ def role_of(name: str, words: set[str]) -> str:
     return next((role for word, role in USES.items() if word in words), "")
 
 
+VIRTUAL = {"\\flagged", "\\important"}
+"""Attributes of folders that hold no mail of their own."""
+
+
 def one_role_each(found: list[Listed]) -> list[Listed]:
     """Where the server names no folder for a use, the one with a usual name has it."""
     taken = {one.role for one in found}
@@ -168,5 +174,5 @@ def one_role_each(found: list[Listed]) -> list[Listed]:
         role = one.role or next((r for r, names in _USUAL.items() if last in names and r not in taken), "")
         if role and not one.role:
             taken.add(role)
-        made.append(Listed(one.name, one.delimiter, role, one.status))
+        made.append(replace(one, role=role))
     return made

@@ -12,7 +12,7 @@ from hieranome.core.errors import NotFound
 @dataclass(frozen=True, slots=True)
 class NewAccount:
     """What the owner says of a mailbox: the address it is for, how its servers are reached, who signs in. ``bearer``
-    says that a token is used, ``prefix`` under which folder the buckets' folders stand."""
+    says that a token is used, ``prefix`` what the names of one's own folders must begin with (RFC 2342)."""
 
     address: str
     name: str
@@ -24,7 +24,7 @@ class NewAccount:
     smtp_host: str
     smtp_port: int
     smtp_security: str
-    prefix: str = "Hieranome"
+    prefix: str = ""
 
 
 @dataclass(frozen=True, slots=True)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from hieranome.app import mailboxes
 from hieranome.app.reading_in import read_history
 from hieranome.app.syncing import sync
@@ -43,7 +45,8 @@ class MailboxCase(RoomCase):
         self.other = self.connect()
         self.history()
         self.imap = self.connect()
-        self.account = mailboxes.add(self.room, account_at(self.server), self.imap.folders()).id
+        new = replace(account_at(self.server), prefix=self.imap.personal())
+        self.account = mailboxes.add(self.room, new, self.imap.folders()).id
         read_history(self.room, self.imap, self.account)
         mailboxes.route(self.room, self.account, on=True)
         self.settle()

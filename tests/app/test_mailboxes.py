@@ -112,6 +112,22 @@ class Routing(MailboxCase):
         self.assertEqual(self.on_server()[self.bucket("shelf")], [crlf(letter("two"))])
 
 
+class Virtual(MailboxCase):
+    """A folder that only shows marked mail of others."""
+
+    def history(self) -> None:
+        self.standin.box.create("Starred", "\\Flagged")
+        self.standin.box.append("INBOX", crlf(letter("one")), ["\\Flagged"])
+        self.standin.box.append("Starred", crlf(letter("one")), ["\\Flagged"])
+
+    def test_it_is_not_followed_unless_the_owner_says_so(self) -> None:
+        """Its mail is elsewhere already."""
+        (number,) = [row[0] for row in self.room.reader().execute("SELECT id FROM messages")]
+        self.assertEqual(self.folder_of(number), ["INBOX"])
+        followed = {f.name: f.followed for f in accounts.folders(self.room.reader(), self.account)}
+        self.assertFalse(followed["Starred"])
+
+
 class Shared(MailboxCase):
     """A folder that may only be looked at."""
 
@@ -161,6 +177,27 @@ class RoutingPlain(WithoutExtensions, Routing):
 
 class RoutingAtDovecot(AtDovecot, Routing):
     """The same at Dovecot."""
+
+
+class UnderInbox(MailboxCase):
+    """A server that wants all folders below the inbox, parted by dots."""
+
+    def start_server(self) -> Dovecot:  # type: ignore[override]
+        return Dovecot(prefix="INBOX.")
+
+    def test_folders_are_made_where_the_server_wants_them(self) -> None:
+        """Buckets, own folders and what serves as archive; moves there and back."""
+        number = self.arrive(letter("one"))
+        correct(self.room, [number], "shelf")
+        self.settle()
+        self.assertEqual(list(self.on_server()), ["INBOX.Hieranome.Shelf"])
+        place = filing.add_folder(self.room, "Tours. Spring")
+        filing.file_away(self.room, [number], place.name)
+        self.settle()
+        self.assertEqual(list(self.on_server()), ["INBOX.Tours  Spring"])
+        filing.file_away(self.room, [number], "archive")
+        self.settle()
+        self.assertEqual(list(self.on_server()), ["INBOX.Archive"])
 
 
 class Elsewhere(MailboxCase):

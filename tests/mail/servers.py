@@ -84,7 +84,6 @@ default_internal_user = {internal}
 default_login_user = {login}
 default_internal_group = {group}
 mail_max_userip_connections = 50
-{capability}
 passdb {{
   driver = static
   args = password={secret}
@@ -110,7 +109,8 @@ service stats {{
 }}
 namespace inbox {{
   inbox = yes
-  separator = /
+  separator = {separator}
+  prefix = {prefix}
   mailbox Sent {{
     auto = create
     special_use = \\Sent
@@ -136,9 +136,10 @@ namespace inbox {{
 
 
 class Dovecot:
-    """Dovecot with Maildirs in a folder of its own; ``capability`` replaces what it offers."""
+    """Dovecot with Maildirs in a folder of its own; ``prefix`` is what names of folders must begin with, its last
+    character the delimiter."""
 
-    def __init__(self, capability: str = "") -> None:
+    def __init__(self, prefix: str = "") -> None:
         if not Path(DOVECOT).exists():
             raise FileNotFoundError(
                 "Dovecot is missing: apt-get install dovecot-imapd, or run 'make test', which does."
@@ -162,7 +163,8 @@ class Dovecot:
                 internal="dovecot" if root else me,
                 login="dovenull" if root else me,
                 group="dovecot" if root else owner.pw_gid,
-                capability=f"imap_capability = {capability}" if capability else "",
+                prefix=prefix,
+                separator=prefix[-1:] or "/",
             ),
             encoding="utf-8",
         )

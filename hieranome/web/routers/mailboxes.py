@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass, replace
+
 from fastapi import APIRouter
 
 from hieranome.app import elsewhere, finding, mailboxes
@@ -70,8 +72,17 @@ def _described(wanted: ServersIn) -> NewAccount:
     return NewAccount(address=wanted.address.strip().lower(), **named)
 
 
-def _tried(served: Served, wanted: ServersIn) -> tuple[list[Listed], list[str]]:
-    """The folders at the servers described, and what these can do. Raises what connecting raises."""
+@dataclass(frozen=True, slots=True)
+class _Tried:
+    """What servers told: the folders, what they can do, what names of folders must begin with."""
+
+    listed: list[Listed]
+    abilities: list[str]
+    prefix: str
+
+
+def _tried(served: Served, wanted: ServersIn) -> _Tried:
+    """Try the servers described. Raises what connecting raises."""
     address = wanted.address.strip().lower()
     secret = wanted.secret.get_secret_value() if wanted.secret else served.vault.get(address)
     if not secret:
@@ -80,7 +91,8 @@ def _tried(served: Served, wanted: ServersIn) -> tuple[list[Listed], list[str]]:
         imap_server(_described(wanted)), Login(wanted.user, secret, wanted.bearer), trust=served.watchers.trust
     )
     try:
-        return imap.folders(), [word for name, word in _ABILITIES.items() if imap.offers(name)]
+        abilities = [word for name, word in _ABILITIES.items() if imap.offers(name)]
+        return _Tried(imap.folders(), abilities, imap.personal())
     finally:
         imap.close()
 
@@ -97,22 +109,24 @@ def list_mailboxes(served: ServedDep) -> MailboxesOut:
 @router.post("/mailboxes/probe")
 def probe_mailbox(served: ServedDep, wanted: ServersIn) -> ProbeOut:
     """Try the servers described, and tell what is there. Nothing is kept."""
-    listed, abilities = _tried(served, wanted)
+    told = _tried(served, wanted)
     found = [
-        ListedOut(name=one.name, role=one.role, messages=one.status.messages if one.status else 0) for one in listed
+        ListedOut(name=one.name, role=one.role, messages=one.status.messages if one.status else 0)
+        for one in told.listed
     ]
-    return ProbeOut(folders=found, abilities=abilities)
+    return ProbeOut(folders=found, abilities=told.abilities)
 
 
 @router.post("/mailboxes", status_code=201)
 def add_mailbox(served: ServedDep, wanted: ServersIn) -> MailboxOut:
     """Connect a mailbox: its history is read from now on, and nothing is moved until routing is turned on."""
-    listed, _ = _tried(served, wanted)
-    assert wanted.secret is not None
-    new = _described(wanted)
+    if wanted.secret is None:
+        raise CallerError("Enter the password or token of this mailbox.")
+    told = _tried(served, wanted)
+    new = replace(_described(wanted), prefix=told.prefix)
     served.vault.put(new.address, wanted.secret.get_secret_value(), wanted.kept)
     try:
-        account = mailboxes.add(served.room, new, listed)
+        account = mailboxes.add(served.room, new, told.listed)
     except CallerError:
         if not any(one.address == new.address for one in accounts.every(served.room.reader())):
             served.vault.forget(new.address)
@@ -127,11 +141,11 @@ def change_mailbox(served: ServedDep, number: int, wanted: ServersIn) -> Mailbox
     account = accounts.get(served.room.reader(), number)
     if account.address != wanted.address.strip().lower():
         raise CallerError("The address of a mailbox stays. Connect the other one beside it.")
-    _tried(served, wanted)
+    told = _tried(served, wanted)
     if wanted.secret is not None:
         served.vault.put(account.address, wanted.secret.get_secret_value(), wanted.kept)
     with served.room.changing, served.room.store.atomic() as db:
-        accounts.change(db, number, _described(wanted))
+        accounts.change(db, number, replace(_described(wanted), prefix=told.prefix))
         accounts.update(db, number, error="")
     served.watchers.watch(number)
     return _out(served, accounts.get(served.room.reader(), number))
