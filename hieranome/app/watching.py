@@ -9,6 +9,7 @@ import socket
 import ssl
 import threading
 import time
+from dataclasses import dataclass
 
 from hieranome.app.mailroom import Mailroom
 from hieranome.app.reading_in import read_history
@@ -17,6 +18,7 @@ from hieranome.app.syncing import sync
 from hieranome.app.vault import Vault
 from hieranome.core.errors import CallerError, CertificateRefused, HieranomeError, SecretRefused, WorldError
 from hieranome.mail.imap import Imap
+from hieranome.mail.imap_answers import Listed
 from hieranome.mail.servers import Login, Security, Server
 from hieranome.store import accounts, copies, letters
 from hieranome.store.accounts import Account, NewAccount
@@ -26,6 +28,16 @@ POLL = 30.0
 """Seconds between looks where nothing hints at news."""
 FIRST_WAIT, LAST_WAIT = 1.0, 300.0
 """Seconds until a mailbox that could not be reached is tried again, at first and in the end."""
+ABILITIES = {
+    "MOVE": "moves in one step",
+    "UIDPLUS": "tells where moved mail stands",
+    "CONDSTORE": "tells what changed",
+    "QRESYNC": "tells what is gone",
+    "IDLE": "tells of new mail at once",
+    "SPECIAL-USE": "names its own folders",
+    "OBJECTID": "knows messages by ids of their own",
+}
+"""What servers may offer, in words an owner can use."""
 LOOKS_AT_ONCE = 20
 THOROUGH_EVERY = 10
 """Every which look goes through the flags of all folders, where the server keeps no mod-sequences."""
@@ -54,6 +66,26 @@ def connect(vault: Vault, account: Account, trust: ssl.SSLContext | None = None)
             f"The secret of {account.address} cannot be read. Sign in here once, or enter it anew in the settings."
         )
     return Imap.connect(imap_server(account), Login(account.user, secret, account.bearer), trust=trust)
+
+
+@dataclass(frozen=True, slots=True)
+class Tried:
+    """What servers told when they were tried: the folders, what they can do in words, what names of folders must begin
+    with."""
+
+    listed: list[Listed]
+    abilities: list[str]
+    prefix: str
+
+
+def try_servers(account: NewAccount, secret: str, trust: ssl.SSLContext | None = None) -> Tried:
+    """Sign in as described and look around; nothing is kept or changed. Raises what connecting raises."""
+    imap = Imap.connect(imap_server(account), Login(account.user, secret, account.bearer), trust=trust)
+    try:
+        abilities = [words for name, words in ABILITIES.items() if imap.offers(name)]
+        return Tried(imap.folders(), abilities, imap.personal())
+    finally:
+        imap.close()
 
 
 class Watcher:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from fastapi import APIRouter
 
@@ -10,12 +10,9 @@ from hieranome.app import elsewhere, finding, mailboxes
 from hieranome.app.leaving import Leaving, forget
 from hieranome.app.reading_in import progress
 from hieranome.app.vault import has_keyring
-from hieranome.app.watching import imap_server
+from hieranome.app.watching import Tried, try_servers
 from hieranome.core.errors import CallerError
 from hieranome.core.routing import bounds
-from hieranome.mail.imap import Imap
-from hieranome.mail.imap_answers import Listed
-from hieranome.mail.servers import Login
 from hieranome.store import accounts, copies, listing, messages
 from hieranome.store.accounts import Account, NewAccount
 from hieranome.web.models.mail import MessageOut
@@ -48,15 +45,6 @@ router = APIRouter(tags=["mailboxes"])
 SHOWN = 5
 """Messages shown of a set that is asked about."""
 DOUBTED = 50
-_ABILITIES = {
-    "MOVE": "moves in one step",
-    "UIDPLUS": "tells where moved mail stands",
-    "CONDSTORE": "tells what changed",
-    "QRESYNC": "tells what is gone",
-    "IDLE": "tells of new mail at once",
-    "SPECIAL-USE": "names its own folders",
-    "OBJECTID": "knows messages by ids of their own",
-}
 
 
 def _out(served: Served, account: Account) -> MailboxOut:
@@ -72,29 +60,13 @@ def _described(wanted: ServersIn) -> NewAccount:
     return NewAccount(address=wanted.address.strip().lower(), **named)
 
 
-@dataclass(frozen=True, slots=True)
-class _Tried:
-    """What servers told: the folders, what they can do, what names of folders must begin with."""
-
-    listed: list[Listed]
-    abilities: list[str]
-    prefix: str
-
-
-def _tried(served: Served, wanted: ServersIn) -> _Tried:
-    """Try the servers described. Raises what connecting raises."""
-    address = wanted.address.strip().lower()
-    secret = wanted.secret.get_secret_value() if wanted.secret else served.vault.get(address)
+def _tried(served: Served, wanted: ServersIn) -> Tried:
+    """What the servers described tell. Raises what connecting raises."""
+    new = _described(wanted)
+    secret = wanted.secret.get_secret_value() if wanted.secret else served.vault.get(new.address)
     if not secret:
         raise CallerError("Enter the password or token of this mailbox.")
-    imap = Imap.connect(
-        imap_server(_described(wanted)), Login(wanted.user, secret, wanted.bearer), trust=served.watchers.trust
-    )
-    try:
-        abilities = [word for name, word in _ABILITIES.items() if imap.offers(name)]
-        return _Tried(imap.folders(), abilities, imap.personal())
-    finally:
-        imap.close()
+    return try_servers(new, secret, served.watchers.trust)
 
 
 @router.get("/mailboxes")
