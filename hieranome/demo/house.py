@@ -130,9 +130,9 @@ def open_demo(
         stamp.write_text(json.dumps({"made": time.time()}), encoding="utf-8")
     room = Mailroom(folder)
     post = DemoPost(folder)
-    account = accounts.every(room.reader())[0]
     with room.changing, room.store.atomic() as db:
-        accounts.update(db, account.id, imap_port=post.imap.port, smtp_port=post.smtp.port)
+        for account in accounts.every(db):
+            accounts.update(db, account.id, imap_port=post.imap.port, smtp_port=post.smtp.port)
     served = Served.of(room, demo_delivery(mail, post, interval), demo=True, open_to_all=True)
     served.beside.append(post)
     served.guest = Guest(TOURS, SECRET, post.imap.port, post.smtp.port)
