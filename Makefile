@@ -41,8 +41,8 @@ lint: $(VENV)/.ready $(FRONT)/node_modules/.ready
 	cd $(FRONT) && npm run --silent check && npm run --silent lint
 
 unit: setup
-	@sh tools/need-chromium.sh
-	@sh tools/need-dovecot.sh
+	@sh tools/need.sh "chromium chromium-driver" /usr/bin/chromium /usr/bin/chromedriver
+	@sh tools/need.sh dovecot-imapd /usr/sbin/dovecot
 	$(BIN)/python -W error::ResourceWarning -m unittest discover --start-directory tests --top-level-directory .
 
 api: setup
@@ -50,7 +50,7 @@ api: setup
 	cd $(FRONT) && npm run --silent types
 
 screenshots: setup
-	@sh tools/need-chromium.sh
+	@sh tools/need.sh "chromium chromium-driver" /usr/bin/chromium /usr/bin/chromedriver
 	$(BIN)/python tools/screenshots.py
 
 bench: setup

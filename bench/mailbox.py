@@ -32,20 +32,13 @@ from hieranome.demo import mailgen
 from hieranome.mail.imap import Imap
 from hieranome.mail.imap_answers import Flags
 from hieranome.store import lessons
-from hieranome.store.accounts import NewAccount
+from tests.app.mailbox_case import account_at
 from tests.mail.servers import LOGIN, SECRET, Dovecot, MailServer, Standin
 
-OWNER = "maren@quillmark.example"
 SLICE = 200
 QUIET_FOLDERS = 20
 LOOKS = 20
 MOVES = 10
-
-
-def account_at(server: MailServer) -> NewAccount:
-    """The mailbox as its owner would describe it."""
-    at = server.server
-    return NewAccount(OWNER, "Maren", LOGIN.user, False, at.host, at.port, at.security, at.host, 25, "plain")
 
 
 def fill(server: MailServer, count: int) -> None:

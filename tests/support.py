@@ -48,6 +48,11 @@ def letter(
     return message.as_bytes()
 
 
+def crlf(raw: bytes) -> bytes:
+    """A message as it goes over the wire."""
+    return raw.replace(b"\r\n", b"\n").replace(b"\n", b"\r\n")
+
+
 def offer(number: int, sender: str = "Birch & Bow <news@birchbow.example>") -> bytes:
     """Bulk mail of one kind."""
     return letter(

@@ -8,11 +8,11 @@ from __future__ import annotations
 
 import asyncio
 import ssl
-import threading
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 from hieranome.standin.imap_session import Session
+from hieranome.standin.loopback import Loopback
 from hieranome.standin.postbox import Postbox
 
 CAPABILITIES = (
@@ -45,7 +45,7 @@ class Account:
     token: str = ""
 
 
-class ImapServer:
+class ImapServer(Loopback):
     """Serves accounts by user name on 127.0.0.1. ``tls`` makes every connection encrypted from its start;
     ``start_tls`` offers STARTTLS instead. ``read_only`` names folders that may only be looked at."""
 
@@ -63,54 +63,20 @@ class ImapServer:
         self.start_tls = start_tls
         self.commands: list[str] = []
         self.read_only: set[str] = set()
-        self.port = port
         self._tls = tls
         self._sessions: set[Session] = set()
-        self._loop = asyncio.new_event_loop()
-        self._server: asyncio.Server | None = None
-        self._thread = threading.Thread(target=self._run, name="imap-standin", daemon=True)
-
-    def __enter__(self) -> ImapServer:
-        self.start()
-        return self
-
-    def __exit__(self, *_: object) -> None:
-        self.close()
-
-    def start(self) -> None:
-        """Begin to serve; ``port`` is known afterwards."""
-        self._thread.start()
-        asyncio.run_coroutine_threadsafe(self._listen(), self._loop).result(10)
-
-    def close(self) -> None:
-        """Stop, and break every connection."""
-        if self._thread.is_alive():
-            asyncio.run_coroutine_threadsafe(self._end(), self._loop).result(10)
-            self._loop.call_soon_threadsafe(self._loop.stop)
-            self._thread.join(10)
-        self._loop.close()
+        super().__init__("imap-standin", port)
 
     def drop_all(self) -> None:
         """Break every connection there is."""
+        self._loop.call_soon_threadsafe(self._drop_sessions)
 
-        def drop() -> None:
-            for session in list(self._sessions):
-                session.drop()
-
-        self._loop.call_soon_threadsafe(drop)
-
-    async def _listen(self) -> None:
-        self._server = await asyncio.start_server(self._serve, "127.0.0.1", self.port, ssl=self._tls, limit=1 << 20)
-        self.port = self._server.sockets[0].getsockname()[1]
-
-    async def _end(self) -> None:
-        assert self._server is not None
-        self._server.close()
+    def _drop_sessions(self) -> None:
         for session in list(self._sessions):
             session.drop()
-        for task in [task for task in asyncio.all_tasks() if task is not asyncio.current_task()]:
-            task.cancel()
-        await asyncio.sleep(0)
+
+    async def _listen(self) -> asyncio.Server:
+        return await asyncio.start_server(self._serve, "127.0.0.1", self.port, ssl=self._tls, limit=1 << 20)
 
     async def _serve(self, reader: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
         session = Session(self, reader, writer)
@@ -122,7 +88,3 @@ class ImapServer:
         finally:
             self._sessions.discard(session)
             writer.close()
-
-    def _run(self) -> None:
-        asyncio.set_event_loop(self._loop)
-        self._loop.run_forever()

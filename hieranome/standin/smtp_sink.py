@@ -5,13 +5,13 @@ from __future__ import annotations
 import asyncio
 import logging
 import ssl
-import threading
 import warnings
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 from aiosmtpd.smtp import SMTP, AuthResult, Envelope, LoginPassword, Session
 
+from hieranome.standin.loopback import Loopback
 from hieranome.standin.postbox import INBOX, Full, Postbox
 
 
@@ -35,7 +35,7 @@ class SmtpFaults:
     drop_after_keeping: bool = False
 
 
-class SmtpSink:
+class SmtpSink(Loopback):
     """Takes mail on 127.0.0.1 from those who know a secret. ``boxes`` are the postboxes of addresses it delivers to;
     ``limit`` is the most bytes of a message."""
 
@@ -50,46 +50,11 @@ class SmtpSink:
     ) -> None:
         self.taken: list[Taken] = []
         self.faults = SmtpFaults()
-        self.port = port
         self._secrets, self._boxes, self._limit, self._tls = secrets, boxes or {}, limit, tls
-        self._loop = asyncio.new_event_loop()
-        self._server: asyncio.Server | None = None
-        self._thread = threading.Thread(target=self._run, name="smtp-standin", daemon=True)
+        super().__init__("smtp-standin", port)
 
-    def __enter__(self) -> SmtpSink:
-        self.start()
-        return self
-
-    def __exit__(self, *_: object) -> None:
-        self.close()
-
-    def start(self) -> None:
-        """Begin to serve; ``port`` is known afterwards."""
-        self._thread.start()
-        asyncio.run_coroutine_threadsafe(self._listen(), self._loop).result(10)
-
-    def close(self) -> None:
-        """Stop."""
-        if self._thread.is_alive():
-            asyncio.run_coroutine_threadsafe(self._end(), self._loop).result(10)
-            self._loop.call_soon_threadsafe(self._loop.stop)
-            self._thread.join(10)
-        self._loop.close()
-
-    async def _listen(self) -> None:
-        self._server = await self._loop.create_server(self._protocol, "127.0.0.1", self.port, ssl=self._tls)
-        self.port = self._server.sockets[0].getsockname()[1]
-
-    async def _end(self) -> None:
-        assert self._server is not None
-        self._server.close()
-        for task in [task for task in asyncio.all_tasks() if task is not asyncio.current_task()]:
-            task.cancel()
-        await asyncio.sleep(0)
-
-    def _run(self) -> None:
-        asyncio.set_event_loop(self._loop)
-        self._loop.run_forever()
+    async def _listen(self) -> asyncio.Server:
+        return await self._loop.create_server(self._protocol, "127.0.0.1", self.port, ssl=self._tls)
 
     def _protocol(self) -> SMTP:
         logging.getLogger("mail.log").setLevel(logging.CRITICAL)

@@ -13,12 +13,7 @@ from hieranome.mail.imap_answers import Flags
 from hieranome.store import accounts, copies
 from hieranome.store.accounts import NewAccount
 from tests.mail.servers import LOGIN, MailServer, Standin
-from tests.support import NOON, OWNER, RoomCase
-
-
-def crlf(raw: bytes) -> bytes:
-    """A message as it goes over the wire."""
-    return raw.replace(b"\r\n", b"\n").replace(b"\n", b"\r\n")
+from tests.support import NOON, OWNER, RoomCase, crlf
 
 
 def account_at(server: MailServer, address: str = OWNER) -> NewAccount:

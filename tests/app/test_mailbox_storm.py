@@ -13,9 +13,9 @@ from hieranome.app.syncing import sync
 from hieranome.core.errors import WorldError
 from hieranome.mail.imap import Imap
 from hieranome.store import accounts, copies, messages
-from tests.app.mailbox_case import MailboxCase, crlf
+from tests.app.mailbox_case import MailboxCase
 from tests.mail.servers import LOGIN, Standin
-from tests.support import NOON, letter
+from tests.support import NOON, crlf, letter
 
 STEPS = 300
 WITHOUT: tuple[tuple[str, ...], ...] = (

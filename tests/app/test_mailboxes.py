@@ -9,9 +9,9 @@ from hieranome.app.undoing import undo
 from hieranome.core.errors import NotPermitted
 from hieranome.mail.imap_answers import Flags
 from hieranome.store import accounts, copies
-from tests.app.mailbox_case import MailboxCase, crlf
+from tests.app.mailbox_case import MailboxCase
 from tests.mail.servers import Dovecot, Standin
-from tests.support import NOON, letter, offer
+from tests.support import NOON, crlf, letter, offer
 
 
 class AtDovecot(MailboxCase):

@@ -12,10 +12,9 @@ from hieranome.mail.imap import Imap
 from hieranome.standin.smtp_sink import SmtpSink
 from hieranome.store import lessons
 from hieranome.web.state import Served
-from tests.app.mailbox_case import crlf
 from tests.browser.driver import BrowserCase, Keys
 from tests.mail.servers import LOGIN, SECRET, USER, Standin
-from tests.support import NOON, OWNER, letter, offer
+from tests.support import NOON, OWNER, crlf, letter, offer
 
 ILSE = "Ilse Vann <vann@northpier.example>"
 

@@ -19,14 +19,9 @@ from hieranome.mail.imap import Imap
 from hieranome.mail.imap_answers import Flags
 from hieranome.mail.servers import Login, Server
 from tests.mail.servers import LOGIN, SECRET, USER, Dovecot, MailServer, Standin
-from tests.support import NOON, letter
+from tests.support import NOON, crlf, letter
 
 PLAIN = Flags()
-
-
-def crlf(raw: bytes) -> bytes:
-    """A message as it goes over the wire."""
-    return raw.replace(b"\r\n", b"\n").replace(b"\n", b"\r\n")
 
 
 class Conformance:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import socket
 import unittest
 from datetime import UTC, date, datetime
 from pathlib import Path
@@ -14,12 +15,7 @@ from hieranome.mail.writing import Written, message_of, recipients
 from hieranome.standin.imap_words import Unparsable, from_utf7, numbers, ranges, to_utf7, words
 from hieranome.standin.postbox import FolderExists, Full, NoFolder, Postbox
 from tests.mail.servers import SECRET, USER, Standin
-from tests.support import NOON, letter
-
-
-def crlf(raw: bytes) -> bytes:
-    """A message as it goes over the wire."""
-    return raw.replace(b"\r\n", b"\n").replace(b"\n", b"\r\n")
+from tests.support import NOON, crlf, letter
 
 
 class Client(unittest.TestCase):
@@ -38,7 +34,8 @@ class Client(unittest.TestCase):
         )  # fmt: skip
         self.standin.box.append("INBOX", self.raw, ["\\Flagged"], datetime(2026, 9, 1, 8, tzinfo=UTC))
         self.standin.box.append("INBOX", crlf(letter("Second", at=NOON)), [], datetime(2026, 9, 3, 8, tzinfo=UTC))
-        self.standin.box.append("INBOX", crlf(letter("Third", body="risers " * 900)), ["\\Seen"])
+        last = datetime(2026, 9, 5, 8, tzinfo=UTC)
+        self.standin.box.append("INBOX", crlf(letter("Third", body="risers " * 900)), ["\\Seen"], last)
         self.client.select_folder("INBOX")
 
     def connect(self) -> IMAPClient:
@@ -101,9 +98,7 @@ class Client(unittest.TestCase):
             (["KEYWORD", "$Nothing"], []),
         ):
             with self.subTest(criteria=criteria):
-                found = self.client.search(criteria)
-                expected = wanted if criteria != ["SINCE", date(2026, 9, 2)] else [2] + ([3] if 3 in found else [])
-                self.assertEqual(sorted(found), expected)
+                self.assertEqual(sorted(self.client.search(criteria)), wanted)
 
     def test_another_session_is_told_of_everything(self) -> None:
         """New mail, flags and removals reach whoever has the folder open."""
@@ -146,10 +141,20 @@ class Client(unittest.TestCase):
 
     def test_commands_that_make_no_sense_are_answered_and_the_session_goes_on(self) -> None:
         """BAD, and the next command works."""
-        for name, *rest in (("NONSENSE",), ("FETCH", "x", "(FLAGS)"), ("SEARCH", "((SEEN"), ("STORE", "1")):
-            with self.subTest(name), self.assertRaises((IMAPClientError, Exception)):
-                self.client._raw_command_untagged(name.encode(), [word.encode() for word in rest])
-        self.assertEqual(len(self.connect().list_folders()), 6)
+        with socket.create_connection(("127.0.0.1", self.standin.imap.port), timeout=10) as raw:
+            said = raw.makefile("rb")
+            said.readline()
+            raw.sendall(b"a FETCH 1 FLAGS\r\n")
+            self.assertEqual(said.readline(), b"a BAD sign in first\r\n")
+            raw.sendall(f"b LOGIN {USER} {SECRET}\r\n".encode())
+            self.assertTrue(said.readline().startswith(b"b OK"))
+            for line in (b"NONSENSE", b"FETCH 1 (FLAGS)", b"SELECT (INBOX", b"STATUS INBOX (PLENTY)", b"APPEND"):
+                with self.subTest(line):
+                    raw.sendall(b"c " + line + b"\r\n")
+                    self.assertTrue(said.readline().startswith(b"c BAD"))
+            raw.sendall(b"d NOOP\r\n")
+            self.assertEqual(said.readline(), b"d OK done\r\n")
+            said.close()
 
     def test_a_folder_taken_away_ends_the_sessions_in_it(self) -> None:
         """BYE, rather than silence."""

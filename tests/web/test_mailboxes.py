@@ -24,9 +24,8 @@ from hieranome.standin.postbox import Postbox
 from hieranome.store import accounts, copies
 from hieranome.web.application import build
 from hieranome.web.state import Served
-from tests.app.mailbox_case import crlf
 from tests.mail.servers import LOGIN, SECRET, USER, Dovecot, MailServer, Standin
-from tests.support import MARK, NOON, OWNER, RoomCase, letter, offer
+from tests.support import MARK, NOON, OWNER, RoomCase, crlf, letter, offer
 
 
 class MailboxApi(RoomCase):
