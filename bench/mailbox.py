@@ -34,6 +34,7 @@ from hieranome.mail.imap_answers import Flags
 from hieranome.store import lessons
 from tests.app.mailbox_case import account_at
 from tests.mail.servers import LOGIN, SECRET, Dovecot, MailServer, Standin
+from tests.support import OWNER
 
 SLICE = 200
 QUIET_FOLDERS = 20

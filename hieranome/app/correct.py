@@ -97,11 +97,8 @@ def correct(
         _check_bucket(reader, belongs)
         rows = [messages.get(reader, number) for number in wanted]
         keys = [_key(reader, row, reach, room.shared) for row in rows]
-        own = {number: messages.vector(reader, number) for number in wanted}
-        like = Like(room, reader, list(own.values())[:MAX_COMPARED]) if reach in TEACHES else None
-        before = {number: room.engine.judge(vector).importance for number, vector in own.items()}
-        weighed = _Weighed(room, reader, rows[0]) if len(rows) == 1 and reach in TEACHES else None
-        contrary = _contrary(room, reader, own, belongs) if reach in TEACHES else []
+        before = _Before.of(room, reader, rows, belongs, reach)
+        own = before.vectors
         with room.store.atomic() as db:
             kind = "elsewhere" if found or elsewhere else "verdict"
             step = journal.begin(db, room.clock(), kind, _title(db, rows, belongs, reach, stay, kind))
@@ -120,9 +117,9 @@ def correct(
                 if taught:
                     rescore_in_sight(room, db)
                 judged = rescore_rows(db, room.engine, wanted, Rows.stacked(list(own.values())))
-                effects = [Effect(n, before[n], p) for n, p in zip(own, judged.importance.tolist(), strict=True)]
-                changed = weighed.changes(db) if weighed else []
-                kin = kin_of(db, like.now(), set(own)) if like else []
+                effects = before.effects(judged.importance.tolist())
+                changed = before.weighed.changes(db) if before.weighed else []
+                kin = kin_of(db, before.like.now(), set(own)) if before.like else []
                 kin = bound_kin(db, rows, belongs, reach, kin)
                 for lesson, effect in zip(learned, effects, strict=True):
                     lessons.note_effect(db, lesson.id, effect.before, effect.after, len(kin))
@@ -133,7 +130,8 @@ def correct(
         room.revision += 1
         followed = pull(room, step, [one.message.id for one in kin]) if kin and room.kin_follow else 0
     room.tell_moved(step, wanted)
-    return Outcome(step, [one.id for one in learned], effects, kin[:MAX_KIN], len(kin), contrary, changed, followed)
+    ids = [one.id for one in learned]
+    return Outcome(step, ids, effects, kin[:MAX_KIN], len(kin), before.contrary, changed, followed)
 
 
 def pull(room: Mailroom, step: int, numbers: Sequence[int]) -> int:
@@ -238,6 +236,34 @@ class _Weighed:
         """What changed most since."""
         found = shifted(self._before, self._lines())[:MAX_CHANGES]
         return [Change(line, was, lessons.record(db, line.lesson) if line.lesson else None) for line, was in found]
+
+
+@dataclass(frozen=True, slots=True)
+class _Before:
+    """What was so before a lesson, to be compared with what follows from it."""
+
+    vectors: dict[int, Vector]
+    importance: dict[int, float]
+    like: Like | None
+    weighed: _Weighed | None
+    contrary: list[Contrary]
+
+    @classmethod
+    def of(cls, room: Mailroom, db: sqlite3.Connection, rows: list[Message], belongs: str, reach: Reach) -> _Before:
+        """Look at the messages of a lesson; at what it teaches only where it does."""
+        vectors = {row.id: messages.vector(db, row.id) for row in rows}
+        teaches = reach in TEACHES
+        return cls(
+            vectors,
+            {number: room.engine.judge(vector).importance for number, vector in vectors.items()},
+            Like(room, db, list(vectors.values())[:MAX_COMPARED]) if teaches else None,
+            _Weighed(room, db, rows[0]) if teaches and len(rows) == 1 else None,
+            _contrary(room, db, vectors, belongs) if teaches else [],
+        )
+
+    def effects(self, now: Sequence[float]) -> list[Effect]:
+        """What the lesson did to each message, given the importances now."""
+        return [Effect(n, self.importance[n], after) for n, after in zip(self.vectors, now, strict=True)]
 
 
 def _contrary(room: Mailroom, db: sqlite3.Connection, own: dict[int, Vector], belongs: str) -> list[Contrary]:

@@ -9,9 +9,10 @@ from __future__ import annotations
 import asyncio
 import ssl
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 
 from hieranome.standin.imap_session import Session
+from hieranome.standin.imap_wire import Faults
 from hieranome.standin.loopback import Loopback
 from hieranome.standin.postbox import Postbox
 
@@ -20,20 +21,6 @@ CAPABILITIES = (
     "MOVE CONDSTORE QRESYNC SPECIAL-USE CREATE-SPECIAL-USE LIST-EXTENDED LIST-STATUS STATUS=SIZE OBJECTID"
 )
 """All it can do; any of them but the first can be left out."""
-
-
-@dataclass(slots=True)
-class Faults:
-    """What goes wrong. ``drop_after`` counts bytes of answers until the connection breaks; ``drop_before`` and
-    ``drop_behind`` name commands whose connection breaks before they are carried out, or after it but before the
-    answer; ``refuse`` answers a command with the text given (say, ``NO [OVERQUOTA] full``); ``delay`` is seconds before
-    every answer. Each break happens once."""
-
-    drop_after: int | None = None
-    drop_before: set[str] = field(default_factory=set)
-    drop_behind: set[str] = field(default_factory=set)
-    refuse: dict[str, str] = field(default_factory=dict)
-    delay: float = 0.0
 
 
 @dataclass(slots=True)

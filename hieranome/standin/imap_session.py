@@ -13,8 +13,8 @@ from typing import TYPE_CHECKING
 
 from hieranome.standin.imap_parts import envelope, section, split, structure
 from hieranome.standin.imap_search import Search
+from hieranome.standin.imap_wire import Dropped, Wire
 from hieranome.standin.imap_words import (
-    LITERAL_AHEAD,
     Unparsable,
     Word,
     from_utf7,
@@ -31,7 +31,6 @@ from hieranome.standin.postbox import FolderExists, FolderState, Full, NoFolder,
 if TYPE_CHECKING:
     from hieranome.standin.imap_server import ImapServer
 
-MAX_LITERAL = 64 * 1024 * 1024
 _BEFORE_LOGIN = {"CAPABILITY", "NOOP", "LOGOUT", "LOGIN", "AUTHENTICATE", "STARTTLS", "ID"}
 _BY_NUMBER = {"FETCH", "STORE", "SEARCH", "COPY", "MOVE", "EXPUNGE"}
 _SELECTED = _BY_NUMBER | {"CLOSE", "UNSELECT", "CHECK"}
@@ -41,10 +40,6 @@ _MACROS = {
     b"FAST": [b"FLAGS", b"INTERNALDATE", b"RFC822.SIZE"],
     b"FULL": [b"FLAGS", b"INTERNALDATE", b"RFC822.SIZE", b"ENVELOPE", b"BODY"],
 }
-
-
-class _Dropped(Exception):
-    """The connection was broken on purpose."""
 
 
 class _No(Exception):
@@ -59,7 +54,8 @@ class Session:
     """A connection from its greeting to its end."""
 
     def __init__(self, server: ImapServer, reader: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
-        self._server, self._reader, self._writer = server, reader, writer
+        self._server = server
+        self._wire = Wire(reader, writer, server.faults)
         self._box: Postbox | None = None
         self._folder = ""
         self._read_only = False
@@ -76,59 +72,26 @@ class Session:
 
     def drop(self) -> None:
         """Break the connection."""
-        self._writer.transport.abort()
+        self._wire.drop()
 
     async def run(self) -> None:
         """Greet, then carry out one command after another."""
         try:
-            await self._say(b"* OK [CAPABILITY " + self._capability() + b"] the postbox is open")
-            while (line := await self._command()) is not None:
+            await self._wire.say(b"* OK [CAPABILITY " + self._capability() + b"] the postbox is open")
+            while (line := await self._wire.command()) is not None:
                 if not await self._carry_out(line):
                     break
-        except (_Dropped, OSError, asyncio.IncompleteReadError):
+        except (Dropped, OSError, asyncio.IncompleteReadError):
             self.drop()
         finally:
             self._stop_listening()
-
-    async def _command(self) -> bytes | None:
-        line = b""
-        while True:
-            part = await self._reader.readline()
-            if not part.endswith(b"\n"):
-                return None
-            line += part
-            ahead = LITERAL_AHEAD.search(part)
-            if not ahead:
-                return line
-            if int(ahead[1]) > MAX_LITERAL:
-                await self._say(b"* BYE that literal is too large")
-                return None
-            if not ahead[2]:
-                await self._say(b"+ go ahead")
-            line += await self._reader.readexactly(int(ahead[1]))
-
-    async def _say(self, line: bytes) -> None:
-        faults = self._server.faults
-        if faults.delay:
-            await asyncio.sleep(faults.delay)
-        data = line + b"\r\n"
-        if faults.drop_after is not None:
-            if len(data) > faults.drop_after:
-                self._writer.write(data[: faults.drop_after])
-                faults.drop_after = None
-                await self._writer.drain()
-                self._writer.close()
-                raise _Dropped
-            faults.drop_after -= len(data)
-        self._writer.write(data)
-        await self._writer.drain()
 
     async def _carry_out(self, line: bytes) -> bool:
         tag, _, rest = line.partition(b" ")
         try:
             parsed = words(rest)
         except (Unparsable, ValueError) as exc:
-            await self._say(tag.strip() + b" BAD " + str(exc).encode())
+            await self._wire.say(tag.strip() + b" BAD " + str(exc).encode())
             return True
         name = _text(parsed.pop(0)).upper() if parsed else ""
         if name == "UID" and parsed:
@@ -140,13 +103,13 @@ class Session:
                 names.discard(name)
                 if when == "behind":
                     await self._answer(name, parsed)
-                raise _Dropped
+                raise Dropped
         status = await self._answer(name, parsed)
         if name not in ("FETCH", "STORE", "SEARCH", "LOGOUT"):
             await self._tell_changes()
-        await self._say(tag + b" " + status)
+        await self._wire.say(tag + b" " + status)
         if name == "STARTTLS" and status.startswith(b"OK") and self._server.start_tls is not None:
-            await self._writer.start_tls(self._server.start_tls)
+            await self._wire.start_tls(self._server.start_tls)
         return name != "LOGOUT"
 
     async def _answer(self, name: str, parsed: list[Word]) -> bytes:
@@ -182,7 +145,7 @@ class Session:
 
     def _capability(self) -> bytes:
         offered = sorted(self._server.capabilities, key=lambda c: c != "IMAP4rev1")
-        if self._server.start_tls is not None and self._writer.get_extra_info("ssl_object") is None:
+        if self._server.start_tls is not None and not self._wire.encrypted:
             offered.append("STARTTLS")
         return " ".join(offered).encode()
 
@@ -194,18 +157,18 @@ class Session:
     # --- getting in --------------------------------------------------------------------
 
     async def _do_capability(self, _: list[Word]) -> bytes:
-        await self._say(b"* CAPABILITY " + self._capability())
+        await self._wire.say(b"* CAPABILITY " + self._capability())
         return b"OK done"
 
     async def _do_noop(self, _: list[Word]) -> bytes:
         return b"OK done"
 
     async def _do_id(self, _: list[Word]) -> bytes:
-        await self._say(b'* ID ("name" "standin")')
+        await self._wire.say(b'* ID ("name" "standin")')
         return b"OK done"
 
     async def _do_logout(self, _: list[Word]) -> bytes:
-        await self._say(b"* BYE until next time")
+        await self._wire.say(b"* BYE until next time")
         return b"OK done"
 
     async def _do_starttls(self, _: list[Word]) -> bytes:
@@ -222,8 +185,8 @@ class Session:
         if len(parsed) > 1:
             given = _text(parsed[1])
         else:
-            await self._say(b"+ ")
-            given = (await self._reader.readline()).decode("ascii", "replace").strip()
+            await self._wire.say(b"+ ")
+            given = (await self._wire.line()).decode("ascii", "replace").strip()
         try:
             said = base64.b64decode(given).decode("utf-8", "replace")
         except binascii.Error as exc:
@@ -236,8 +199,8 @@ class Session:
         token = fields.get("auth", "").removeprefix("Bearer ")
         status = self._enter(user, lambda _secret, known: bool(known) and known == token)
         if status.startswith(b"NO"):
-            await self._say(b"+ " + base64.b64encode(b'{"status":"invalid_token"}'))
-            await self._reader.readline()
+            await self._wire.say(b"+ " + base64.b64encode(b'{"status":"invalid_token"}'))
+            await self._wire.line()
         return status
 
     def _enter(self, user: str, allowed: Callable[[str, str], bool]) -> bytes:
@@ -256,13 +219,13 @@ class Session:
         made = [_text(word).upper() for word in parsed if self._can(_text(word).upper())]
         self._condstore = self._condstore or bool({"CONDSTORE", "QRESYNC"} & set(made))
         self._qresync = self._qresync or "QRESYNC" in made
-        await self._say(b"* ENABLED " + " ".join(made).encode())
+        await self._wire.say(b"* ENABLED " + " ".join(made).encode())
         return b"OK done"
 
     # --- folders -----------------------------------------------------------------------
 
     async def _do_namespace(self, _: list[Word]) -> bytes:
-        await self._say(b'* NAMESPACE (("" "/")) NIL NIL')
+        await self._wire.say(b'* NAMESPACE (("" "/")) NIL NIL')
         return b"OK done"
 
     async def _do_list(self, parsed: list[Word]) -> bytes:
@@ -272,14 +235,16 @@ class Session:
         options = parsed[3] if len(parsed) > 3 and isinstance(parsed[3], list) else []
         status = next((options[i + 1] for i, o in enumerate(options) if o == b"STATUS"), None)
         if patterns == [b""]:
-            await self._say(b'* LIST (\\Noselect) "/" ""')
+            await self._wire.say(b'* LIST (\\Noselect) "/" ""')
             return b"OK done"
         every = self._postbox.folders()
         for state in every:
             if any(_matches(state.name, from_utf7(_bytes(p))) for p in patterns):
-                await self._say(b"* LIST (" + self._attributes(state, every) + b') "/" ' + quoted(to_utf7(state.name)))
+                await self._wire.say(
+                    b"* LIST (" + self._attributes(state, every) + b') "/" ' + quoted(to_utf7(state.name))
+                )
                 if isinstance(status, list):
-                    await self._say(self._status(state.name, status))
+                    await self._wire.say(self._status(state.name, status))
         return b"OK done"
 
     async def _do_lsub(self, parsed: list[Word]) -> bytes:
@@ -296,7 +261,7 @@ class Session:
         items = parsed[1]
         if not isinstance(items, list):
             raise _Bad("name the items in brackets")
-        await self._say(self._status(from_utf7(_bytes(parsed[0])), items))
+        await self._wire.say(self._status(from_utf7(_bytes(parsed[0])), items))
         return b"OK done"
 
     def _status(self, name: str, items: list[Word]) -> bytes:
@@ -349,14 +314,14 @@ class Session:
         self._folder, self._read_only, self._validity = state.name, read_only, state.validity
         self._shown = self._postbox.uids(state.name)
         self._told_modseq = state.modseq
-        await self._say(b"* FLAGS (\\Answered \\Flagged \\Deleted \\Seen \\Draft)")
-        await self._say(b"* OK [PERMANENTFLAGS (\\Answered \\Flagged \\Deleted \\Seen \\Draft \\*)] kept")
-        await self._say(b"* %d EXISTS" % len(self._shown))
-        await self._say(b"* 0 RECENT")
-        await self._say(b"* OK [UIDVALIDITY %d] valid" % state.validity)
-        await self._say(b"* OK [UIDNEXT %d] next" % state.uidnext)
+        await self._wire.say(b"* FLAGS (\\Answered \\Flagged \\Deleted \\Seen \\Draft)")
+        await self._wire.say(b"* OK [PERMANENTFLAGS (\\Answered \\Flagged \\Deleted \\Seen \\Draft \\*)] kept")
+        await self._wire.say(b"* %d EXISTS" % len(self._shown))
+        await self._wire.say(b"* 0 RECENT")
+        await self._wire.say(b"* OK [UIDVALIDITY %d] valid" % state.validity)
+        await self._wire.say(b"* OK [UIDNEXT %d] next" % state.uidnext)
         if self._can("CONDSTORE"):
-            await self._say(b"* OK [HIGHESTMODSEQ %d] highest" % state.modseq)
+            await self._wire.say(b"* OK [HIGHESTMODSEQ %d] highest" % state.modseq)
         if self._qresync and b"QRESYNC" in options:
             await self._resync(options[options.index(b"QRESYNC") + 1])
         return b"OK [READ-ONLY] done" if read_only else b"OK [READ-WRITE] done"
@@ -367,9 +332,9 @@ class Session:
         since = int(_bytes(asked[1]))
         gone = self._postbox.gone(self._folder, since)
         if gone:
-            await self._say(b"* VANISHED (EARLIER) " + ranges(gone).encode())
+            await self._wire.say(b"* VANISHED (EARLIER) " + ranges(gone).encode())
         for one in self._postbox.mail(self._folder, since):
-            await self._say(self._fetched(one, [b"UID", b"FLAGS", b"MODSEQ"]))
+            await self._wire.say(self._fetched(one, [b"UID", b"FLAGS", b"MODSEQ"]))
 
     async def _do_examine(self, parsed: list[Word]) -> bytes:
         return await self._do_select(parsed, read_only=True)
@@ -419,14 +384,14 @@ class Session:
         if since and b"VANISHED" in options and self._qresync:
             gone = self._postbox.gone(self._folder, since)
             if gone:
-                await self._say(b"* VANISHED (EARLIER) " + ranges(gone).encode())
+                await self._wire.say(b"* VANISHED (EARLIER) " + ranges(gone).encode())
         span = (min(wanted), max(wanted)) if wanted else (1, 0)
         for one in self._postbox.mail(self._folder, since, *span):
             if one.uid in wanted:
                 if not self._read_only and any(_sets_seen(item) for item in items):
                     self._postbox.flag(self._folder, [one.uid], lambda flags: flags | {"\\Seen"})
                 with suppress(KeyError):  # another session removed it meanwhile
-                    await self._say(self._fetched(one, items))
+                    await self._wire.say(self._fetched(one, items))
         return b"OK done"
 
     def _fetched(self, one: Stored, items: list[bytes]) -> bytes:
@@ -476,13 +441,13 @@ class Session:
             if one.uid in uids and (not silent or self._condstore):
                 items = [b"UID"] if by_uid else []
                 items += [b"MODSEQ"] if self._condstore else []
-                await self._say(self._fetched(one, items + ([] if silent else [b"FLAGS"])))
+                await self._wire.say(self._fetched(one, items + ([] if silent else [b"FLAGS"])))
         return b"OK done"
 
     async def _do_search(self, parsed: list[Word], *, by_uid: bool) -> bytes:
         found = Search(self._postbox, self._folder, self._shown).run(parsed)
         told = [one.uid if by_uid else bisect_left(self._shown, one.uid) + 1 for one in found]
-        await self._say(b"* SEARCH" + b"".join(b" %d" % number for number in told))
+        await self._wire.say(b"* SEARCH" + b"".join(b" %d" % number for number in told))
         return b"OK done"
 
     async def _do_copy(self, parsed: list[Word], *, by_uid: bool) -> bytes:
@@ -497,7 +462,7 @@ class Session:
         target = from_utf7(_bytes(parsed[1]))
         made = self._postbox.move(self._folder, self._named(parsed[0], by_uid), target)
         if made and self._can("UIDPLUS"):
-            await self._say(b"* OK " + self._copy_uid(target, made) + b" moved")
+            await self._wire.say(b"* OK " + self._copy_uid(target, made) + b" moved")
         return b"OK done"
 
     def _copy_uid(self, target: str, made: dict[int, int]) -> bytes:
@@ -526,9 +491,9 @@ class Session:
     # --- what others do ----------------------------------------------------------------
 
     async def _do_idle(self, _: list[Word]) -> bytes:
-        await self._say(b"+ idling")
+        await self._wire.say(b"+ idling")
         await self._tell_changes()
-        done = asyncio.ensure_future(self._reader.readline())
+        done = asyncio.ensure_future(self._wire.line())
         try:
             while not done.done():
                 woken = asyncio.ensure_future(self._woken.wait())
@@ -540,7 +505,7 @@ class Session:
         finally:
             done.cancel()
         if not done.result():
-            raise _Dropped
+            raise Dropped
         return b"OK done"
 
     async def _tell_changes(self) -> None:
@@ -550,11 +515,11 @@ class Session:
         try:
             state = self._postbox.folder(self._folder)
         except NoFolder:
-            await self._say(b"* BYE the folder is gone")
-            raise _Dropped from None
+            await self._wire.say(b"* BYE the folder is gone")
+            raise Dropped from None
         if state.validity != self._validity:
-            await self._say(b"* BYE the folder was made anew")
-            raise _Dropped
+            await self._wire.say(b"* BYE the folder was made anew")
+            raise Dropped
         if state.modseq == self._told_modseq:
             return
         now = self._postbox.uids(self._folder)
@@ -562,20 +527,20 @@ class Session:
         await self._tell_gone([uid for uid in self._shown if uid not in still])
         if len(now) != len(self._shown):
             self._shown = now
-            await self._say(b"* %d EXISTS" % len(now))
+            await self._wire.say(b"* %d EXISTS" % len(now))
         self._shown = now
         for one in self._postbox.mail(self._folder, self._told_modseq):
-            await self._say(self._fetched(one, [b"UID", b"FLAGS"] + ([b"MODSEQ"] if self._condstore else [])))
+            await self._wire.say(self._fetched(one, [b"UID", b"FLAGS"] + ([b"MODSEQ"] if self._condstore else [])))
         self._told_modseq = state.modseq
 
     async def _tell_gone(self, gone: list[int]) -> None:
         if gone and self._qresync:
-            await self._say(b"* VANISHED " + ranges(gone).encode())
+            await self._wire.say(b"* VANISHED " + ranges(gone).encode())
         for uid in gone:
             number = self._shown.index(uid) + 1
             self._shown.remove(uid)
             if not self._qresync:
-                await self._say(b"* %d EXPUNGE" % number)
+                await self._wire.say(b"* %d EXPUNGE" % number)
 
 
 def _bytes(word: Word) -> bytes:

@@ -3,6 +3,7 @@ import { useQueryClient } from '@tanstack/vue-query'
 import { ref } from 'vue'
 import { client, unwrap } from '../api/client'
 import { usePlaces } from '../composables/places'
+import { useTrying } from '../composables/trying'
 
 const WORDS: Record<string, string> = {
   desk: 'what needs you; it stays in the inbox',
@@ -14,18 +15,15 @@ const queries = useQueryClient()
 const { takers } = usePlaces()
 const title = ref('')
 const important = ref(false)
-const problem = ref('')
+const { problem, attempt } = useTrying()
 
-async function add(): Promise<void> {
-  problem.value = ''
-  try {
+function add(): void {
+  void attempt(async () => {
     const body = { title: title.value, important: important.value }
     await unwrap(client.POST('/api/buckets', { body }))
     title.value = ''
     await queries.invalidateQueries({ queryKey: ['places'] })
-  } catch (error) {
-    problem.value = (error as Error).message
-  }
+  })
 }
 </script>
 

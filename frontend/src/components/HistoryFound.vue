@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
-import { ref } from 'vue'
 import { client, unwrap } from '../api/client'
+import { useTrying } from '../composables/trying'
 
 const props = defineProps<{ live: boolean }>()
 const LIVE = 2_000
@@ -17,19 +17,17 @@ const { data: settings } = useQuery({
   queryKey: ['settings'],
   queryFn: () => unwrap(client.GET('/api/settings')),
 })
-const problem = ref('')
+const { problem, attempt } = useTrying()
 
-async function mine(address: string): Promise<void> {
+function mine(address: string): void {
   const owner_addresses = [...(settings.value?.owner_addresses ?? []), address]
-  try {
+  void attempt(async () => {
     queries.setQueryData(
       ['settings'],
       await unwrap(client.PUT('/api/settings', { body: { owner_addresses } })),
     )
     await queries.invalidateQueries({ queryKey: ['history'] })
-  } catch (error) {
-    problem.value = (error as Error).message
-  }
+  })
 }
 
 function delay(minutes: number): string {

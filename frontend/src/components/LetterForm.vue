@@ -7,6 +7,7 @@ import { client, MARK, unwrap, type Letter } from '../api/client'
 import { useLetters } from '../composables/letters'
 import { bytes } from '../lib/time'
 import PeopleField from './PeopleField.vue'
+import { useTrying } from '../composables/trying'
 
 const props = defineProps<{ letter: Letter }>()
 const emit = defineEmits<{ gone: [] }>()
@@ -23,8 +24,7 @@ const { sender, recipients, copies, blind, subject, body } = props.letter
 const written = ref({ sender, recipients, copies, blind, subject, body })
 const more = ref(Boolean(copies || blind))
 const kept = ref(true)
-const problem = ref('')
-const busy = ref(false)
+const { problem, busy, attempt } = useTrying()
 const text = ref<HTMLTextAreaElement>()
 const over = ref(false)
 const state = computed(() => (problem.value ? '' : kept.value ? 'Kept as a draft' : 'Keeping …'))
@@ -36,17 +36,6 @@ onMounted(() => {
     text.value?.setSelectionRange(0, 0)
   } else first?.focus()
 })
-
-async function guarded(work: () => Promise<unknown>): Promise<boolean> {
-  try {
-    problem.value = ''
-    await work()
-    return true
-  } catch (error) {
-    problem.value = (error as Error).message
-    return false
-  }
-}
 
 let keeping: Promise<unknown> = Promise.resolve()
 function keep(): Promise<unknown> {
@@ -78,12 +67,10 @@ useEventListener(window, 'pagehide', () => {
 })
 
 async function goes(): Promise<void> {
-  busy.value = true
-  const sent = await guarded(async () => {
+  const sent = await attempt(async () => {
     await keep()
     await send(props.letter.id)
   })
-  busy.value = false
   // What was answered is where the owner came from.
   if (sent && props.letter.answers) router.back()
 }
@@ -94,7 +81,7 @@ async function enclose(files: FileList | null | undefined): Promise<void> {
     const form = new FormData()
     form.append('file', file)
     const body = form as unknown as { file: string }
-    await guarded(async () =>
+    await attempt(async () =>
       put(
         await unwrap(
           client.POST('/api/letters/{number}/enclosures', {
@@ -110,7 +97,7 @@ async function enclose(files: FileList | null | undefined): Promise<void> {
 
 function takeOut(enclosure: number): void {
   const params = { path: { number: props.letter.id, enclosure } }
-  void guarded(async () =>
+  void attempt(async () =>
     put(await unwrap(client.DELETE('/api/letters/{number}/enclosures/{enclosure}', { params }))),
   )
 }

@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
-import { computed, ref } from 'vue'
+import { computed } from 'vue'
 import { client, unwrap, type Mailbox } from '../api/client'
 import { usePlaces } from '../composables/places'
+import { useTrying } from '../composables/trying'
 
 const props = defineProps<{ mailbox: Mailbox }>()
 const queries = useQueryClient()
@@ -13,19 +14,18 @@ const { data } = useQuery({
   queryKey: key,
   queryFn: () => unwrap(client.GET('/api/mailboxes/{number}/folders', { params })),
 })
-const problem = ref('')
+const { problem, attempt } = useTrying()
 const fixed = (role: string) => role === 'inbox' || role === 'bucket'
 
-async function follow(folder: number, followed: boolean): Promise<void> {
+function follow(folder: number, followed: boolean): void {
   const path = { number: props.mailbox.id, folder }
-  try {
-    const now = await unwrap(
-      client.PUT('/api/mailboxes/{number}/folders/{folder}', { params: { path }, body: { followed } }),
+  const address = '/api/mailboxes/{number}/folders/{folder}'
+  void attempt(async () => {
+    queries.setQueryData(
+      key.value,
+      await unwrap(client.PUT(address, { params: { path }, body: { followed } })),
     )
-    queries.setQueryData(key.value, now)
-  } catch (error) {
-    problem.value = (error as Error).message
-  }
+  })
 }
 </script>
 

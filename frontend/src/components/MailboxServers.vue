@@ -2,6 +2,7 @@
 import { ref } from 'vue'
 import { client, unwrap, type Mailbox, type Servers } from '../api/client'
 import ServersForm from './ServersForm.vue'
+import { useTrying } from '../composables/trying'
 
 const props = defineProps<{ mailbox: Mailbox; keepers: { keyring: boolean; sealed: boolean } }>()
 const emit = defineEmits<{ done: [] }>()
@@ -22,22 +23,15 @@ const wanted = ref<Servers>({
   smtp_port,
   smtp_security,
 })
-const problem = ref('')
-const busy = ref(false)
+const { problem, busy, attempt } = useTrying()
 
-async function save(): Promise<void> {
-  busy.value = true
-  problem.value = ''
-  try {
+function save(): void {
+  void attempt(async () => {
     const params = { path: { number: props.mailbox.id } }
     const body = { ...wanted.value, secret: wanted.value.secret || null }
     await unwrap(client.PUT('/api/mailboxes/{number}', { params, body }))
     emit('done')
-  } catch (error) {
-    problem.value = (error as Error).message
-  } finally {
-    busy.value = false
-  }
+  })
 }
 </script>
 

@@ -10,6 +10,10 @@ const SECURITIES = [
   { value: 'starttls', text: 'STARTTLS' },
   { value: 'plain', text: 'none (this machine only)' },
 ]
+const SERVERS = [
+  { kind: 'imap', name: 'IMAP', use: 'Reading' },
+  { kind: 'smtp', name: 'SMTP', use: 'Sending' },
+] as const
 const domain = computed(() => wanted.value.address.trim().split('@')[1] ?? '')
 
 /** What most providers do, until the owner says otherwise. */
@@ -67,51 +71,31 @@ function guess(): void {
     <BFormCheckbox id="box-bearer" v-model="wanted.bearer"
       >The secret is a token (OAuth), no password</BFormCheckbox
     >
-    <fieldset>
-      <legend>Reading (IMAP)</legend>
+    <fieldset v-for="one in SERVERS" :key="one.kind">
+      <legend>{{ one.use }} ({{ one.name }})</legend>
       <div class="field-row three">
         <input
-          v-model="wanted.imap_host"
-          aria-label="IMAP server"
+          v-model="wanted[`${one.kind}_host`]"
+          :aria-label="`${one.name} server`"
           class="form-control"
           required
           spellcheck="false"
         />
         <input
-          v-model.number="wanted.imap_port"
-          aria-label="IMAP port"
+          v-model.number="wanted[`${one.kind}_port`]"
+          :aria-label="`${one.name} port`"
           class="form-control"
           type="number"
           min="1"
           max="65535"
           required
         />
-        <select v-model="wanted.imap_security" aria-label="IMAP encryption" class="form-select">
-          <option v-for="one in SECURITIES" :key="one.value" :value="one.value">{{ one.text }}</option>
-        </select>
-      </div>
-    </fieldset>
-    <fieldset>
-      <legend>Sending (SMTP)</legend>
-      <div class="field-row three">
-        <input
-          v-model="wanted.smtp_host"
-          aria-label="SMTP server"
-          class="form-control"
-          required
-          spellcheck="false"
-        />
-        <input
-          v-model.number="wanted.smtp_port"
-          aria-label="SMTP port"
-          class="form-control"
-          type="number"
-          min="1"
-          max="65535"
-          required
-        />
-        <select v-model="wanted.smtp_security" aria-label="SMTP encryption" class="form-select">
-          <option v-for="one in SECURITIES" :key="one.value" :value="one.value">{{ one.text }}</option>
+        <select
+          v-model="wanted[`${one.kind}_security`]"
+          :aria-label="`${one.name} encryption`"
+          class="form-select"
+        >
+          <option v-for="way in SECURITIES" :key="way.value" :value="way.value">{{ way.text }}</option>
         </select>
       </div>
     </fieldset>

@@ -1,28 +1,20 @@
 <script setup lang="ts">
 import { onMounted, ref } from 'vue'
 import { useEntry } from '../composables/entry'
+import { useTrying } from '../composables/trying'
 
 defineProps<{ first: boolean }>()
 
 const { signIn } = useEntry()
 const password = ref('')
 const code = ref('')
-const problem = ref('')
-const busy = ref(false)
+const { problem, busy, attempt } = useTrying()
 const field = ref<HTMLInputElement>()
 
 onMounted(() => field.value?.focus())
 
-async function enter(first: boolean): Promise<void> {
-  busy.value = true
-  problem.value = ''
-  try {
-    await signIn(password.value, first ? code.value.trim() : '')
-  } catch (error) {
-    problem.value = (error as Error).message
-  } finally {
-    busy.value = false
-  }
+function enter(first: boolean): void {
+  void attempt(() => signIn(password.value, first ? code.value.trim() : ''))
 }
 </script>
 

@@ -8,6 +8,7 @@ import HistoryFound from '../components/HistoryFound.vue'
 import ServersForm from '../components/ServersForm.vue'
 import WhereItGoes from '../components/WhereItGoes.vue'
 import { useMailboxes } from '../composables/mailboxes'
+import { useTrying } from '../composables/trying'
 
 const ROLES: Record<string, string> = {
   inbox: 'the Desk',
@@ -40,8 +41,7 @@ const wanted = ref<Servers>({
   smtp_security: 'tls',
 })
 const probed = ref<Probe | null>(null)
-const problem = ref('')
-const busy = ref(false)
+const { problem, busy, attempt } = useTrying()
 const account = computed(() => Number(route.params.account || 0))
 const mailbox = computed(() => mailboxes.value.find((one) => one.id === account.value))
 const read = computed(() => mailbox.value?.state === 'watching')
@@ -72,34 +72,22 @@ watch(
   { immediate: true },
 )
 
-async function guarded(work: () => Promise<unknown>): Promise<void> {
-  busy.value = true
-  problem.value = ''
-  try {
-    await work()
-  } catch (error) {
-    problem.value = (error as Error).message
-  } finally {
-    busy.value = false
-  }
-}
-
 const probe = () =>
-  guarded(async () => {
+  attempt(async () => {
     probed.value = await unwrap(client.POST('/api/mailboxes/probe', { body: wanted.value }))
   })
 const connect = () =>
-  guarded(async () => {
+  attempt(async () => {
     const made = await unwrap(client.POST('/api/mailboxes', { body: wanted.value }))
     await refresh()
     await router.replace({ name: 'connect', params: { account: String(made.id) } })
   })
 const hold = () =>
-  guarded(async () => {
+  attempt(async () => {
     if (mailbox.value) await pause(mailbox.value, !mailbox.value.paused)
   })
 const letRoute = () =>
-  guarded(async () => {
+  attempt(async () => {
     if (mailbox.value) await setRouting(mailbox.value, true)
     void queries.invalidateQueries({ queryKey: ['places'] })
     await router.push('/in/desk')

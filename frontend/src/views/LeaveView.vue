@@ -5,6 +5,7 @@ import { useRoute, useRouter } from 'vue-router'
 import { client, unwrap } from '../api/client'
 import { useMailboxes } from '../composables/mailboxes'
 import { senderName, subjectOf } from '../lib/words'
+import { useTrying } from '../composables/trying'
 
 const WATCH = 800
 const route = useRoute()
@@ -21,32 +22,23 @@ const { data: leaving } = useQuery({
   refetchInterval: (query) => (query.state.data?.state === 'busy' ? WATCH : false),
 })
 const how = ref<'keep' | 'back'>('keep')
-const problem = ref('')
-
-async function guarded(work: () => Promise<unknown>): Promise<void> {
-  problem.value = ''
-  try {
-    await work()
-  } catch (error) {
-    problem.value = (error as Error).message
-  }
-}
+const { problem, attempt } = useTrying()
 
 const begin = () =>
-  guarded(async () => {
+  attempt(async () => {
     const body = { how: how.value }
     const now = await unwrap(client.POST('/api/mailboxes/{number}/leaving', { ...path.value, body }))
     queries.setQueryData(key.value, now)
     await queries.invalidateQueries({ queryKey: key.value })
   })
 const stay = () =>
-  guarded(async () => {
+  attempt(async () => {
     await unwrap(client.DELETE('/api/mailboxes/{number}/leaving', path.value))
     await refresh()
     await router.push('/mailboxes')
   })
 const forget = () =>
-  guarded(async () => {
+  attempt(async () => {
     await unwrap(client.DELETE('/api/mailboxes/{number}', path.value))
     await refresh()
     await router.push('/mailboxes')

@@ -6,20 +6,12 @@ import MailboxFolders from '../components/MailboxFolders.vue'
 import MailboxServers from '../components/MailboxServers.vue'
 import { stateWords, useMailboxes } from '../composables/mailboxes'
 import { exact, near } from '../lib/time'
+import { useTrying } from '../composables/trying'
 
 const { mailboxes, keepers, route, pause, look, refresh } = useMailboxes()
-const problem = ref('')
+const { problem, attempt } = useTrying()
 const said = ref('')
 const opened = ref<{ id: number; what: 'servers' | 'folders' } | null>(null)
-
-async function guarded(work: () => Promise<unknown>): Promise<void> {
-  problem.value = ''
-  try {
-    await work()
-  } catch (error) {
-    problem.value = (error as Error).message
-  }
-}
 
 function toggle(one: Mailbox, what: 'servers' | 'folders'): void {
   const same = opened.value?.id === one.id && opened.value.what === what
@@ -63,12 +55,12 @@ function isOpen(one: Mailbox, what: string): boolean {
           switch
           :model-value="one.routing"
           :disabled="one.state !== 'watching'"
-          @update:model-value="(on) => guarded(() => route(one, Boolean(on)))"
+          @update:model-value="(on) => attempt(() => route(one, Boolean(on)))"
           >Move mail on the server as it is placed here</BFormCheckbox
         >
         <p class="mailbox-acts">
-          <button type="button" class="plain-button" @click="guarded(() => look(one))">Look now</button>
-          <button type="button" class="plain-button" @click="guarded(() => pause(one, !one.paused))">
+          <button type="button" class="plain-button" @click="attempt(() => look(one))">Look now</button>
+          <button type="button" class="plain-button" @click="attempt(() => pause(one, !one.paused))">
             {{ one.paused ? 'Go on' : 'Pause' }}
           </button>
           <button
