@@ -226,7 +226,7 @@ class EntryTest(FormCase):
         return served
 
     def test_the_door(self) -> None:
-        """The code sets a password; signed out, a wrong one is told, the right one opens."""
+        """The code sets a password; a refusal is seen on every page; signed out, a wrong one is told, the right one opens."""
         page = self.page
         page.go("/in/desk")
         self.fill("#entry-code", self.code)
@@ -234,6 +234,9 @@ class EntryTest(FormCase):
         self.button("Set the password").click()
         page.await_("the Desk", lambda: page.all(".band-segment"))
         page.go("/settings")
+        page.await_("the page", lambda: page.all("#addresses"))
+        page.press("l")
+        page.await_("the refusal in sight", lambda: "No mailbox is connected" in page.one(".outbox").text)
         self.button("Sign out").click()
         page.await_("the door", lambda: page.all("#entry-password"))
         self.fill("#entry-password", "something else")

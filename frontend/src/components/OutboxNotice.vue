@@ -3,12 +3,14 @@ import { useNow } from '@vueuse/core'
 import { computed } from 'vue'
 import { useRoute } from 'vue-router'
 import { useLetters } from '../composables/letters'
+import { useTeaching } from '../composables/teaching'
 
 const SECOND = 1_000
 const SOON = 15
 
 const route = useRoute()
 const { letters, takeBack } = useLetters()
+const { effect, dismiss } = useTeaching()
 const now = useNow({ interval: SECOND })
 const seconds = computed(() => now.value.getTime() / SECOND)
 const open = computed(() => Number(route.params.letter || 0))
@@ -25,10 +27,18 @@ const stuck = computed(() =>
       (one.state === 'unsure' || (one.error && ['waiting', 'draft'].includes(one.state))),
   ),
 )
+// The mail views tell of refusals in their own strip; everywhere else they stand here.
+const refused = computed(() =>
+  route.name !== 'mail' && route.name !== 'search' && effect.value?.only ? effect.value.text : '',
+)
 </script>
 
 <template>
-  <div v-if="going.length || stuck.length" class="outbox" role="group" aria-label="Outbox">
+  <div v-if="going.length || stuck.length || refused" class="outbox" role="group" aria-label="Notices">
+    <p v-if="refused">
+      <span role="alert">{{ refused }}</span>
+      <button type="button" class="quiet-button" @click="dismiss">Done</button>
+    </p>
     <p v-for="one in going" :key="one.id">
       <span role="status"
         >“<bdi>{{ one.subject || '(no subject)' }}</bdi
