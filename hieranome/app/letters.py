@@ -88,7 +88,7 @@ def identities(room: Mailroom) -> list[Identity]:
     """Whom the owner may write as. Raises :class:`CallerError` when there is no mailbox to hand mail in at."""
     found = letters.identities(room.reader())
     if not found:
-        raise CallerError("No mailbox is connected, so nothing can be sent. Connect one in the settings.")
+        raise CallerError("No mailbox is connected, so nothing can be sent. Connect one under Mailboxes.")
     return found
 
 

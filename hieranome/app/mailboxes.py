@@ -39,7 +39,7 @@ def add(room: Mailroom, new: NewAccount, listed: Sequence[Listed]) -> Account:
     address = new.address.strip().lower()
     with room.changing:
         if any(one.address == address for one in accounts.every(room.reader())):
-            raise Conflict(f"The mailbox of {address} is here already. Change it in the settings.")
+            raise Conflict(f"The mailbox of {address} is here already. Change it under Mailboxes.")
         with room.store.atomic() as db:
             number = accounts.add(db, replace(new, address=address), room.clock())
             letters.put_identity(db, Identity(address, number, new.name, ""))

@@ -63,7 +63,7 @@ def connect(vault: Vault, account: Account, trust: ssl.SSLContext | None = None)
     secret = vault.get(account.address)
     if secret is None:
         raise SecretRefused(
-            f"The secret of {account.address} cannot be read. Sign in here once, or enter it anew in the settings."
+            f"The secret of {account.address} cannot be read. Sign in here once, or enter it anew under Mailboxes."
         )
     return Imap.connect(imap_server(account), Login(account.user, secret, account.bearer), trust=trust)
 
