@@ -15,7 +15,7 @@ from cryptography.x509.oid import NameOID
 from fastapi.testclient import TestClient
 
 from hieranome.app.correct import correct
-from hieranome.core.errors import WorldError
+from hieranome.core.errors import FolderMissing, WorldError
 from hieranome.mail.imap import Imap
 from hieranome.mail.imap_answers import Flags
 from hieranome.mail.servers import Login, Server
@@ -80,8 +80,11 @@ class MailboxApi(RoomCase):
             time.sleep(0.05)
 
     def folder_count(self, name: str) -> int:
-        """How many messages a folder holds on the server."""
-        return self.other.status(name).messages
+        """How many messages a folder holds on the server; none where it is not made yet."""
+        try:
+            return self.other.status(name).messages
+        except FolderMissing:
+            return 0
 
 
 class Connecting(MailboxApi):
