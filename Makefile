@@ -1,4 +1,4 @@
-# make setup | demo | test | api | screenshots | bench | clean
+# make setup | demo | test [ONLY=tests/mail] | soak | api | screenshots | bench | clean
 PORT ?= 8025
 DATA ?= .demo
 PYTHON ?= python3
@@ -8,7 +8,7 @@ FRONT := frontend
 STATIC := hieranome/web/static
 FRONT_SOURCES := $(shell find $(FRONT)/src $(FRONT)/public -type f 2>/dev/null) $(FRONT)/index.html $(FRONT)/vite.config.ts
 
-.PHONY: setup demo test lint unit api screenshots bench wheel clean
+.PHONY: setup demo test lint unit soak api screenshots bench wheel clean
 
 setup: $(VENV)/.ready $(STATIC)/.ready
 
@@ -43,7 +43,10 @@ lint: $(VENV)/.ready $(FRONT)/node_modules/.ready
 unit: setup
 	@sh tools/need.sh "chromium chromium-driver" /usr/bin/chromium /usr/bin/chromedriver
 	@sh tools/need.sh dovecot-imapd /usr/sbin/dovecot
-	$(BIN)/python -W error::ResourceWarning -m unittest discover --start-directory tests --top-level-directory .
+	$(BIN)/python tools/run_tests.py $(ONLY)
+
+soak: setup
+	HIERANOME_SOAK=1 $(BIN)/python tools/run_tests.py tests/mail/test_hostile.py tests/web/test_schema.py
 
 api: setup
 	$(BIN)/python -m hieranome.web.describe docs/openapi.json

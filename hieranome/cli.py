@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import os
 import signal
 import ssl
 import sys
@@ -25,6 +26,7 @@ from hieranome.app.vault import Vault
 from hieranome.core.errors import CallerError, HieranomeError
 from hieranome.core.facts import Owner
 from hieranome.demo import house, mailgen
+from hieranome.store import imports
 from hieranome.store.imports import ImportJob
 from hieranome.web.application import build
 from hieranome.web.guard import LOOPBACK
@@ -51,13 +53,20 @@ def import_mail(
     path: Annotated[Path, typer.Argument(help="An mbox, a message, a Maildir, or a folder of these.")],
     data: Data = DEFAULT_DATA,
     owner: Owners = None,
+    mine: Annotated[
+        bool | None, typer.Option("--mine/--not-mine", help="Whether mail in it from your own addresses is yours.")
+    ] = None,
 ) -> None:
     """Read mail from disk into the data folder. Safe to repeat; goes on where it was cut off."""
     room = Mailroom(data)
     try:
         if owner:
             room.set_owner([*room.owner.addresses, *owner])
-        job = importing.begin(room, path)
+        if mine is None:
+            mine = _ask_whether_mine(room)
+        job = importing.begin(room, path, mine=mine)
+        for skipped, why in imports.skipped(room.reader(), job.id):
+            typer.echo(f"Passed over {skipped}: {why}", err=True)
         columns = (TextColumn("{task.description}"), BarColumn(), DownloadColumn(), TimeRemainingColumn())
         with Progress(*columns, console=Console(stderr=True)) as bar:
             task = bar.add_task("Reading", total=max(job.bytes_total, 1), completed=job.bytes_done)
@@ -69,6 +78,16 @@ def import_mail(
         typer.echo(f"{job.added:,} messages imported, {job.known:,} were here already.")
     finally:
         room.close()
+
+
+def _ask_whether_mine(room: Mailroom) -> bool:
+    """The owner's word on mail that bears their own address: anybody can write it, so it is asked for."""
+    if not room.owner.addresses:
+        return False
+    if not sys.stdin.isatty():
+        typer.echo("Mail from your own addresses is taken for others'; if it is yours, add --mine.", err=True)
+        return False
+    return typer.confirm(f"Is mail from {', '.join(sorted(room.owner.addresses))} in it yours?", default=True)
 
 
 @app.command()
@@ -205,6 +224,7 @@ class Reach:
     cert: Path | None = None
     key: Path | None = None
     secure: bool = False
+    behind_proxy: bool = False
 
     @classmethod
     def checked(
@@ -217,7 +237,8 @@ class Reach:
             if file is not None and not file.is_file():
                 raise CallerError(f"{file} is no file. Name the PEM file with --tls-cert or --tls-key.")
         if host in ("", *LOOPBACK):
-            return cls(port, host or "127.0.0.1", (*LOOPBACK, *names), cert, key, cert is not None or behind_proxy)
+            secure = cert is not None or behind_proxy
+            return cls(port, host or "127.0.0.1", (*LOOPBACK, *names), cert, key, secure, behind_proxy)
         if cert is None and not behind_proxy:
             raise CallerError(
                 f"On {host} other machines could read along. Give --tls-cert and --tls-key, or --behind-proxy when a "
@@ -225,7 +246,7 @@ class Reach:
             )
         if not names:
             raise CallerError("Name the host it is reached under with --name, so that other names can be refused.")
-        return cls(port, host, (*LOOPBACK, *names), cert, key, True)
+        return cls(port, host, (*LOOPBACK, *names), cert, key, True, behind_proxy)
 
 
 def _trust(ca: Path | None) -> ssl.SSLContext | None:
@@ -248,7 +269,8 @@ def _serve(served: Served, reach: Reach) -> None:
         timeout_graceful_shutdown=2,
         ssl_certfile=reach.cert,
         ssl_keyfile=reach.key,
-        proxy_headers=False,
+        proxy_headers=reach.behind_proxy,
+        forwarded_allow_ips="127.0.0.1",
     )
     server = _AnnouncingServer(config)
     server.code = served.entry.code
@@ -278,6 +300,7 @@ class _AnnouncingServer(uvicorn.Server):
 
 def main() -> None:
     """Run the command line; errors of ours become one clear sentence and an exit code."""
+    os.umask(0o077)  # what it writes is its owner's alone
     if threading.current_thread() is threading.main_thread() and hasattr(signal, "SIGPIPE"):
         signal.signal(signal.SIGPIPE, signal.SIG_DFL)
     try:

@@ -6,6 +6,7 @@ import mailbox
 import shutil
 import tempfile
 import unittest
+from dataclasses import replace
 from datetime import UTC, datetime
 from email.message import EmailMessage
 from email.utils import format_datetime
@@ -13,7 +14,8 @@ from pathlib import Path
 
 from fastapi.testclient import TestClient
 
-from hieranome.app.arrive import receive
+from hieranome.app.arrive import receive, take_in
+from hieranome.app.incoming import Placed, prepare
 from hieranome.app.mailroom import Mailroom
 from hieranome.demo import mailgen
 from hieranome.store import messages, places
@@ -106,6 +108,14 @@ class RoomCase(unittest.TestCase):
     def take(self, raw: bytes) -> int:
         """Let a message arrive; its id."""
         number = receive(self.room, raw)
+        assert number is not None
+        return number
+
+    def take_sent(self, raw: bytes) -> int:
+        """Let a message the owner wrote come in from Sent; its id."""
+        incoming = replace(prepare(raw, self.clock()), stands=Placed("sent", "own"))
+        with self.room.changing, self.room.store.atomic() as db:
+            number = take_in(self.room, db, incoming)
         assert number is not None
         return number
 

@@ -135,8 +135,8 @@ def main() -> None:
             .execute("SELECT id FROM messages WHERE subject LIKE 'Carnet 44-1187: timpani%'")
             .fetchone()
         )
-        fill_archive(folder / "mail", 900)
-        walk(Page(browser, f"http://127.0.0.1:{port}"), row[0], folder / "mail")
+        fill_archive(folder / "demo" / "mail", 900)
+        walk(Page(browser, f"http://127.0.0.1:{port}"), row[0], folder / "demo" / "mail")
     finally:
         browser.quit()
         server.should_exit = True

@@ -1,87 +1,60 @@
-"""A message arrives: it is read, threaded, scored, routed and stored, in one transaction with its sums."""
+"""A message arrives: it is threaded, scored, routed and stored, in one transaction with its sums.
+
+Whatever is raised for one message, that message is kept whole as one that cannot be read, on the Desk, told in the
+journal, and the next is taken. Only what is wrong with the store itself goes further.
+"""
 
 from __future__ import annotations
 
-import hashlib
 import sqlite3
 import zlib
-from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field, replace
+from typing import TypeVar
 
+from hieranome.app.incoming import Incoming, Placed, unreadable
 from hieranome.app.mailroom import Mailroom
-from hieranome.core.authentication import forged
+from hieranome.app.organisations import organisation
+from hieranome.app.readers import prepared
+from hieranome.core.authentication import Finding, Standing, judge_sender
 from hieranome.core.buckets import DESK, SENT, SHELF
 from hieranome.core.engine import Judgement
-from hieranome.core.errors import InternalError
+from hieranome.core.errors import HieranomeError, InternalError
 from hieranome.core.facts import MessageFacts
 from hieranome.core.features import Vector, extract
 from hieranome.core.groups import Context
-from hieranome.core.relations import Sums, time_to_answer
+from hieranome.core.relations import Relations, Sums, time_to_answer
 from hieranome.core.routing import route
 from hieranome.core.sure import Binding, Reach, binding_keys, strongest
 from hieranome.core.threads import bare_subject
-from hieranome.core.vouched import Vouched, look_alike
-from hieranome.mail.reading import correspondents_text, read
-from hieranome.store import lessons, messages, threads
+from hieranome.core.vouched import Vouched, look_alike, shown_name
+from hieranome.mail.people import SEVERAL_SENDERS
+from hieranome.mail.reading import correspondents_text
+from hieranome.store import journal, lessons, messages, threads
 from hieranome.store import vouched as vouching
 
-COMPRESSION = 6
-
-
-@dataclass(frozen=True, slots=True)
-class Placed:
-    """Where a message was put and by what."""
-
-    place: str
-    decided_by: str
-    ask_value: float = 0.0
-
-
-@dataclass(frozen=True, slots=True)
-class Incoming:
-    """One message read and compressed; for mail of the history its vector is made beforehand. ``stands`` is where
-    somebody filed it already, which nothing here changes."""
-
-    digest: bytes
-    compressed: bytes
-    facts: MessageFacts
-    text: str
-    seen: bool = False
-    answered: bool = False
-    flagged: bool = False
-    vector: Vector | None = None
-    stands: Placed | None = None
+T = TypeVar("T")
 
 
 @dataclass(frozen=True, slots=True)
 class Weighed:
-    """What was found out about a message: its thread, vector and place; no judgement while it waits."""
+    """What was found out about a message: its thread, vector and place, whether its sender is assured; no judgement
+    while it waits."""
 
     thread: int
     vector: Vector
     judgement: Judgement | None
     placed: Placed
+    assured: bool
 
 
 WAITING = Placed(SHELF, "waiting")
 """Where mail of the history waits until it is weighed."""
 
 
-def digest_of(raw: bytes) -> bytes:
-    """What tells one message from another: the SHA-256 of its bytes."""
-    return hashlib.sha256(raw).digest()
-
-
-def prepare(raw: bytes, arrived: int, *, seen: bool = False, answered: bool = False, flagged: bool = False) -> Incoming:
-    """Read and compress; ``arrived`` (Unix seconds) stands in for a date that cannot be read."""
-    reading = read(raw)
-    facts = reading.facts if reading.facts.sent_at else replace(reading.facts, sent_at=arrived)
-    return Incoming(digest_of(raw), zlib.compress(raw, COMPRESSION), facts, reading.text, seen, answered, flagged)
-
-
 def receive(room: Mailroom, raw: bytes) -> int | None:
     """Take in one message that arrives now; returns its id, or None when it is here already."""
-    incoming = prepare(raw, room.clock())
+    incoming = prepared(raw, room.clock())
     with room.changing:
         with room.store.atomic() as db:
             number = take_in(room, db, incoming)
@@ -98,45 +71,90 @@ def take_in(room: Mailroom, db: sqlite3.Connection, incoming: Incoming) -> int |
     """
     if messages.known(db, incoming.digest):
         return None
+    return _kept_at_all(db, incoming, lambda one: _take_in(room, db, one))
+
+
+def _kept_at_all(db: sqlite3.Connection, incoming: Incoming, keep: Callable[[Incoming], T]) -> T:
+    """Store a message by ``keep``; when that raises for what the message holds, store it as one that cannot be read."""
+    db.execute("SAVEPOINT message")
+    try:
+        made = keep(incoming)
+    except (sqlite3.OperationalError, HieranomeError):
+        raise  # the store's trouble, or ours; the caller's transaction undoes it all
+    except Exception as exc:
+        db.execute("ROLLBACK TO message")
+        why = f"{type(exc).__name__}: {exc}".encode("utf-8", "replace").decode()[:300]
+        made = keep(_as_unreadable(incoming, why))
+    db.execute("RELEASE message")
+    return made
+
+
+def _as_unreadable(incoming: Incoming, why: str) -> Incoming:
+    whole = unreadable(
+        zlib.decompress(incoming.compressed),
+        incoming.facts.sent_at,
+        why,
+        seen=incoming.seen,
+        answered=incoming.answered,
+        flagged=incoming.flagged,
+    )
+    return replace(whole, stands=incoming.stands)
+
+
+def _take_in(room: Mailroom, db: sqlite3.Connection, incoming: Incoming) -> int:
     facts = incoming.facts
-    thread = threads.assign(db, facts, room.owner, room.owner.owns(facts.sender))
     found = examine(room, db, facts)
+    mine = is_own(room, incoming, found)
+    thread = threads.assign(db, facts, room.owner, mine)
     vector = extract(facts, found.context(room, threads.has_mine(db, thread)))
     judgement = room.engine.judge(vector)
-    placed = incoming.stands or certain_placement(room, db, facts, thread, found)
+    placed = incoming.stands or certain_placement(room, db, facts, thread, found, mine)
     if placed is None:
         decision = route(judgement, room.costs, room.asking)
         placed = Placed(decision.place, "model", decision.ask_value)
     counted = placed.place not in judgement.low
-    number, added = _keep(room, db, incoming, Weighed(thread, vector, judgement, placed), counted)
-    room.count(db, added)
+    number, added = _keep(room, db, incoming, Weighed(thread, vector, judgement, placed, found.assured), counted)
     vouching.note_checkers(db, [facts])
     messages.index(db, [number])
+    room.count(db, added)
     return number
 
 
-def take_in_history(room: Mailroom, db: sqlite3.Connection, batch: Sequence[Incoming]) -> int:
+def take_in_history(room: Mailroom, db: sqlite3.Connection, batch: Sequence[Incoming], *, mine: bool = False) -> int:
     """Store mail of the history within the caller's transaction; returns how many were not here yet.
 
-    All of it counts in the sums. It waits on the Shelf until the whole history is known and it is weighed.
+    ``mine`` is the owner's word that what bears their address in it is theirs. All of it counts in the sums.
+    It waits on the Shelf until the whole history is known and it is weighed.
     """
     known = messages.known_among(db, [one.digest for one in batch])
     fresh = [one for one in {one.digest: one for one in batch}.values() if one.digest not in known]
     numbers: list[int] = []
     sums: list[tuple[str, Sums]] = []
     for incoming in fresh:
-        if incoming.vector is None:
-            raise InternalError("mail of the history comes with its vector")
-        facts = incoming.facts
-        thread = threads.assign(db, facts, room.owner, room.owner.owns(facts.sender))
-        placed = incoming.stands or certain_placement(room, db, facts, thread, examine(room, db, facts)) or WAITING
-        number, added = _keep(room, db, incoming, Weighed(thread, incoming.vector, None, placed), counted=True)
+        number, added = _kept_at_all(db, incoming, lambda one: _take_in_old(room, db, one, mine))
         numbers.append(number)
         sums += added
-    room.count(db, sums)
     vouching.note_checkers(db, [one.facts for one in fresh])
     messages.index(db, numbers)
+    room.count(db, sums)
     return len(fresh)
+
+
+def _take_in_old(
+    room: Mailroom, db: sqlite3.Connection, incoming: Incoming, word: bool
+) -> tuple[int, list[tuple[str, Sums]]]:
+    """Store one message of the history; its id and what it adds to the sums."""
+    facts = incoming.facts
+    vector = incoming.vector
+    if vector is None:
+        if not incoming.trouble:
+            raise InternalError("mail of the history comes with its vector")
+        vector = extract(facts, Context(room.owner, Relations()))
+    found = examine(room, db, facts)
+    mine = is_own(room, incoming, found, word=word)
+    thread = threads.assign(db, facts, room.owner, mine)
+    placed = incoming.stands or certain_placement(room, db, facts, thread, found, mine) or WAITING
+    return _keep(room, db, incoming, Weighed(thread, vector, None, placed, found.assured), counted=True)
 
 
 def _keep(
@@ -146,11 +164,14 @@ def _keep(
     weighed: Weighed,
     counted: bool,
 ) -> tuple[int, list[tuple[str, Sums]]]:
-    """Store a message; returns its id and what it adds to the sums."""
+    """Store a message; returns its id and what it adds to the sums. One that could not be read is told in the
+    journal."""
     facts = incoming.facts
     mine = weighed.placed.place == SENT
     answered = incoming.answered or _answered_before(db, facts)
     number = _store(db, incoming, weighed, answered, counted and not mine)
+    if incoming.trouble:
+        _tell_trouble(room, db, number, weighed.placed, incoming)
     if mine:
         return number, room.relations.sent(facts, room.owner) + _note_answer(db, facts)
     if counted:
@@ -158,34 +179,66 @@ def _keep(
     return number, []
 
 
+def _tell_trouble(room: Mailroom, db: sqlite3.Connection, number: int, placed: Placed, incoming: Incoming) -> None:
+    title = f"A message of {incoming.facts.size} bytes could not be read and was kept whole ({incoming.trouble})"
+    step = journal.begin(db, room.clock(), journal.UNREADABLE, title)
+    journal.add_move(db, step, journal.Move(number, placed.place, placed.decided_by, placed.place))
+
+
 @dataclass(frozen=True, slots=True)
 class Examined:
-    """What was found out about a message's sender: why it is proven forged (or an empty string), and whom
-    vouched for it only looks like."""
+    """What was found out about a message's sender: what a believed server says of it, whether it is exactly one, and
+    whom vouched for it only looks like."""
 
-    forged: str = ""
+    finding: Finding = field(default_factory=Finding)
+    single: bool = True
     alike: Vouched | None = None
+
+    @property
+    def forged(self) -> bool:
+        """Whether the message is proven forged."""
+        return self.finding.standing is Standing.FORGED
+
+    @property
+    def assured(self) -> bool:
+        """Whether what the owner said for sure of the sender may keep the message on the Desk."""
+        return self.single and self.finding.assured
 
     def context(self, room: Mailroom, thread_has_mine: bool) -> Context:
         """What the features of the message may look at."""
-        return room.context(thread_has_mine, forged=bool(self.forged), alike=self.alike is not None)
+        return room.context(thread_has_mine, forged=self.forged, alike=self.alike is not None)
 
 
-def examine(room: Mailroom, db: sqlite3.Connection, facts: MessageFacts) -> Examined:
-    """Look whether the sender is who it says."""
-    why = ""
+def examine(room: Mailroom, db: sqlite3.Connection, facts: MessageFacts, number: int = 0) -> Examined:
+    """Look whether the sender is who it says; ``number`` is the message's own, once it is stored."""
+    found = Finding()
     if room.confirmed and facts.authentication:
-        why = forged(facts, room.confirmed)
-        if why and facts.list_id and messages.came_through(db, facts.sender.address, facts.list_id):
-            why = forged(facts, room.confirmed, uses_list=True)
-    return Examined(why, look_alike(facts, room.vouched) if room.vouched else None)
+        found = judge_sender(facts, room.confirmed, organisation)
+        if (
+            not found.assured
+            and facts.list_id
+            and messages.came_through(db, facts.sender.address, facts.list_id, number)
+        ):
+            found = judge_sender(facts, room.confirmed, organisation, uses_list=True)
+    alike = look_alike(facts, room.vouched) if room.vouched else None
+    return Examined(found, SEVERAL_SENDERS not in facts.defects, alike)
+
+
+def is_own(room: Mailroom, incoming: Incoming, found: Examined, *, word: bool = False) -> bool:
+    """Whether the owner wrote a message: it stands in Sent, or its sender is the owner's address and either a believed
+    server found that to be true, or the owner gave their ``word`` for the file it came in."""
+    if incoming.stands is not None and incoming.stands.place == SENT:
+        return True
+    if not (found.single and room.owner.owns(incoming.facts.sender)):
+        return False
+    return found.finding.standing is Standing.ALIGNED or (word and not found.forged)
 
 
 def certain_placement(
-    room: Mailroom, db: sqlite3.Connection, facts: MessageFacts, thread: int, found: Examined
+    room: Mailroom, db: sqlite3.Connection, facts: MessageFacts, thread: int, found: Examined, mine: bool
 ) -> Placed | None:
     """Where a message goes whatever the model says: the owner's own, the unreadable, the surely known; or None."""
-    if room.owner.owns(facts.sender) and not found.forged:
+    if mine:
         return Placed(SENT, "own")
     if not facts.readable:
         return Placed(DESK, "unreadable")
@@ -196,13 +249,13 @@ def known_placement(
     room: Mailroom, db: sqlite3.Connection, facts: MessageFacts, thread: int, found: Examined
 ) -> Placed | None:
     """Where sure knowledge puts a message that has no verdict of its own, or None."""
-    genuine = not found.forged and "several senders" not in facts.defects
+    genuine = found.single and not found.forged
     bucket = lessons.binding_bucket(db, Reach.THREAD, str(thread)) if genuine else None
     if bucket is not None:
         return Placed(bucket, Reach.THREAD.value)
     said = lessons.bindings(db, binding_keys(facts))
     said += [Binding(Reach(v.kind), v.key, DESK, vouched=True) for v in room.vouched if v.covers(facts.sender)]
-    binding = strongest(said, genuine=genuine)
+    binding = strongest(said, genuine=found.assured)
     if binding is None:
         return None
     return Placed(binding.bucket, "vouched" if binding.vouched else binding.reach.value)
@@ -224,7 +277,7 @@ def _store(
         bare_subject=bare_subject(facts.subject)[:200],
         time=facts.sent_at,
         sender_address=facts.sender.address,
-        sender_name=facts.sender.name,
+        sender_name=shown_name(facts.sender),
         sender_domain=facts.sender.domain,
         list_id=facts.list_id,
         subject=facts.subject,
@@ -244,6 +297,7 @@ def _store(
         likely=judgement.likely if judgement else SHELF,
         ask_value=placed.ask_value,
         counted=counted,
+        assured=weighed.assured,
     )
     words = messages.Words(
         facts.subject,

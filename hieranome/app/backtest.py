@@ -10,12 +10,13 @@ from dataclasses import asdict, dataclass
 from pathlib import Path
 from typing import Any
 
+from hieranome.app.readers import reading_of
 from hieranome.core.buckets import QUIET_PLACES, SENT, UNDECIDED
 from hieranome.core.errors import CallerError, Unreadable
 from hieranome.core.facts import Owner
 from hieranome.core.figures import Figures, Share, figures
 from hieranome.core.replay import Passing, Predicted, Replay, replay
-from hieranome.mail.reading import one_id, read
+from hieranome.mail.reading import one_id
 from hieranome.mail.sources import Item, SourceFile, find, items
 
 COLUMNS = ("message_id", "score", "certainty", "bucket", "corrected")
@@ -81,7 +82,7 @@ def read_truth(path: Path) -> Truth:
 
 def passing(item: Item) -> Passing:
     """A message of a source as the replay takes it."""
-    return Passing(read(item.raw).facts, item.seen, item.answered)
+    return Passing(reading_of(item.raw).facts, item.seen, item.answered)
 
 
 def mailbox(sources: Iterable[SourceFile], tell: Callable[[int], None] | None = None) -> Iterator[Passing]:

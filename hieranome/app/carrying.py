@@ -10,7 +10,7 @@ import sqlite3
 from collections.abc import Sequence
 from itertools import groupby
 
-from hieranome.app.arrive import digest_of
+from hieranome.app.incoming import digest_of
 from hieranome.app.mailroom import Mailroom
 from hieranome.core.errors import ConnectionBroken, FolderMissing, WorldError
 from hieranome.mail.imap import Imap

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from hieranome.app.arrive import examine
 from hieranome.app.kin import MAX_COMPARED, MAX_KIN, Kin, Like, bound_kin, kin_of
 from hieranome.app.mailroom import Mailroom, rescore_in_sight, rescore_rows
+from hieranome.app.readers import reading_of
 from hieranome.core.buckets import DESK, QUIET_PLACES
 from hieranome.core.errors import CallerError
 from hieranome.core.evidence import Line, explain, shifted
@@ -17,7 +18,6 @@ from hieranome.core.features import Vector
 from hieranome.core.gaussian import Rows
 from hieranome.core.routing import settle
 from hieranome.core.sure import ALWAYS, TEACHES, Reach, key_for
-from hieranome.mail.reading import read
 from hieranome.store import journal, lessons, messages, places, threads
 from hieranome.store.lessons import LessonRecord
 from hieranome.store.messages import Message
@@ -177,7 +177,7 @@ def _key(db: sqlite3.Connection, row: Message, reach: Reach, shared: frozenset[s
 
 
 def _facts(db: sqlite3.Connection, number: int) -> MessageFacts:
-    return read(messages.raw(db, number)).facts
+    return reading_of(messages.raw(db, number)).facts
 
 
 def weigh_anew(room: Mailroom, numbers: Sequence[int], *, up: bool) -> Outcome:
@@ -225,7 +225,7 @@ class _Weighed:
         self._room = room
         self._vector = messages.vector(db, row.id)
         self._facts = _facts(db, row.id)
-        self._context = examine(room, db, self._facts).context(room, threads.has_mine(db, row.thread))
+        self._context = examine(room, db, self._facts, row.id).context(room, threads.has_mine(db, row.thread))
         self._before = self._lines()
 
     def _lines(self) -> list[Line]:

@@ -49,7 +49,7 @@ class Events:
     def since(self, last_id: str) -> list[Event] | None:
         """Events after ``last_id``; None when they are no longer remembered and all must be loaded anew."""
         run, _, number = last_id.partition("-")
-        if run != self.run or not number.isdigit():
+        if run != self.run or not (number.isascii() and number.isdecimal()) or len(number) > 18:
             return None
         with self._lock:
             missing = self._number - int(number)

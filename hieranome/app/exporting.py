@@ -14,17 +14,21 @@ import sqlite3
 import time
 import zipfile
 import zlib
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
+from itertools import groupby
 from pathlib import Path
-from typing import Any, BinaryIO
+from typing import IO, Any
 
 from hieranome import __version__
-from hieranome.app.arrive import COMPRESSION
+from hieranome.app.incoming import COMPRESSION
 from hieranome.app.mailroom import Mailroom
-from hieranome.core.errors import CallerError, Conflict, StoreFull, Unreadable
+from hieranome.app.readers import reading_of
+from hieranome.core.errors import CallerError, Conflict, HieranomeError, StoreFull, Unreadable
+from hieranome.core.features import unpack
 from hieranome.core.text import spaced
+from hieranome.mail.charsets import valid
 from hieranome.mail.mbox import quote, unquote
-from hieranome.mail.reading import correspondents_text, read
+from hieranome.mail.reading import correspondents_text
 from hieranome.store import messages
 
 FORMAT = 1
@@ -34,6 +38,10 @@ TABLES = (
 )  # fmt: skip
 """What is written as JSON Lines, in the order it is read in again."""
 _BATCH = 500
+MAX_LINE = 32_000_000
+"""Bytes of one line of a table."""
+MAX_STORED = 600_000_000
+"""Bytes of one message as it lies in an export."""
 
 
 def export(room: Mailroom, target: Path) -> int:
@@ -107,22 +115,48 @@ def restore(room: Mailroom, source: Path) -> int:
     """
     if room.reader().execute("SELECT 1 FROM messages LIMIT 1").fetchone():
         raise Conflict("There is mail in this data folder already. Name a new one with --data to bring an export in.")
+    with room.changing:
+        try:
+            count = _restore(room, source)
+        except BaseException:
+            room.load()  # what was rolled back is not in memory either
+            raise
+    return count
+
+
+def _restore(room: Mailroom, source: Path) -> int:
     try:
         with zipfile.ZipFile(source) as archive:
-            about = json.loads(archive.read("about.json"))
-            if about.get("format") != FORMAT:
+            about = json.loads(_bounded_line(archive, "about.json"))
+            if not isinstance(about, dict) or about.get("format") != FORMAT:
+                told = about.get("format") if isinstance(about, dict) else None
                 raise CallerError(
-                    f"{source} was written in format {about.get('format')}, and this version reads {FORMAT}. Use the "
-                    f"Hieranome that wrote it ({about.get('version')}), or a newer one."
+                    f"{source} was written in format {told}, and this version reads {FORMAT}. Use the Hieranome that "
+                    "wrote it, or a newer one."
                 )
-            with room.changing, room.store.atomic() as db:
+            with room.store.atomic() as db:
                 _read_tables(db, archive)
+                room.load()  # what cannot be made a model of is no export
+                return int(db.execute("SELECT count(*) FROM messages").fetchone()[0])
+    except HieranomeError:
+        raise
     except (OSError, zipfile.BadZipFile, zlib.error) as exc:
         raise Unreadable(f"{source} cannot be read as an export ({exc}). Choose the file as it was written.") from exc
-    except (KeyError, ValueError, TypeError, sqlite3.Error) as exc:
-        raise CallerError(f"{source} is not a whole export ({exc!r}). Nothing was brought in.") from exc
-    room.load()
-    return int(about["messages"])
+    except (KeyError, ValueError, TypeError, AttributeError, ArithmeticError, RuntimeError, sqlite3.Error) as exc:
+        raise CallerError(
+            f"{source} is not a whole export ({valid(repr(exc))[:300]}). Nothing was brought in."
+        ) from exc
+
+
+def _bounded_line(archive: zipfile.ZipFile, name: str) -> bytes:
+    with archive.open(name) as file:
+        return _line(file.read(MAX_LINE + 1), name)
+
+
+def _line(line: bytes, name: str) -> bytes:
+    if len(line) > MAX_LINE:
+        raise ValueError(f"{name} has a line of more than {MAX_LINE:,} bytes")
+    return line
 
 
 def _read_tables(db: sqlite3.Connection, archive: zipfile.ZipFile) -> None:
@@ -136,6 +170,8 @@ def _read_tables(db: sqlite3.Connection, archive: zipfile.ZipFile) -> None:
             if table == "messages":
                 where.append({key: values.pop(key) for key in ("mbox", "offset", "length")} | {"id": values["id"]})
                 where[-1]["digest"] = _in(values["digest"])
+            if table == "vectors":
+                unpack(_blob(values["features"]))
             if not set(values) <= known:
                 raise ValueError(f"{table} has columns this version does not know")
             names, marks = ", ".join(values), ", ".join("?" * len(values))
@@ -150,23 +186,34 @@ def _read_tables(db: sqlite3.Connection, archive: zipfile.ZipFile) -> None:
 
 def _lines(archive: zipfile.ZipFile, name: str) -> Iterator[dict[str, Any]]:
     with archive.open(name) as file:
-        for line in file:
-            yield json.loads(line)
+        while line := file.readline(MAX_LINE + 1):
+            values = json.loads(_line(line, name))
+            if not isinstance(values, dict):
+                raise ValueError(f"a line of {name} is no object")
+            yield values
+
+
+def _blob(value: object) -> bytes:
+    found = _in(value)
+    if not isinstance(found, bytes):
+        raise ValueError("a blob is no blob")
+    return found
 
 
 def _read_mail(db: sqlite3.Connection, archive: zipfile.ZipFile, where: list[dict[str, Any]]) -> None:
     where.sort(key=lambda one: (one["mbox"], one["offset"]))
+    for mbox, messages_of_it in groupby(where, key=lambda one: one["mbox"]):
+        with archive.open(mbox) as file:
+            _read_mbox(db, file, messages_of_it)
+
+
+def _read_mbox(db: sqlite3.Connection, file: IO[bytes], where: Iterable[dict[str, Any]]) -> None:
     numbers: list[int] = []
-    file: BinaryIO | None = None
-    opened, at = "", 0
+    at = 0
     for one in where:
-        if one["mbox"] != opened:
-            if file is not None:
-                file.close()
-            file = archive.open(one["mbox"])  # type: ignore[assignment]
-            opened, at = one["mbox"], 0
-        assert file is not None
-        file.read(one["offset"] - at)
+        _skip(file, one["offset"] - at)
+        if not 0 <= one["length"] <= MAX_STORED:
+            raise ValueError(f"message {one['id']} has no length that can be")
         raw = unquote(file.read(one["length"]), reversible=True)
         at = one["offset"] + one["length"]
         if hashlib.sha256(raw).digest() != one["digest"]:
@@ -176,13 +223,21 @@ def _read_mail(db: sqlite3.Connection, archive: zipfile.ZipFile, where: list[dic
         if len(numbers) == _BATCH:
             messages.index(db, numbers)
             numbers.clear()
-    if file is not None:
-        file.close()
     messages.index(db, numbers)
 
 
+def _skip(file: IO[bytes], count: int) -> None:
+    if count < 0:
+        raise ValueError("messages lie in one another")
+    while count > 0:
+        piece = file.read(min(count, 1 << 20))
+        if not piece:
+            raise ValueError("a mailbox file is too short")
+        count -= len(piece)
+
+
 def _store(db: sqlite3.Connection, number: int, raw: bytes) -> None:
-    reading = read(raw)
+    reading = reading_of(raw)
     facts = reading.facts
     db.execute("INSERT INTO raw VALUES (?, ?)", (number, zlib.compress(raw, COMPRESSION)))
     db.execute(

@@ -13,7 +13,7 @@ from hieranome.core.relations import Sums
 LOOKED_AT = 3_000
 """The newest received messages whose recipients are looked at."""
 LEAST_SHARE = 0.03
-_ADDRESS = re.compile(r"[\w.+'-]+@[\w-]+(?:\.[\w-]+)+")
+_ADDRESS = re.compile(r"(?<![\w.+'-])[\w.+'-]{1,64}@[\w-]{1,63}(?:\.[\w-]{1,63}){1,10}")
 
 
 @dataclass(frozen=True, slots=True)

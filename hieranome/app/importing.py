@@ -22,11 +22,13 @@ from hieranome.core.facts import Correspondent, MessageFacts
 from hieranome.core.features import Vector, pack, relation_features, unpack, with_relation
 from hieranome.core.groups import Context
 from hieranome.core.routing import WINDOW, Asking, route, settle
-from hieranome.mail.sources import Item, SourceFile, find, items
+from hieranome.mail.sources import Item, SourceFile, find, items, shown, survey
 from hieranome.store import imports, messages
 from hieranome.store.imports import ImportJob
 
 BATCH = 200
+MAX_SKIPPED = 1_000
+"""Files passed over that are noted of one import."""
 PROCESSES = 2
 PARALLEL_FROM = 2_000_000
 """Bytes from which an import is read by processes of its own."""
@@ -37,15 +39,21 @@ goes to the Archive: the Desk holds what still needs its owner."""
 Progress = Callable[[ImportJob], None]
 
 
-def begin(room: Mailroom, path: Path) -> ImportJob:
-    """Start or resume the import of a path. Raises for what holds no mail; nothing is changed then."""
-    found = find(path)
+def begin(room: Mailroom, path: Path, *, mine: bool = False) -> ImportJob:
+    """Start or resume the import of a path; ``mine`` is the owner's word that mail in it that bears their address is
+    theirs. Raises for what holds no mail; nothing is changed then. Files that are passed over are noted, each with the
+    reason."""
+    found = survey(path)
     with room.changing, room.store.atomic() as db:
         job = imports.to_resume(db, str(path.absolute()))
-        if job is not None:
+        if job is None:
+            total = sum(f.size for f in found.files)
+            job = imports.begin(db, str(path.absolute()), room.clock(), total, mine=mine)
+        else:
             imports.set_state(db, job.id, "reading")
-            return imports.get(db, job.id)
-        return imports.begin(db, str(path.absolute()), room.clock(), sum(f.size for f in found))
+            imports.set_mine(db, job.id, mine)
+        imports.set_skipped(db, job.id, [(shown(one.path), one.why) for one in found.skipped[:MAX_SKIPPED]])
+        return imports.get(db, job.id)
 
 
 def run(room: Mailroom, job: ImportJob, progress: Progress | None = None) -> ImportJob:
@@ -55,21 +63,26 @@ def run(room: Mailroom, job: ImportJob, progress: Progress | None = None) -> Imp
         parallel = sum(source.size for source in found) >= PARALLEL_FROM
         with Readers(room.owner, room.clock, processes=PROCESSES if parallel else 0) as readers:
             for source in found:
-                _read_file(room, job.id, source, readers, progress)
+                _read_file(room, job, source, readers, progress)
         if imports.get(room.reader(), job.id).added == 0 and not _any_known(room, job.id):
             raise NotMail(f"{job.path} holds no message. Choose a file or folder that does.")
         with room.changing, room.store.atomic() as db:
             imports.set_state(db, job.id, "weighing")
         weigh_again(room, job.first_message)
     except (HieranomeError, sqlite3.Error) as exc:
-        with room.changing, room.store.atomic() as db:
-            imports.set_state(db, job.id, "failed", room.clock(), str(exc))
-        _tell(room, job.id, progress)
+        fail(room, job, str(exc), progress)
         raise
     with room.changing, room.store.atomic() as db:
         imports.set_state(db, job.id, "done", room.clock())
     room.tell_counts()
     return _tell(room, job.id, progress)
+
+
+def fail(room: Mailroom, job: ImportJob, why: str, progress: Progress | None = None) -> None:
+    """Note that an import ended before its end, and why."""
+    with room.changing, room.store.atomic() as db:
+        imports.set_state(db, job.id, "failed", room.clock(), why)
+    _tell(room, job.id, progress)
 
 
 def _any_known(room: Mailroom, job: int) -> bool:
@@ -93,17 +106,22 @@ def _tell(room: Mailroom, job: int, progress: Progress | None) -> ImportJob:
     return now
 
 
-def _read_file(room: Mailroom, job: int, source: SourceFile, readers: Readers, progress: Progress | None) -> None:
-    modified = source.path.stat().st_mtime_ns
-    path = str(source.path)
-    done = imports.file_done(room.reader(), job, path, source.size, modified)
+def _read_file(room: Mailroom, job: ImportJob, source: SourceFile, readers: Readers, progress: Progress | None) -> None:
+    try:
+        modified = source.path.stat().st_mtime_ns
+    except OSError as exc:
+        with room.changing, room.store.atomic() as db:
+            imports.set_skipped(db, job.id, [(shown(source.path), f"It went away meanwhile ({exc.strerror}).")])
+        return
+    path = shown(source.path)
+    done = imports.file_done(room.reader(), job.id, path, source.size, modified)
     for after, incoming in readers.read(_batches(items(source, done))):
         with room.changing, room.store.atomic() as db:
-            added = take_in_history(room, db, incoming)
-            imports.advance(db, job, after - done, added, len(incoming) - added)
-            imports.set_file_done(db, job, path, source.size, modified, after)
+            added = take_in_history(room, db, incoming, mine=job.mine)
+            imports.advance(db, job.id, after - done, added, len(incoming) - added)
+            imports.set_file_done(db, job.id, path, source.size, modified, after)
         done = after
-        _tell(room, job, progress)
+        _tell(room, job.id, progress)
 
 
 def _batches(source: Iterator[Item]) -> Iterator[list[Item]]:

@@ -8,10 +8,11 @@ from datetime import UTC, datetime
 from typing import Literal
 
 from hieranome.app.mailroom import Mailroom
+from hieranome.app.readers import guarded, reading_of
 from hieranome.core.errors import CallerError, Conflict, NotFound
 from hieranome.core.facts import Correspondent, MessageFacts
-from hieranome.mail.headers import addresses
-from hieranome.mail.reading import leaves, parse, part_bytes, part_type, read
+from hieranome.mail import opening
+from hieranome.mail.reading import read_as_source
 from hieranome.mail.writing import (
     Written,
     forwarded,
@@ -55,7 +56,8 @@ def begin(room: Mailroom, kind: Kind, number: int | None = None) -> Letter:
     if kind == "new" or number is None:
         return _keep(room, kind="new", sender=who[0].address, body=_signed("", who[0]))
     raw = messages.raw(room.reader(), number)
-    reading = read(raw)
+    row = messages.get(room.reader(), number)
+    reading = reading_of(raw) if row.readable else read_as_source(raw)
     facts = reading.facts
     me = _written_to(who, facts)
     when = datetime.fromtimestamp(facts.sent_at, UTC).astimezone().strftime("%-d %B %Y at %H:%M")
@@ -69,7 +71,7 @@ def begin(room: Mailroom, kind: Kind, number: int | None = None) -> Letter:
             answers=number,
         )
         return _with_files_of(room, letter, raw)
-    to, cc = reply_people(facts, room.owner, everybody=kind == "reply_all")
+    to, cc = reply_people(facts, room.owner, mine=row.decided_by == "own", everybody=kind == "reply_all")
     return _keep(
         room,
         kind=kind,
@@ -95,13 +97,11 @@ def identities(room: Mailroom) -> list[Identity]:
 def answer_invitation(room: Mailroom, number: int, answer: Answer) -> Letter:
     """Answer an invitation; the answer is in the outbox then."""
     raw = messages.raw(room.reader(), number)
-    part = next((part for _, part in leaves(parse(raw)) if part_type(part) == "text/calendar"), None)
-    if part is None:
-        raise CallerError("This message holds no invitation.")
-    facts = read(raw).facts
+    asked = guarded(opening.calendar_of, raw)
+    facts = reading_of(raw).facts
     me = _written_to(identities(room), facts)
     now = datetime.fromtimestamp(room.clock(), UTC)
-    calendar, organiser, title = invitation_answer(part_bytes(part), Correspondent(me.address, me.name), answer, now)
+    calendar, organiser, title = guarded(invitation_answer, asked, Correspondent(me.address, me.name), answer, now)
     letter = _keep(
         room,
         kind="answer",
@@ -136,12 +136,10 @@ def _keep(room: Mailroom, **values: str | int | None) -> Letter:
 
 def _with_files_of(room: Mailroom, letter: Letter, raw: bytes) -> Letter:
     """A forward carries the files of what it passes on."""
-    listed = {part.path: part for part in read(raw).parts if part.attached}
+    files = guarded(opening.attached_files, raw)
     with room.changing, room.store.atomic() as db:
-        for path, part in leaves(parse(raw)):
-            if path in listed:
-                one = listed[path]
-                letters.enclose(db, letter.id, one.name or f"part-{path}", one.media_type, part_bytes(part))
+        for one in files:
+            letters.enclose(db, letter.id, one.name, one.media_type, one.content)
     return letters.get(room.reader(), letter.id)
 
 
@@ -219,7 +217,16 @@ def send(room: Mailroom, number: int) -> Letter:
         raw = message_of(written, message_id, at, with_bcc=True)
         due = room.clock() + WAY_BACK
         letters.update(
-            db, number, state="waiting", due_at=due, tries=0, error="", message_id=message_id, raw=raw, filed=0
+            db,
+            number,
+            state="waiting",
+            due_at=due,
+            tries=0,
+            error="",
+            message_id=message_id,
+            raw=raw,
+            envelope=" ".join(written.recipients),
+            filed=0,
         )
     room.events.publish("letters")
     return letters.get(room.reader(), number)
@@ -256,7 +263,7 @@ def take_back(room: Mailroom, number: int) -> Letter:
                 if letter.state != "draft"
                 else "It is a draft already."
             )
-        letters.update(db, number, state="draft", due_at=0, error="", raw=None, message_id="")
+        letters.update(db, number, state="draft", due_at=0, error="", raw=None, envelope="", message_id="")
     room.events.publish("letters")
     return letters.get(room.reader(), number)
 
@@ -273,10 +280,7 @@ def without_bcc(raw: bytes) -> bytes:
     return b"\r\n".join(kept) + blank + body
 
 
-def envelope_of(raw: bytes) -> list[str]:
-    """Every address a finished letter goes to."""
-    message = parse(raw)
-    people = [
-        one for name in ("To", "Cc", "Bcc") for value in message.get_all(name, []) for one in addresses(str(value))
-    ]
-    return list(dict.fromkeys(one.address for one in people if one.address))
+def envelope_of(room: Mailroom, letter: Letter) -> list[str]:
+    """Every address a letter of the outbox goes to: as it was settled when it went there, never read out of its
+    headers."""
+    return letters.envelope(room.reader(), letter.id) or written_of(room, letter).recipients

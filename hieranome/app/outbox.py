@@ -7,9 +7,11 @@ import ssl
 import threading
 from dataclasses import replace
 
-from hieranome.app.arrive import Placed, prepare, take_in
+from hieranome.app.arrive import take_in
+from hieranome.app.incoming import Placed
 from hieranome.app.letters import envelope_of, without_bcc
 from hieranome.app.mailroom import Mailroom
+from hieranome.app.readers import prepared
 from hieranome.app.vault import Vault
 from hieranome.app.watching import smtp_server
 from hieranome.core.buckets import SENT
@@ -92,7 +94,7 @@ class Outbox:
                 smtp_server(account),
                 self._login(account),
                 letter.sender,
-                envelope_of(raw),
+                envelope_of(self._room, letter),
                 without_bcc(raw),
                 begun=lambda: self._begun(letter),
                 trust=self._trust,
@@ -136,7 +138,7 @@ class Outbox:
 
     def _sent(self, letter: Letter, raw: bytes) -> None:
         """It went: its copy stands in Sent here, and is to be put there on the server."""
-        incoming = prepare(raw, self._room.clock(), seen=True)
+        incoming = prepared(raw, self._room.clock(), seen=True)
         with self._room.changing:
             with self._room.store.atomic() as db:
                 letters.update(db, letter.id, state="sent", error="")

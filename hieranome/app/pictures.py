@@ -4,14 +4,17 @@ from __future__ import annotations
 
 import threading
 from collections import OrderedDict
+from concurrent.futures import Future, ThreadPoolExecutor
 
 from hieranome.app.mailroom import Mailroom
+from hieranome.app.readers import guarded
 from hieranome.core.errors import CallerError, NotFound
-from hieranome.mail.reading import read
+from hieranome.mail.opening import remote_pictures
 from hieranome.mail.remote import Fetch, Picture, fetch_picture
-from hieranome.mail.safe_html import SafeHtml
 from hieranome.store import messages, searches
 
+FETCHED_AT_ONCE = 6
+"""Pictures that are fetched at the same time; others wait their turn, without a thread."""
 KEPT = 8
 """Messages whose pictures' addresses are remembered."""
 
@@ -24,9 +27,18 @@ class Pictures:
         self._fetch = fetch
         self._found: OrderedDict[int, list[str]] = OrderedDict()
         self._lock = threading.Lock()
+        self._threads = ThreadPoolExecutor(FETCHED_AT_ONCE, thread_name_prefix="pictures")
 
-    def get(self, number: int, at: int) -> Picture:
-        """One picture. Raises :class:`NotFound`, or :class:`hieranome.mail.remote.PictureRefused`."""
+    def close(self) -> None:
+        """Fetch no more; what is under way ends by its deadline."""
+        self._threads.shutdown(wait=False, cancel_futures=True)
+
+    def get(self, number: int, at: int) -> Future[Picture]:
+        """One picture, to come: it is fetched in threads of their own, so that slow servers hold nobody else up. It
+        raises :class:`NotFound`, or :class:`hieranome.mail.remote.PictureRefused`."""
+        return self._threads.submit(self._get, number, at)
+
+    def _get(self, number: int, at: int) -> Picture:
         addresses = self._addresses(number)
         if not 0 <= at < len(addresses):
             raise NotFound(f"Message {number} has no remote picture {at}.")
@@ -35,8 +47,7 @@ class Pictures:
     def _addresses(self, number: int) -> list[str]:
         with self._lock:
             if number not in self._found:
-                html = read(messages.raw(self._room.reader(), number)).html
-                self._found[number] = SafeHtml(html).remote if html else []
+                self._found[number] = guarded(remote_pictures, messages.raw(self._room.reader(), number))
                 while len(self._found) > KEPT:
                     self._found.popitem(last=False)
             return self._found[number]

@@ -6,8 +6,9 @@ from collections import deque
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 
-from hieranome.app.arrive import Incoming, take_in_history
+from hieranome.app.arrive import take_in_history
 from hieranome.app.importing import PROCESSES, weigh_again
+from hieranome.app.incoming import Incoming
 from hieranome.app.mailroom import Mailroom
 from hieranome.app.readers import Readers
 from hieranome.app.syncing import batches, copy_of, filed_in

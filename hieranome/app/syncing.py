@@ -8,16 +8,19 @@ that a look cut off anywhere is made again from there. What the findings mean is
 from __future__ import annotations
 
 import sqlite3
+from bisect import bisect_left, bisect_right
 from collections import defaultdict
 from collections.abc import Iterator, Sequence
 from dataclasses import replace
 
-from hieranome.app.arrive import Incoming, Placed, digest_of, prepare, take_in
+from hieranome.app.arrive import take_in
 from hieranome.app.carrying import Renumbered, carry, recover
 from hieranome.app.elsewhere import explain
 from hieranome.app.filing import set_marks
+from hieranome.app.incoming import Incoming, Placed, digest_of
 from hieranome.app.mailboxes import file_new_folders
 from hieranome.app.mailroom import Mailroom
+from hieranome.app.readers import prepared
 from hieranome.core.buckets import SENT
 from hieranome.core.errors import FolderMissing
 from hieranome.mail.imap import Imap
@@ -179,10 +182,20 @@ def _standing(imap: Imap, folder: Folder, status: Status, known: set[int]) -> tu
     found = imap.changes(folder.modseq)
     if found.gone is None:
         return set(imap.uids()), found.flags
-    here = (known - set(found.gone)) | set(imap.uids(max(folder.uidnext - 1, 0)))
+    here = _without(known, found.gone) | set(imap.uids(max(folder.uidnext - 1, 0)))
     if len(here) != status.messages:
         here = set(imap.uids())
     return here, found.flags
+
+
+def _without(known: set[int], gone: Sequence[range]) -> set[int]:
+    """What is left of known UIDs when spans of them, of whatever length, are gone."""
+    order = sorted(known)
+    left = set(known)
+    for span in gone:
+        low, high = min(span[0], span[-1]), max(span[0], span[-1])
+        left.difference_update(order[bisect_left(order, low) : bisect_right(order, high)])
+    return left
 
 
 def _expected(db: sqlite3.Connection, folder: Folder) -> set[int]:
@@ -262,7 +275,7 @@ def take_in_found(room: Mailroom, imap: Imap, folder: Folder, batch: Sequence[Me
 def incoming_of(raw: bytes, meta: Meta, folder: Folder) -> Incoming:
     """A fetched message as it is taken in; what stands in a folder that is not the inbox was filed there."""
     flags = meta.flags
-    made = prepare(raw, meta.at, seen=flags.seen, answered=flags.answered, flagged=flags.flagged)
+    made = prepared(raw, meta.at, seen=flags.seen, answered=flags.answered, flagged=flags.flagged)
     return replace(made, stands=filed_in(folder))
 
 

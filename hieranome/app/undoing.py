@@ -25,6 +25,8 @@ def undo(room: Mailroom, step: int | None = None) -> journal.Step:
         target = journal.latest_standing(reader) if step is None else journal.get(reader, step)
         if target.undone_at is not None:
             raise CallerError(f"“{target.title}” is undone already.")
+        if not target.undoable:
+            raise CallerError(f"“{target.title}” tells what happened; there is nothing to undo.")
         made = lessons.of_step(reader, target.id)
         later = max((room.engine.later_than(number) for number in made), default=0) > UNDO_AT_ONCE
         with room.store.atomic() as db:

@@ -2,21 +2,24 @@
 
 from __future__ import annotations
 
+import contextlib
 from dataclasses import dataclass, replace
 
 from hieranome.app.arrive import Examined, examine
 from hieranome.app.mailroom import Mailroom
-from hieranome.core.authentication import in_words
+from hieranome.app.readers import guarded
+from hieranome.core.authentication import Standing, in_words
 from hieranome.core.engine import Judgement
-from hieranome.core.errors import CallerError, NotFound
+from hieranome.core.errors import MessageUnreadable
 from hieranome.core.evidence import Line, explain
 from hieranome.core.facts import MessageFacts
 from hieranome.core.sure import Reach
 from hieranome.core.text import Passage, passages
-from hieranome.mail.headers import decode_bytes, header_list
-from hieranome.mail.invitation import Invitation, read_invitation
-from hieranome.mail.reading import Part, Reading, find_part, leaves, parse, part_bytes, part_type, read
-from hieranome.mail.safe_html import SafeHtml
+from hieranome.core.vouched import posed_address
+from hieranome.mail import opening
+from hieranome.mail.invitation import Invitation
+from hieranome.mail.opening import FilePart, View
+from hieranome.mail.reading import Part, read_as_source
 from hieranome.store import lessons, messages, searches, threads
 from hieranome.store.lessons import LessonRecord
 from hieranome.store.messages import Message
@@ -49,6 +52,7 @@ class Opened:
     checks: list[Check]
     reaches: list[Reach]
     vouched: bool
+    standing: Standing
     warnings: list[str]
 
 
@@ -56,12 +60,12 @@ def open_message(room: Mailroom, number: int) -> Opened:
     """Read a message and explain its score."""
     db = room.reader()
     row = messages.get(db, number)
-    raw = messages.raw(db, number)
-    reading = read(raw)
+    seen = _view(messages.raw(db, number), row)
+    reading = seen.reading
     vector = messages.vector(db, number)
     with room.changing:
         judgement = room.engine.judge(vector)
-        found = examine(room, db, reading.facts)
+        found = examine(room, db, reading.facts, number)
         lines = explain(room.engine, vector, reading.facts, found.context(room, threads.has_mine(db, row.thread)))
     low_edge, high_edge = judgement.band
     row = replace(
@@ -73,7 +77,6 @@ def open_message(room: Mailroom, number: int) -> Opened:
         likely=judgement.likely,
     )
     evidence = [(line, lessons.record(db, line.lesson) if line.lesson else None) for line in lines]
-    safe = SafeHtml(reading.html) if reading.html else None
     return Opened(
         row=row,
         facts=reading.facts,
@@ -81,34 +84,62 @@ def open_message(room: Mailroom, number: int) -> Opened:
         evidence=evidence,
         verdict=lessons.of_message(db, number),
         passages=passages(reading.text),
-        has_html=safe is not None,
-        blocked=len(safe.remote) if safe else 0,
-        pictured=not found.forged and searches.is_pictured(db, reading.facts.sender.address),
+        has_html=bool(reading.html),
+        blocked=seen.remote,
+        pictured=found.assured and searches.is_pictured(db, reading.facts.sender.address),
         parts=[part for part in reading.parts if part.attached],
-        invitation=_invitation(raw, reading),
+        invitation=seen.invitation,
         checks=[
             Check(server, server in room.confirmed, in_words(results))
             for server, results in reading.facts.authentication
         ],
         reaches=_reaches(reading.facts, room.shared),
-        vouched=any(one.covers(reading.facts.sender) for one in room.vouched),
-        warnings=_warnings(reading.facts, found),
+        vouched=found.assured and _trusted(room, reading.facts),
+        standing=found.finding.standing,
+        warnings=_warnings(room, reading.facts, found, own=row.decided_by == "own"),
     )
 
 
-def _warnings(facts: MessageFacts, found: Examined) -> list[str]:
+def _view(raw: bytes, row: Message) -> View:
+    """The message read; as its source where it could not be read, when it came or now."""
+    if row.readable:
+        with contextlib.suppress(MessageUnreadable):
+            return guarded(opening.view, raw)
+    return View(read_as_source(raw), 0, None)
+
+
+def _warnings(room: Mailroom, facts: MessageFacts, found: Examined, *, own: bool) -> list[str]:
     """What the owner should know of the sender before believing the message."""
     said = []
+    if not facts.readable:
+        said.append("This message could not be read. It was kept whole; what you see is its source.")
     if found.forged:
-        said.append(f"Forged: {found.forged}. What you said of this sender does not count for it.")
-    if found.alike is not None:
+        said.append(f"Forged: {found.finding.why}. What you said of this sender does not count for it.")
+    if found.alike is not None and found.single:
         said.append(
             f"This sender looks like {found.alike.name or found.alike.key}, whom you vouch for, but writes from "
             f"{facts.sender.address or 'no address'}."
         )
-    if "several senders" in facts.defects:
-        said.append("This message names several senders, so what you said of any of them does not count for it.")
+    if not found.single:
+        said.append(
+            "This message does not name exactly one sender, so it counts as nobody's: what you said of any of them "
+            "does not count for it."
+        )
+    posed = posed_address(facts.sender)
+    if posed and facts.sender.address:
+        said.append(f"The name shown is an address, {posed}, but the sender's address is {facts.sender.address}.")
+    if found.finding.standing is Standing.UNALIGNED and _trusted(room, facts):
+        said.append(
+            f"Your mail server found nothing that shows that {facts.sender.domain or 'its sender'} sent this, so what "
+            "you said of this sender does not count for it."
+        )
+    if room.owner.owns(facts.sender) and not own:
+        said.append("This message bears your own address, and nothing shows that you wrote it.")
     return said
+
+
+def _trusted(room: Mailroom, facts: MessageFacts) -> bool:
+    return any(one.covers(facts.sender) for one in room.vouched)
 
 
 def _reaches(facts: MessageFacts, shared: frozenset[str]) -> list[Reach]:
@@ -123,77 +154,27 @@ def _reaches(facts: MessageFacts, shared: frozenset[str]) -> list[Reach]:
     return found
 
 
-def _invitation(raw: bytes, reading: Reading) -> Invitation | None:
-    """The event of the first calendar part, inside or attached."""
-    if not reading.facts.invitation and not any(part.media_type == "text/calendar" for part in reading.parts):
-        return None
-    part = next((part for _, part in leaves(parse(raw)) if part_type(part) == "text/calendar"), None)
-    return read_invitation(part_bytes(part)) if part is not None else None
-
-
 def html_page(room: Mailroom, number: int, *, pictures: bool = False) -> str:
-    """The message's HTML, cleaned, as a page for the frame. Raises :class:`NotFound` when it has none.
-
-    Its remote pictures are left out, or with ``pictures`` named by where this server fetches them.
-    """
-    reading = read(messages.raw(room.reader(), number))
-    if not reading.html:
-        raise NotFound("This message has no HTML. Its text is shown instead.")
-    fetched = (lambda at: f"/api/messages/{number}/pictures/{at}") if pictures else None
-    return SafeHtml(reading.html, _inline_pictures(reading, number), fetched).page()
+    """The message's HTML, cleaned, as a page for the frame, its remote pictures left out or with ``pictures`` fetched
+    by this server. Raises :class:`NotFound` when it has none."""
+    raw = messages.raw(room.reader(), number)
+    return guarded(opening.html_page, raw, f"/api/messages/{number}", pictures=pictures)
 
 
 def header_lines(room: Mailroom, number: int) -> list[tuple[str, str]]:
     """The headers of a message in order, decoded: name and value."""
-    return header_list(parse(messages.raw(room.reader(), number)))
+    return guarded(opening.header_lines, messages.raw(room.reader(), number))
 
 
 def part_text(room: Mailroom, number: int, path: str) -> tuple[str, bool]:
-    """An attached text as such, and whether it was cut. Raises :class:`CallerError` for what is no text."""
-    part = find_part(parse(messages.raw(room.reader(), number)), path)
-    if part is None:
-        raise NotFound(f"Message {number} has no part {path}.")
-    if not part_type(part).startswith("text/"):
-        raise CallerError("This attachment is no text. Save it instead.")
-    text = decode_bytes(part_bytes(part)[: 4 * MAX_PREVIEW], str(part.get_content_charset() or ""))
-    return text[:MAX_PREVIEW], len(text) > MAX_PREVIEW
-
-
-PDF = "application/pdf"
-MAX_PREVIEW = 200_000
-"""Characters of an attached text that are shown."""
-_RASTER = frozenset({"image/png", "image/jpeg", "image/gif", "image/webp"})
-
-
-def _inline_pictures(reading: Reading, number: int) -> dict[str, str]:
-    return {
-        part.content_id: f"/api/messages/{number}/parts/{part.path}"
-        for part in reading.parts
-        if part.content_id and part.media_type in _RASTER
-    }
-
-
-@dataclass(frozen=True, slots=True)
-class FilePart:
-    """An attachment as a file; ``inline`` tells whether it may be shown rather than saved: raster pictures, and a PDF
-    when it is asked for by itself."""
-
-    content: bytes
-    media_type: str
-    name: str
-    inline: bool
+    """An attached text as such, and whether it was cut. Raises :class:`NotFound`, and :class:`CallerError` for what is
+    no text."""
+    return guarded(opening.part_text, messages.raw(room.reader(), number), path)
 
 
 def file_part(room: Mailroom, number: int, path: str, *, view: bool = False) -> FilePart:
     """An attached part. Raises :class:`NotFound`."""
-    raw = messages.raw(room.reader(), number)
-    part = find_part(parse(raw), path)
-    listed = next((p for p in read(raw).parts if p.path == path), None)
-    if part is None or listed is None:
-        raise NotFound(f"Message {number} has no part {path}.")
-    inline = listed.media_type in _RASTER or (view and listed.media_type == PDF)
-    kind = listed.media_type if inline else "application/octet-stream"
-    return FilePart(part_bytes(part), kind, listed.name or f"part-{path}", inline)
+    return guarded(opening.file_part, messages.raw(room.reader(), number), path, to_view=view)
 
 
 def thread_of(room: Mailroom, number: int) -> list[Message]:

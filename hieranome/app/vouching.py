@@ -6,9 +6,9 @@ import re
 from collections.abc import Iterable
 
 from hieranome.app.mailroom import Mailroom
+from hieranome.app.readers import reading_of
 from hieranome.core.errors import CallerError, NotFound
 from hieranome.core.vouched import Vouched
-from hieranome.mail.reading import read
 from hieranome.store import messages, settings, vouched
 
 _DOMAIN = re.compile(r"(?:[^\W_](?:[\w-]{0,61}[^\W_])?\.)+[^\W_][\w-]*[^\W_]", re.UNICODE)
@@ -42,7 +42,7 @@ _LIKE = {"address": "ilse@hall.example", "domain": "hall.example"}
 
 def vouch_for_sender(room: Mailroom, number: int, kind: str) -> Vouched:
     """Vouch for the sender of a message, or for its domain."""
-    sender = read(messages.raw(room.reader(), number)).facts.sender
+    sender = reading_of(messages.raw(room.reader(), number)).facts.sender
     return vouch(room, kind, sender.address if kind == "address" else sender.domain, sender.name)
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import logging
 import queue
 import shutil
 import threading
@@ -16,6 +17,7 @@ from hieranome.store import imports
 from hieranome.store.imports import ImportJob
 
 INCOMING = "incoming"
+_LOG = logging.getLogger(__name__)
 
 
 class Importer:
@@ -51,10 +53,11 @@ class Importer:
             self._clear(file.parent.absolute())
             raise
 
-    def submit(self, path: Path) -> ImportJob:
-        """Start the import of a path; raises at once when there is no mail at it."""
+    def submit(self, path: Path, *, mine: bool = False) -> ImportJob:
+        """Start the import of a path, with the owner's word on mail that bears their address; raises at once when there
+        is no mail at it."""
         try:
-            job = importing.begin(self._room, path)
+            job = importing.begin(self._room, path, mine=mine)
         except HieranomeError:
             self._clear(path)
             raise
@@ -67,9 +70,20 @@ class Importer:
 
     def _work(self) -> None:
         while (job := self._jobs.get()) is not None:
-            with contextlib.suppress(HieranomeError):
-                importing.run(self._room, job)
-            self._clear(Path(job.path))
+            self._run(job)
+
+    def _run(self, job: ImportJob) -> None:
+        """Carry a job through; whatever ends it, the next is taken. What failed says why, and is begun again when the
+        same files are brought again."""
+        try:
+            importing.run(self._room, job)
+        except HieranomeError:
+            pass  # the job says what was wrong
+        except Exception as exc:
+            _LOG.exception("an import failed")
+            with contextlib.suppress(Exception):
+                importing.fail(self._room, job, f"It ended for a reason nobody thought of ({type(exc).__name__}).")
+        self._clear(Path(job.path))
 
     def _clear(self, path: Path) -> None:
         if path.parent == self.incoming.absolute() or path.parent == self.incoming:

@@ -72,6 +72,12 @@ class Unreadable(WorldError):
     status = 422
 
 
+class MessageUnreadable(WorldError):
+    """A message could not be read; it is kept whole and shown as its source."""
+
+    status = 422
+
+
 class StoreFull(WorldError):
     """The disk that holds the data cannot take more; the last step was undone whole."""
 

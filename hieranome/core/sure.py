@@ -96,8 +96,8 @@ def binding_keys(facts: MessageFacts) -> list[tuple[Reach, str]]:
 def strongest(bindings: Iterable[Binding], *, genuine: bool = True) -> Binding | None:
     """The binding that holds among those that apply to one message.
 
-    Of mail that is not ``genuine`` (proven forged, or with several senders), nothing said of its sender keeps it
-    on the Desk.
+    Of mail that is not ``genuine`` (proven forged, with several senders, or checked by a believed server without
+    anything that speaks for its sender), nothing said of its sender keeps it on the Desk.
     """
     rank = {reach: number for number, reach in enumerate(ALWAYS)}
     held = (b for b in bindings if genuine or b.bucket != DESK or b.reach is Reach.LIST)

@@ -6,6 +6,7 @@ several senders. What only looks like a vouched sender is never taken for one.
 
 from __future__ import annotations
 
+import re
 import unicodedata
 from collections.abc import Iterable
 from dataclasses import dataclass
@@ -78,3 +79,17 @@ def _same_name(one: Vouched, name: str, sender: Correspondent) -> bool:
     if " " not in name or sender.domain == one.key.rpartition("@")[2]:
         return False
     return name == skeleton(one.name).strip()
+
+
+_ADDRESS = re.compile(r"[\w.+'-]{1,64}@[\w-]{1,63}(?:\.[\w-]{1,63}){1,8}")
+
+
+def posed_address(sender: Correspondent) -> str:
+    """The address a sender's display name shows that is not the sender's own, or an empty string."""
+    name = unicodedata.normalize("NFKC", sender.name[:1000]).lower()
+    return next((found for found in _ADDRESS.findall(name) if found != sender.address), "")
+
+
+def shown_name(sender: Correspondent) -> str:
+    """The name a list shows for a sender: none where it poses as another's address."""
+    return "" if sender.address and posed_address(sender) else sender.name

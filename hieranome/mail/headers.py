@@ -1,7 +1,7 @@
 """Header values as they come, made into text without ever raising.
 
-Encoded words are RFC 2047, parameters RFC 2231 (left to the standard library), raw UTF-8 RFC 6532.
-Real mail breaks all three; what cannot be decoded stays as it stands.
+Encoded words are RFC 2047, parameters RFC 2231 (:mod:`hieranome.mail.parameters`), raw UTF-8 RFC 6532. Real mail breaks
+all three; what cannot be decoded stays as it stands.
 """
 
 from __future__ import annotations
@@ -9,40 +9,37 @@ from __future__ import annotations
 import binascii
 import quopri
 import re
+from collections.abc import Iterable
 from datetime import UTC, datetime
-from email.message import Message
-from email.utils import getaddresses, mktime_tz, parsedate_tz
+from email.utils import mktime_tz, parsedate_tz
 
-from hieranome.core.facts import NOBODY, Correspondent
+from hieranome.core.facts import Correspondent
+from hieranome.mail.charsets import decode_bytes
+from hieranome.mail.people import addresses
 
 MAX_HEADER = 60_000
-"""Characters of one header that are looked at; more is kept in the raw message only."""
+"""Bytes of one header that are looked at; more is kept in the raw message only."""
 
-_ENCODED = re.compile(r"=\?([^?\s]+)\?([bBqQ])\?([^?]*)\?=")
-_BETWEEN = re.compile(r"(\?=)\s+(=\?)")
-_SIMPLE = re.compile(r"""^(?:([\w .'=?+/*-]*|"[^"\\]*")\s*<([\w.+=-]+@[\w.-]+)>|([\w.+=-]+@[\w.-]+))$""")
-_FOLD = re.compile(r"\r?\n[ \t]*")
+_ENCODED = re.compile(r"=\?([^?\s]{1,60})\?([bBqQ])\?([^?]*)\?=")
+_BETWEEN = re.compile(r"(?<=\?=)\s+(?==\?)")
+_FOLD = re.compile(rb"\r?\n[ \t]*")
+_BLANK = bytes.maketrans(b"\r\n\x00", b"   ")
 _EARLIEST, _LATEST = 1, 253_402_300_799
+_DIRECTION = "\u202a\u202b\u202c\u202d\u202e\u2066\u2067\u2068\u2069"
+"""Characters that turn the direction of what stands around them (Unicode Standard Annex 9): no line needs them, and
+they make one text look like another."""
+_UNSEEN = {ord(c): None for c in map(chr, range(32)) if not c.isspace()} | dict.fromkeys(map(ord, "\x7f" + _DIRECTION))
 
 
-def decode_bytes(raw: bytes, charset: str = "") -> str:
-    """Text of ``raw`` in ``charset`` when that is a charset and fits, else UTF-8, else Windows-1252."""
-    for name in (charset.strip("\"' ").partition("*")[0], "utf-8"):
-        if not name:
-            continue
-        try:
-            return raw.decode(name)
-        except (LookupError, UnicodeError, ValueError):
-            continue
-    return raw.decode("cp1252", "replace")
-
-
-def _plain(value: str) -> str:
-    """Undo the surrogates by which the parser carries 8-bit header bytes; unfold; drop NULs."""
-    text = _FOLD.sub(" ", value[:MAX_HEADER])
-    if not text.isascii():
-        text = decode_bytes(text.encode("utf-8", "surrogateescape"))
-    return text.replace("\x00", "")
+def plain_value(raw: bytes) -> str:
+    """A header's value unfolded, as text, nothing decoded but 8-bit characters; line breaks and NULs are blanks."""
+    if len(raw) > MAX_HEADER:
+        raw = raw[:MAX_HEADER]
+    if b"\n" in raw:
+        raw = _FOLD.sub(b" ", raw)
+    return (
+        raw.translate(_BLANK).decode("ascii").strip() if raw.isascii() else decode_bytes(raw.translate(_BLANK)).strip()
+    )
 
 
 def _word_bytes(encoding: str, content: str) -> bytes:
@@ -59,58 +56,35 @@ def decode_words(text: str) -> str:
     """Replace RFC 2047 encoded words; neighbours in one charset are joined before decoding."""
     if "=?" not in text:
         return text
-    text = _BETWEEN.sub(r"\1\2", text)
+    text = _BETWEEN.sub("", text)
     pieces: list[str] = []
     at = 0
-    pending, charset = b"", ""
+    pending: list[bytes] = []
+    charset = ""
     for match in _ENCODED.finditer(text):
         between = text[at : match.start()]
         this = match.group(1).lower()
         if pending and (between or this != charset):
-            pieces.append(decode_bytes(pending, charset))
-            pending = b""
+            pieces.append(decode_bytes(b"".join(pending), charset))
+            pending = []
         pieces.append(between)
-        pending, charset, at = pending + _word_bytes(match.group(2), match.group(3)), this, match.end()
+        pending.append(_word_bytes(match.group(2), match.group(3)))
+        charset, at = this, match.end()
     if pending:
-        pieces.append(decode_bytes(pending, charset))
+        pieces.append(decode_bytes(b"".join(pending), charset))
     pieces.append(text[at:])
     return "".join(pieces)
 
 
-def decode_header(value: str) -> str:
-    """The value of an unstructured header as text on one line."""
-    return " ".join(decode_words(_plain(value)).split())
-
-
-def addresses(value: str) -> tuple[Correspondent, ...]:
-    """The correspondents of an address header, in order; what is no address is left out."""
-    plain = _plain(value).strip()
-    if not plain:
-        return ()
-    simple = _SIMPLE.match(plain)
-    if simple:
-        name = (simple.group(1) or "").strip().strip('"')
-        return (Correspondent((simple.group(2) or simple.group(3)).lower(), " ".join(decode_words(name).split())),)
-    found = []
-    for name, address in getaddresses([plain]):
-        if "@" in address or (address and not name):
-            shown = " ".join(decode_words(name).split())
-            found.append(Correspondent(address.strip().lower(), shown))
-        elif name:
-            found.append(Correspondent("", decode_words(name)))
-    return tuple(c for c in found if c.address or c.name)
-
-
-def first_address(value: str) -> Correspondent:
-    """The first correspondent of an address header, or nobody."""
-    found = addresses(value)
-    return found[0] if found else NOBODY
+def one_line(text: str) -> str:
+    """Text with its encoded words decoded, on one line, without controls and without marks that turn its direction."""
+    return " ".join(decode_words(text).translate(_UNSEEN).split())
 
 
 def parse_date(value: str) -> tuple[int, int] | None:
     """Unix seconds and the sender's local hour (0-23) of an RFC 5322 date, or None when unreadable."""
     try:
-        parsed = parsedate_tz(_plain(value)[:200])
+        parsed = parsedate_tz(value.strip()[:200])
         if parsed is None:
             return None
         seconds = int(mktime_tz(parsed))
@@ -126,12 +100,16 @@ def parse_date(value: str) -> tuple[int, int] | None:
 
 
 class Headers:
-    """All headers of one message or part, by lower-cased name, undecoded; reading never raises."""
+    """All headers of one message or part, by lower-cased name; reading never raises, whatever they hold."""
 
-    def __init__(self, message: Message) -> None:
-        self._values: dict[str, list[str]] = {}
-        for name, value in message.raw_items():
-            self._values.setdefault(name.lower().strip(), []).append(str(value))
+    __slots__ = ("_values", "pairs")
+
+    def __init__(self, pairs: Iterable[tuple[str, bytes]]) -> None:
+        self.pairs = list(pairs)
+        """Every header in order: its name as it was written, its value as it came."""
+        self._values: dict[str, list[bytes]] = {}
+        for name, value in self.pairs:
+            self._values.setdefault(name.lower(), []).append(value)
 
     def __len__(self) -> int:
         return len(self._values)
@@ -144,24 +122,34 @@ class Headers:
         """The names of all headers, lower-cased, in order, each once."""
         return tuple(self._values)
 
-    def raw(self, name: str) -> str:
-        """The first value of the header as it stands, or an empty string."""
+    def is_ascii(self, name: str) -> bool:
+        """Whether the first value of the header is plain ASCII, as it has to be without RFC 6532."""
         values = self._values.get(name)
-        return values[0] if values else ""
+        return not values or values[0].isascii()
+
+    def raw(self, name: str) -> str:
+        """The first value of the header as it stands, unfolded, or an empty string."""
+        values = self._values.get(name)
+        return plain_value(values[0]) if values else ""
 
     def every(self, name: str) -> list[str]:
         """All values of the header, undecoded, top to bottom."""
-        return self._values.get(name, [])
+        return [plain_value(value) for value in self._values.get(name, ())]
 
     def text(self, name: str) -> str:
-        """The first value, decoded."""
-        return decode_header(self.raw(name)) if name in self._values else ""
+        """The first value, decoded, on one line."""
+        return one_line(self.raw(name)) if name in self._values else ""
 
     def people(self, name: str) -> tuple[Correspondent, ...]:
-        """Correspondents of all headers of that name."""
-        return tuple(c for value in self.every(name) for c in addresses(value))
+        """Correspondents of all headers of that name, their names decoded."""
+        return tuple(
+            Correspondent(one.address, one_line(one.name)) for value in self.every(name) for one in addresses(value)
+        )
 
+    def first_person(self, name: str) -> Correspondent:
+        """The first correspondent of the header, or nobody."""
+        return next(iter(self.people(name)), Correspondent(""))
 
-def header_list(message: Message) -> list[tuple[str, str]]:
-    """Every header in order, decoded: name and value. Never raises."""
-    return [(name, decode_words(_plain(str(value)))) for name, value in message.raw_items()]
+    def lines(self) -> list[tuple[str, str]]:
+        """Every header in order, decoded: name and value."""
+        return [(name, decode_words(plain_value(value))) for name, value in self.pairs]

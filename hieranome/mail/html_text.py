@@ -29,7 +29,7 @@ class HtmlText:
     __slots__ = ("hidden_words", "links", "own", "tags", "text")
 
     def __init__(self, html: str) -> None:
-        tree = LexborHTMLParser(shallow(html[:MAX_HTML]))
+        tree = LexborHTMLParser(shallow(html[:MAX_HTML])[0])
         self.hidden_words = 0
         self.tags = tuple(tag for tag in _TELLING if tree.css_first(tag) is not None)
         self.links = [
@@ -37,22 +37,22 @@ class HtmlText:
             for node in tree.css("a[href], area[href]")[:200]
             if (href := (node.attributes.get("href") or "").strip())
         ]
-        for node in tree.css(_SILENT):
-            node.decompose()
+        _remove(tree, _SILENT)
         self._drop_hidden(tree)
         for node in tree.css(_BREAK):
             node.insert_before("\n")
         self.text = self._tidy(tree)
-        quoted = tree.css("blockquote")
-        for node in quoted:
-            node.decompose()
-        self.own = (self._tidy(tree) if quoted else self.text) or self.text
+        self.own = (self._tidy(tree) if _remove(tree, "blockquote") else self.text) or self.text
 
     def _drop_hidden(self, tree: LexborHTMLParser) -> None:
+        gone: set[int] = set()
         for node in tree.css("[style], [hidden]"):
+            if node.mem_id in gone:
+                continue
             style = node.attributes.get("style") or ""
             if "hidden" in node.attributes or _HIDDEN.search(style):
                 self.hidden_words += len(node.text(deep=True, separator=" ").split())
+                gone.update(inner.mem_id for inner in node.css("[style], [hidden]"))
                 node.decompose()
 
     @staticmethod
@@ -61,3 +61,15 @@ class HtmlText:
         text = root.text(deep=True, separator="") if root is not None else ""
         text = _BLANKS.sub(" ", text.replace("\x00", "").replace("\u200b", "").replace("\u00ad", ""))
         return _LINES.sub("\n\n", text).strip()
+
+
+def _remove(tree: LexborHTMLParser, selector: str) -> int:
+    """Take out what a selector finds; how many. What lies within something taken out is gone with it, and must not be
+    touched again."""
+    found = tree.css(selector)
+    gone: set[int] = set()
+    for node in found:
+        if node.mem_id not in gone:
+            gone.update(inner.mem_id for inner in node.css(selector))
+            node.decompose()
+    return len(found)

@@ -19,7 +19,7 @@ from imapclient import IMAPClient
 from imapclient.exceptions import IMAPClientAbortError, IMAPClientError, LoginError
 from imapclient.response_parser import parse_response
 
-from hieranome.core.errors import SecretRefused
+from hieranome.core.errors import SecretRefused, ServerRefused
 from hieranome.mail.imap_answers import (
     UID,
     VIRTUAL,
@@ -48,6 +48,14 @@ MAX_UIDS = 500
 """UIDs named in one command."""
 UIDS_SEARCHED = 50_000
 """The span of UIDs asked for by one SEARCH, whose answer is one line that must not grow without bound."""
+MOST_SPANS = 20
+"""Such spans that are asked for; a server may name any next UID up to 2^32."""
+MAX_EXISTS = 5_000_000
+"""Messages of a folder that are followed."""
+MAX_LITERAL = 300_000_000
+"""Bytes of one literal that are read."""
+MAX_ANSWER = 400_000_000
+"""Bytes of the answer to one command."""
 _STATUS = ("MESSAGES", "UIDNEXT", "UIDVALIDITY")
 
 
@@ -57,8 +65,9 @@ class Imap:
     def __init__(self, server: Server, client: IMAPClient) -> None:
         self.server = server
         self.selected = ""
-        self._uidnext = 0
+        self._uidnext = self._exists = 0
         self._client = client
+        self._bounded = _Bounded(client)
         self._offered = {str(c, "ascii").upper() if isinstance(c, bytes) else c for c in client.capabilities()}
         self.condstore = self.offers("CONDSTORE") and self.offers("ENABLE")
         self.qresync = self.condstore and self.offers("QRESYNC")
@@ -187,7 +196,11 @@ class Imap:
                 told = self._client.select_folder(name, readonly=True)
         self.selected = name
         self._uidnext = int(told.get(b"UIDNEXT", 0))
-        exists = int(told[b"EXISTS"])
+        exists = self._exists = int(told[b"EXISTS"])
+        if exists > MAX_EXISTS:
+            raise ServerRefused(
+                f"{self.server.host} says that {name} holds {exists:,} messages, more than can be read."
+            )
         return Status(
             int(told.get(b"UIDVALIDITY", 1)),
             int(told.get(b"UIDNEXT", 0)),
@@ -217,13 +230,16 @@ class Imap:
     # --- messages ----------------------------------------------------------------------
 
     def uids(self, above: int = 0) -> list[int]:
-        """The UIDs of the open folder from ``above`` + 1 on, ascending."""
+        """The UIDs of the open folder from ``above`` + 1 on, ascending: asked for by UID, or by number where the server
+        says that UIDs are so far apart that this takes longer."""
+        first, last, kind = above + 1, max(self._uidnext, above + 2), ["UID"]
+        if last - first > MOST_SPANS * UIDS_SEARCHED:
+            first, last, kind = 1, self._exists + 1, []
         found: set[int] = set()
-        last = max(self._uidnext, above + 2)
-        for low in range(above + 1, last, UIDS_SEARCHED):
+        for low in range(first, last, UIDS_SEARCHED):
             high = str(low + UIDS_SEARCHED - 1) if low + UIDS_SEARCHED < last else "*"
             with self._translated():
-                found.update(self._client.search(["UID", f"{low}:{high}"]))
+                found.update(self._client.search([*kind, f"{low}:{high}"]))
         return sorted(uid for uid in found if uid > above)
 
     def metas(self, uids: Sequence[int]) -> list[Meta]:
@@ -368,8 +384,35 @@ class Imap:
 
     @contextlib.contextmanager
     def _translated(self) -> Iterator[None]:
+        self._bounded.taken = 0
         with translated(f"{self.server.host}, port {self.server.port}"):
             yield
+
+
+class _Bounded:
+    """Stands before what imaplib reads from the wire: no literal and no answer without end."""
+
+    def __init__(self, client: IMAPClient) -> None:
+        imap = client._imap
+        self.taken = 0
+        self._read, self._readline = imap.read, imap.readline
+        imap.read, imap.readline = self.read, self.readline
+
+    def read(self, size: int) -> bytes:
+        """A literal, unless it is longer than any message."""
+        if size > MAX_LITERAL:
+            raise imaplib.IMAP4.abort(f"a literal of {size:,} bytes was announced")
+        return self._count(self._read(size))
+
+    def readline(self) -> bytes:
+        """A line, unless the answer to the command at hand has no end."""
+        return self._count(self._readline())
+
+    def _count(self, data: bytes) -> bytes:
+        self.taken += len(data)
+        if self.taken > MAX_ANSWER:
+            raise imaplib.IMAP4.abort(f"an answer of more than {MAX_ANSWER:,} bytes came")
+        return data
 
 
 def _sign_in(client: IMAPClient, login: Login, where: str) -> None:

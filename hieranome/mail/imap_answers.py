@@ -14,6 +14,8 @@ from typing import Any
 
 from imapclient.imap_utf7 import decode as decode_name
 
+from hieranome.mail.charsets import valid
+
 USES = {
     "\\inbox": "inbox",
     "\\sent": "sent",
@@ -84,29 +86,49 @@ class Meta:
 
 @dataclass(frozen=True, slots=True)
 class Changes:
-    """What changed in a folder: new flags by UID; UIDs removed, or None where that was not told."""
+    """What changed in a folder: new flags by UID; spans of UIDs removed, or None where that was not told. A span may be
+    of any length: what is known is looked for in it, never the other way round."""
 
     flags: dict[int, Flags]
-    gone: list[int] | None
+    gone: list[range] | None
 
 
-def numbers(text: str) -> list[int]:
-    """The numbers of a set, in its order."""
-    found: list[int] = []
+MAX_NUMBERS = 100_000
+"""Numbers of a set that are told one by one."""
+
+
+def spans(text: str) -> list[range]:
+    """The spans of a set, in its order. Raises ValueError for what is none, and for numbers beyond 32 bits."""
+    found = []
     for part in text.split(","):
-        first, _, last = part.partition(":")
-        low, high = int(first), int(last or first)
-        found += range(low, high + 1) if low <= high else range(low, high - 1, -1)
+        first, colon, last = part.partition(":")
+        low, high = _number(first), _number(last if colon else first)
+        found.append(range(low, high + 1) if low <= high else range(low, high - 1, -1))
     return found
 
 
-def vanished(lines: Sequence[bytes | None]) -> list[int]:
-    """The UIDs of VANISHED answers (RFC 7162, section 3.2.10)."""
-    found: list[int] = []
+def _number(text: str) -> int:
+    if not (text.isascii() and text.isdecimal() and len(text) <= 10):
+        raise ValueError(f"{text[:20]!r} is no number")
+    return int(text)
+
+
+def numbers(text: str) -> list[int]:
+    """The numbers of a set, in its order. Raises ValueError for what is none, and for more than any command of ours is
+    about."""
+    found = spans(text)
+    if sum(map(len, found)) > MAX_NUMBERS:
+        raise ValueError("a set of numbers is too long")
+    return [number for span in found for number in span]
+
+
+def vanished(lines: Sequence[bytes | None]) -> list[range]:
+    """The spans of UIDs of VANISHED answers (RFC 7162, section 3.2.10)."""
+    found: list[range] = []
     for line in lines:
         if line:
             words = re.sub(rb"^\(EARLIER\)\s*", b"", line, flags=re.IGNORECASE)
-            found += numbers(words.decode("ascii").strip())
+            found += spans(words.decode("ascii").strip())
     return found
 
 
@@ -117,7 +139,7 @@ def text_of(word: bytes | str) -> str:
 
 def folder_name(name: bytes | str | int) -> str:
     """The name of a folder out of modified UTF-7."""
-    return str(decode_name(name) if isinstance(name, bytes) else name)
+    return valid(str(decode_name(name) if isinstance(name, bytes) else name))
 
 
 def status_of(values: Sequence[Any]) -> Status:

@@ -17,6 +17,7 @@ from hieranome.core.errors import (
     ServerFull,
     ServerRefused,
 )
+from hieranome.mail.charsets import valid
 from hieranome.mail.servers import untrusted
 
 
@@ -30,12 +31,14 @@ def translated(where: str) -> Iterator[None]:
     except ssl.SSLCertVerificationError as exc:
         raise untrusted(where, exc) from exc
     except (IMAPClientAbortError, imaplib.IMAP4.abort, OSError, EOFError, ProtocolError) as exc:
-        raise ConnectionBroken(f"The connection to {where} broke ({exc}). It is made again by itself.") from exc
+        raise ConnectionBroken(
+            f"The connection to {where} broke ({valid(str(exc))[:500]}). It is made again by itself."
+        ) from exc
     except (IMAPClientError, imaplib.IMAP4.error) as exc:
-        raise _refused(where, str(exc)) from exc
+        raise _refused(where, valid(str(exc))[:500]) from exc
     except (ValueError, KeyError, IndexError, TypeError, AttributeError) as exc:
         # An answer cut off in its middle reaches us as whatever the parser stumbled over.
-        raise ConnectionBroken(f"{where} gave an answer that cannot be read ({exc!r}).") from exc
+        raise ConnectionBroken(f"{where} gave an answer that cannot be read ({valid(repr(exc))[:500]}).") from exc
 
 
 def _refused(where: str, said: str) -> HieranomeError:

@@ -17,6 +17,8 @@ from typing import BinaryIO
 SEPARATOR = re.compile(rb"^From (?:\S.*)?\d{1,2}:\d{2}(?::\d{2})?(?:\s+[A-Z+-]\S*){0,3}\s+\d{4}\b")
 _QUOTED = re.compile(rb"^(>+)From ", re.MULTILINE)
 _DEEP = re.compile(rb"^>>+From ", re.MULTILINE)
+MAX_SEPARATOR = 1_000
+"""Bytes of a separator line that are looked at."""
 LOOK_AHEAD = 4 * 1024 * 1024
 """Bytes read to find the quoting habit."""
 
@@ -34,7 +36,7 @@ class MboxMessage:
 def looks_like_mbox(head: bytes) -> bool:
     """Whether a file that begins with ``head`` is an mbox."""
     first = head.lstrip(b"\r\n").partition(b"\n")[0]
-    return bool(SEPARATOR.match(first)) or (first.startswith(b"From ") and b"@" in first)
+    return bool(SEPARATOR.match(first[:MAX_SEPARATOR])) or (first.startswith(b"From ") and b"@" in first)
 
 
 def reversible_quoting(head: bytes) -> bool:
@@ -59,7 +61,7 @@ def read_mbox(file: BinaryIO, start: int = 0) -> Iterator[MboxMessage]:
     lines: list[bytes] = []
     blank_before = True
     for line in file:
-        if blank_before and line.startswith(b"From ") and (SEPARATOR.match(line) or not separator):
+        if blank_before and line.startswith(b"From ") and (SEPARATOR.match(line[:MAX_SEPARATOR]) or not separator):
             if separator:
                 yield _message(begin, at, lines, separator, reversible)
             begin, separator, lines = at, line.rstrip(b"\r\n"), []

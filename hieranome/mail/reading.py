@@ -1,23 +1,31 @@
-"""Raw bytes of one message into facts, text and parts. Reading never raises on what mail contains."""
+"""Raw bytes of one message into facts, text and parts. Reading never raises on what mail contains.
+
+What is read is bounded before it is read (:mod:`hieranome.mail.mime`, :mod:`hieranome.mail.shallow`), every pattern is
+linear, and all text comes through :mod:`hieranome.mail.charsets`. The last line against what nobody thought of is
+:mod:`hieranome.app.readers`: a process that can be ended.
+"""
 
 from __future__ import annotations
 
 import re
 from collections.abc import Iterator
 from dataclasses import dataclass, field
-from email.message import Message
-from email.parser import BytesHeaderParser, BytesParser
-from email.policy import compat32
 
+from hieranome.core.authentication import split_server
 from hieranome.core.facts import AttachmentFacts, Correspondent, MessageFacts
 from hieranome.core.text import own_words
-from hieranome.mail.headers import Headers, addresses, decode_bytes, decode_header, first_address, parse_date
+from hieranome.mail.charsets import decode_bytes
+from hieranome.mail.headers import Headers, one_line, parse_date
 from hieranome.mail.html_text import HtmlText
+from hieranome.mail.mime import Entity, parse
+from hieranome.mail.parameters import split_value
+from hieranome.mail.people import MAX_ADDRESS, sender_of
 
 MAX_TEXT = 200_000
 """Characters of text kept per message for reading, searching and scoring; the raw bytes stay whole."""
-MAX_DEPTH = 40
-MAX_PARTS = 400
+MAX_BODIES = 4_000_000
+"""Characters of text and HTML that are decoded of one message."""
+MAX_PEOPLE = 2_000
 CLOCK_SLACK = 2 * 86_400
 """Seconds by which Date may differ from the receiving machine's clock before the latter is believed."""
 
@@ -50,104 +58,47 @@ class Reading:
     parts: list[Part] = field(default_factory=list)
 
 
-def parse(raw: bytes) -> Message:
-    """The standard library's parse; a tree too deep for it becomes headers and one text body."""
-    try:
-        return BytesParser(policy=compat32).parsebytes(raw)
-    except RecursionError:
-        return BytesHeaderParser(policy=compat32).parsebytes(raw)
-
-
-_AS_IS = frozenset({"", "7bit", "8bit", "binary"})
-
-
-def payload(part: Message, encoding: str | None = None) -> bytes:
-    """The decoded body of a leaf part; what cannot be decoded comes as it stands."""
-    inside = part.get_payload()
-    if encoding in _AS_IS and isinstance(inside, str):
-        try:
-            return inside.encode("ascii", "surrogateescape")
-        except UnicodeError:
-            return inside.encode("utf-8", "surrogateescape")
-    try:
-        content = part.get_payload(decode=True)
-    except (ValueError, LookupError, UnicodeError, AssertionError):
-        content = None
-    if isinstance(content, bytes):
-        return content
-    rest = part.get_payload()
-    return rest.encode("utf-8", "surrogateescape") if isinstance(rest, str) else b""
-
-
-def leaves(message: Message) -> Iterator[tuple[str, Message]]:
-    """Leaf parts with their paths, depth first, within :data:`MAX_DEPTH` and :data:`MAX_PARTS`."""
-    stack = [("1", message, 0)]
-    count = 0
-    while stack and count < MAX_PARTS:
-        path, part, depth = stack.pop()
-        inside = part.get_payload()
-        if isinstance(inside, list) and depth < MAX_DEPTH and part_type(part) != "message/rfc822":
-            for number, child in reversed(list(enumerate(inside, 1))):
-                if isinstance(child, Message):
-                    stack.append((f"{path}.{number}", child, depth + 1))
-        else:
-            count += 1
-            yield path, part
-
-
-def find_part(message: Message, path: str) -> Message | None:
-    """The leaf part at ``path``, or None."""
-    return next((part for at, part in leaves(message) if at == path), None)
-
-
-def part_bytes(part: Message) -> bytes:
-    """The content of a part as a file: an attached message as its source, else the decoded body."""
-    if part_type(part) == "message/rfc822":
-        inside = part.get_payload()
-        if isinstance(inside, list) and inside and isinstance(inside[0], Message):
-            try:
-                return inside[0].as_bytes()
-            except (ValueError, LookupError, UnicodeError, KeyError, TypeError):
-                return inside[0].as_string().encode("utf-8", "surrogateescape")
-    return payload(part)
-
-
 def read(raw: bytes) -> Reading:
     """Read one message. Never raises for what the message contains."""
     message = parse(raw)
-    headers = Headers(message)
-    bodies = _Bodies(message, headers)
-    facts = _facts(raw, message, headers, bodies)
+    bodies = _Bodies(message)
+    facts = _facts(raw, message, bodies)
     return Reading(facts, bodies.text, bodies.html, bodies.parts)
+
+
+def read_as_source(raw: bytes) -> Reading:
+    """A message that could not be read, as it is kept: its bytes as text, nothing taken from its headers."""
+    text = decode_bytes(raw, limit=MAX_TEXT).replace("\x00", "")
+    return Reading(MessageFacts(size=len(raw), text=text, readable=False), text, "")
 
 
 class _Bodies:
     """The readable text, the HTML and the list of parts of one message."""
 
-    def __init__(self, message: Message, headers: Headers) -> None:
+    def __init__(self, message: Entity) -> None:
         self.parts: list[Part] = []
         plain: list[str] = []
         htmls: list[str] = []
         self.invitation = False
         self.charset = ""
-        for path, part in leaves(message):
-            own = headers if part is message else Headers(part)
-            kind = _media_type(part, own.raw("content-type"))
-            name = _file_name(part, own)
-            attached = bool(name) or own.raw("content-disposition").lstrip()[:10].lower() == "attachment"
+        left = MAX_BODIES
+        for leaf in message.leaves():
+            kind = leaf.media_type
+            name, disposition = name_of(leaf)
+            attached = bool(name) or disposition == "attachment"
             if kind == "text/calendar":
                 self.invitation = True
                 attached = True
             elif kind.startswith("text/") and not attached:
-                charset = _charset(part, own.raw("content-type"))
+                charset = leaf.parameters.get("charset", "")
                 self.charset = self.charset or charset.lower()[:30]
-                encoding = own.raw("content-transfer-encoding").strip().lower()
-                text = decode_bytes(payload(part, encoding), charset).replace("\x00", "")
+                text = decode_bytes(leaf.content, charset, left).replace("\x00", "")
+                left -= len(text)
                 (htmls if kind == "text/html" else plain).append(text)
             elif not kind.startswith("text/"):
                 attached = True
-            content_id = own.raw("content-id").strip().strip("<>")
-            self.parts.append(Part(path, kind, name, _size(part, own), content_id, attached))
+            content_id = leaf.headers.raw("content-id").strip("<> ")[:300]
+            self.parts.append(Part(leaf.path, kind, name, leaf.size, content_id, attached))
         self.html = "\n".join(htmls)
         self._read_text("\n".join(plain))
 
@@ -168,18 +119,19 @@ class _Bodies:
         self.own, self.quoted_lines = own_words(own_source[:MAX_TEXT])
 
 
-def _facts(raw: bytes, message: Message, headers: Headers, bodies: _Bodies) -> MessageFacts:
+def _facts(raw: bytes, message: Entity, bodies: _Bodies) -> MessageFacts:
+    headers = message.headers
     sent_at, hour, date_defects = _when(headers)
     readable = any(name in headers for name in ("from", "to", "subject", "date", "message-id", "received"))
-    sender = first_address(headers.raw("from")) if "from" in headers else first_address(headers.raw("sender"))
+    sender, unclear = sender_of(headers.every("from"))
     return MessageFacts(
         message_id=one_id(headers.raw("message-id")),
         in_reply_to=one_id(headers.raw("in-reply-to")),
         references=tuple(_MESSAGE_ID.findall(headers.raw("references")[:20_000])[-40:]),
-        sender=sender,
-        reply_to=first_address(headers.raw("reply-to")),
-        to=headers.people("to")[:2000],
-        cc=headers.people("cc")[:2000],
+        sender=Correspondent(sender.address, one_line(sender.name)),
+        reply_to=headers.first_person("reply-to"),
+        to=headers.people("to")[:MAX_PEOPLE],
+        cc=headers.people("cc")[:MAX_PEOPLE],
         subject=headers.text("subject")[:2000],
         text=bodies.own,
         sent_at=sent_at,
@@ -191,69 +143,37 @@ def _facts(raw: bytes, message: Message, headers: Headers, bodies: _Bodies) -> M
         precedence=headers.text("precedence").lower()[:20],
         auto_submitted=headers.text("auto-submitted").lower() not in ("", "no"),
         mailer=(headers.text("x-mailer") or headers.text("user-agent"))[:60],
-        media_type=_media_type(message, headers.raw("content-type")),
+        media_type=message.media_type,
         html_only=bodies.html_only,
         invitation=bodies.invitation,
         links=_link_hosts(bodies),
         attachments=tuple(AttachmentFacts(p.media_type, p.name, p.size) for p in bodies.parts if p.attached),
         quoted_lines=bodies.quoted_lines,
         sender_priority=_sender_priority(headers),
-        delivered_to=first_address(headers.raw("delivered-to") or headers.raw("x-original-to")).address,
+        delivered_to=(headers.first_person("delivered-to").address or headers.first_person("x-original-to").address),
         first_host=_first_host(headers),
         authentication=_authentication(headers),
         header_names=headers.names[:60],
         charset=bodies.charset,
         html_tags=bodies.tags,
-        defects=(*date_defects, *_defects(message, headers, bodies)),
+        defects=(*date_defects, *_defects(message, unclear, bodies)),
         readable=readable,
     )
 
 
-_CHARSET = re.compile(r";\s*charset\s*=\s*\"?([\w.:+-]+)\"?", re.IGNORECASE)
+_BIDI = dict.fromkeys(map(ord, "\u061c\u200e\u200f"), None)
 
 
-def _charset(part: Message, content_type: str) -> str:
-    """The declared charset; the short way for what nearly everybody writes, the library's for the rest."""
-    found = _CHARSET.search(content_type)
-    if found or "charset" not in content_type.lower():
-        return found.group(1) if found else ""
-    try:
-        value = part.get_param("charset")
-    except (ValueError, LookupError, UnicodeError, TypeError):
-        return ""
-    return str((value[2] if isinstance(value, tuple) else value) or "")
+def file_name(value: str) -> str:
+    """The name of an attachment as a file may bear it: no path, no controls, no marks of direction (which make one
+    ending look like another)."""
+    return re.sub(r"[\\/]+", "_", one_line(value).translate(_BIDI))[:200]
 
 
-def part_type(part: Message) -> str:
-    """The media type of a part, lower-cased."""
-    return _media_type(part, next((str(v) for n, v in part.raw_items() if n.lower() == "content-type"), ""))
-
-
-def _media_type(part: Message, content_type: str) -> str:
-    """The media type a Content-Type header names: RFC 2045, section 5.2, says what to take for a broken one."""
-    if not content_type:
-        return part.get_default_type()
-    kind = content_type.partition(";")[0].strip().lower()
-    return kind if kind.count("/") == 1 and kind.isascii() else "text/plain"
-
-
-def _file_name(part: Message, headers: Headers) -> str:
-    if "name" not in f"{headers.raw('content-disposition')} {headers.raw('content-type')}".lower():
-        return ""
-    try:
-        name = part.get_filename("")
-    except (ValueError, LookupError, UnicodeError, TypeError):
-        name = ""
-    decoded = decode_header(str(name or ""))
-    return re.sub(r"[\x00-\x1f\\/]+", "_", decoded)[:200]
-
-
-def _size(part: Message, headers: Headers) -> int:
-    inside = part.get_payload()
-    if not isinstance(inside, str):
-        return 0
-    encoding = headers.raw("content-transfer-encoding").strip().lower()
-    return len(inside) * 3 // 4 if encoding == "base64" else len(inside)
+def name_of(leaf: Entity) -> tuple[str, str]:
+    """The file name a part bears, or an empty string, and its disposition (RFC 2183)."""
+    disposition, named = split_value(leaf.headers.raw("content-disposition"))
+    return file_name(named.get("filename") or leaf.parameters.get("name") or ""), disposition
 
 
 def one_id(value: str) -> str:
@@ -287,7 +207,7 @@ def _list_id(headers: Headers) -> str:
             value = value.partition(";")[0]
             found = _LIST_IN_BRACKETS.search(value)
             return (found.group(1) if found else value).strip().lower()[:200]
-    sender = first_address(headers.raw("sender") or headers.raw("return-path")).address
+    sender = (headers.first_person("sender").address or headers.first_person("return-path").address)[:MAX_ADDRESS]
     match = _LIST_SENDER.match(sender)
     if match and (headers.text("precedence").lower() in ("bulk", "list") or sender.startswith("owner-")):
         return f"{match.group(1) or match.group(2)}@{match.group(3)}"
@@ -319,27 +239,27 @@ def _first_host(headers: Headers) -> str:
     return found.group(1).lower()[:100] if found else ""
 
 
+MAX_RESULTS = 10_000
+"""Characters of one Authentication-Results header that are kept."""
+
+
 def _authentication(headers: Headers) -> tuple[tuple[str, str], ...]:
-    """(authserv-id, results) of every Authentication-Results header (RFC 8601), top first."""
-    found = []
-    for value in headers.every("authentication-results")[:10]:
-        server, _, results = decode_header(value).partition(";")
-        found.append((server.split()[0].lower() if server.split() else "", results.strip().lower()[:1000]))
-    return tuple(found)
+    """(authserv-id, results) of every Authentication-Results header (RFC 8601), top first, as they stand: encoded words
+    mean nothing in them."""
+    return tuple(split_server(value[:MAX_RESULTS]) for value in headers.every("authentication-results")[:10])
 
 
-def _defects(message: Message, headers: Headers, bodies: _Bodies) -> Iterator[str]:
+def _defects(message: Entity, unclear: str, bodies: _Bodies) -> Iterator[str]:
+    headers = message.headers
     if "message-id" not in headers:
         yield "message-id missing"
-    if "from" not in headers or not addresses(headers.raw("from")):
-        yield "sender missing"
-    elif len(headers.every("from")) > 1:
-        yield "several senders"
+    if unclear:
+        yield unclear
     if not headers.every("to") and not headers.every("cc"):
         yield "recipients missing"
-    if any(not headers.raw(name).isascii() for name in ("from", "subject", "to")):
+    if not all(headers.is_ascii(name) for name in ("from", "subject", "to")):
         yield "raw 8-bit headers"
-    if message.defects:
+    if message.broken:
         yield "structure broken"
     if bodies.hidden_words > 20:
         yield "hidden text"

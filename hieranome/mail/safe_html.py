@@ -76,10 +76,11 @@ class SafeHtml:
 
     def __init__(self, html: str, sources: Sources | None = None, fetched: Fetched | None = None) -> None:
         self.remote: list[str] = []
-        self.cut = len(html) > MAX_SHOWN
+        flat, cut = shallow(html[:MAX_SHOWN])
+        self.cut = cut or len(html) > MAX_SHOWN
         anywhere = set(_ANYWHERE.split())
         self.body: str = nh3.clean(
-            shallow(html[:MAX_SHOWN]),
+            flat,
             tags=set(_TAGS.split()),
             clean_content_tags={"script", "style", "title", "template", "noscript", "iframe", "object", "svg", "math"},
             attributes={

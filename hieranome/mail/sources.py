@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import os
 import re
+import stat
 import zipfile
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -51,25 +52,74 @@ class SourceFile:
     size: int
 
 
+@dataclass(frozen=True, slots=True)
+class Skipped:
+    """A file that was passed over, and why."""
+
+    path: Path
+    why: str
+
+
+@dataclass(slots=True)
+class Survey:
+    """What lies at a path: the files that hold mail, sorted, and those that were passed over."""
+
+    files: list[SourceFile]
+    skipped: list[Skipped]
+
+
 def find(path: Path) -> list[SourceFile]:
-    """All files with mail at ``path``, sorted by path.
+    """All files with mail at ``path``, sorted by path; raises as :func:`survey` does."""
+    return survey(path).files
+
+
+def survey(path: Path) -> Survey:
+    """What lies at ``path``.
 
     Raises :class:`Unreadable` when the path cannot be read and :class:`NotMail` when it holds no
-    mail; in a folder, files that hold none are passed over as long as one does.
+    mail; in a folder, files that hold none are passed over, each with the reason, as long as one does.
     """
+    if shown(path) != str(path):
+        raise NotMail(f"The name {shown(path)} is not UTF-8. Rename it, then import it.")
     if not path.exists():
         raise Unreadable(f"There is nothing at {path}. Check the path.")
     if path.is_file():
-        return [_single(path)]
+        return Survey([_single(path)], [])
     if not path.is_dir():
         raise NotMail(f"{path} is neither a file nor a folder. Give an mbox, a message, a Maildir or a folder.")
+    found = Survey([], [])
     try:
-        found = [f for p in sorted(_walk(path)) if (f := _classify(p)) is not None]
+        for one in sorted(_walk(path)):
+            _sort_in(found, one)
     except PermissionError as exc:
         raise _refused(path, exc) from exc
-    if not found:
-        raise NotMail(f"The folder {path} holds no mail: no mbox, no .eml file, no Maildir. Choose a folder that does.")
+    if not found.files:
+        raise NotMail(
+            f"The folder {path} holds no mail: no mbox, no .eml file, no Maildir. Choose a folder that does."
+            + (f" {shown(found.skipped[0].path.name)}: {found.skipped[0].why}" if found.skipped else "")
+        )
     return found
+
+
+def shown(path: Path | str) -> str:
+    """A path as text that can be stored and shown, whatever bytes its name is made of."""
+    return os.fsencode(path).decode("utf-8", "backslashreplace")
+
+
+def _sort_in(found: Survey, path: Path) -> None:
+    try:
+        if not stat.S_ISREG(path.stat().st_mode):
+            found.skipped.append(Skipped(path, "It is no ordinary file."))
+            return
+        source = _classify(path)
+        if source is not None:
+            found.files.append(source)
+            return
+        with path.open("rb") as file:
+            why = f"It {_why_not(path, file.read(4096))}"
+    except OSError as exc:
+        why = f"It cannot be read ({exc.strerror})."
+    found.skipped.append(Skipped(path, why))
 
 
 def _walk(folder: Path) -> Iterator[Path]:
@@ -96,17 +146,20 @@ def _single(path: Path) -> SourceFile:
         raise _refused(path, exc) from exc
     if found is not None:
         return found
-    raise NotMail(_why_not(path, head))
+    raise NotMail(f"{shown(path.name)} {_why_not(path, head)}")
 
 
 def _why_not(path: Path, head: bytes) -> str:
+    """Why a file holds no mail, as what can be said of it."""
     if not head.strip():
-        return f"{path.name} is empty, so there is no mail in it to import."
+        return "is empty, so there is no mail in it to import."
+    if path.stat().st_size > MAX_MESSAGE:
+        return f"is larger than any message ({MAX_MESSAGE >> 20} MB) and is no mbox."
     if head.startswith((b"\x1f\x8b", b"BZh", b"\xfd7zXZ", b"\x28\xb5\x2f\xfd")) or zipfile.is_zipfile(path):
-        return f"{path.name} is compressed. Unpack it first (for example with gunzip), then import what comes out."
+        return "is compressed. Unpack it first (for example with gunzip), then import what comes out."
     return (
-        f"{path.name} is not a mailbox: it does not begin with an mbox separator line ('From ...') or with "
-        "message headers. Give an mbox, an .eml file, a Maildir or a folder of these."
+        "is not a mailbox: it does not begin with an mbox separator line ('From ...') or with message headers. Give an "
+        "mbox, an .eml file, a Maildir or a folder of these."
     )
 
 
@@ -145,7 +198,7 @@ def _mbox_items(path: Path, start: int) -> Iterator[Item]:
         for message in read_mbox(file, start):
             seen, answered, flagged = _status_flags(message.raw)
             when = parse_date(" ".join(message.separator.decode("latin-1").split()[2:]))
-            yield Item(message.raw, seen, answered, flagged, when[0] if when else 0, str(path), message.end)
+            yield Item(message.raw, seen, answered, flagged, when[0] if when else 0, shown(path), message.end)
 
 
 def _status_flags(raw: bytes) -> tuple[bool, bool, bool]:
@@ -163,4 +216,4 @@ def _file_item(source: SourceFile) -> Item:
         letters = letters if ":2," in source.path.name else ""
         seen, answered, flagged = "S" in letters, "R" in letters, "F" in letters
     arrived = int(source.path.stat().st_mtime) if source.kind == "maildir" else 0
-    return Item(raw, seen, answered, flagged, arrived, str(source.path), max(source.size, 1))
+    return Item(raw, seen, answered, flagged, arrived, shown(source.path), max(source.size, 1))

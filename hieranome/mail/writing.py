@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import base64
 import re
 import textwrap
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
-from email.headerregistry import Address
+from email import message_from_bytes
+from email.headerregistry import AddressHeader
 from email.message import EmailMessage
 from email.policy import SMTP
 from email.utils import format_datetime
@@ -17,10 +19,12 @@ from icalendar import Calendar, Event, vCalAddress
 from hieranome.core.errors import CallerError
 from hieranome.core.facts import Correspondent, MessageFacts, Owner
 from hieranome.core.threads import is_reply_subject
-from hieranome.mail.headers import addresses
+from hieranome.core.vouched import shown_name
+from hieranome.mail.mime import parse
+from hieranome.mail.people import mailboxes
 
 _LOCAL = re.compile(r"[A-Za-z0-9!#$%&'*+/=?^_`{|}~-]+(\.[A-Za-z0-9!#$%&'*+/=?^_`{|}~-]+)*")
-_QUOTED = re.compile(r'"(?:[^"\\]|\\.)*"')
+_PLAIN_NAME = re.compile(r"[A-Za-z0-9!#$%&'*+/=?^_`{|}~ -]*")
 _LABEL = re.compile(r"[a-z0-9]([a-z0-9-]{0,61}[a-z0-9])?")
 MAX_RECIPIENTS = 200
 MAX_MENTIONS = 30
@@ -52,20 +56,14 @@ class Written:
 def recipients(typed: str) -> tuple[Correspondent, ...]:
     """The people named in a line of recipients. Raises :class:`CallerError` naming the first that is no address."""
     found: list[Correspondent] = []
-    for part in _split(typed):
-        people = addresses(part)
-        if len(people) != 1 or not people[0].address or ":" in _QUOTED.sub("", part):
-            raise CallerError(f"“{part.strip()[:80]}” is no address. Write name@domain, or Name <name@domain>.")
-        found.append(Correspondent(_checked(people[0].address), people[0].name))
+    for one in mailboxes(typed.replace("\n", ",")):
+        if not one.address or not one.sound:
+            shown = one.name if not one.address else f"{one.name} {one.address}".strip()
+            raise CallerError(f"“{shown[:80]}” is no address. Write name@domain, or Name <name@domain>.")
+        found.append(Correspondent(_checked(one.address), one.name))
     if len(found) > MAX_RECIPIENTS:
         raise CallerError(f"A letter goes to {MAX_RECIPIENTS} people at most; {len(found)} are named.")
     return tuple(found)
-
-
-def _split(typed: str) -> list[str]:
-    """The parts between commas and semicolons that are not within quotes or brackets."""
-    parts = re.findall(r'(?:"(?:[^"\\]|\\.)*"|<[^>]*>|[^,;])+', typed.replace("\n", ","))
-    return [part for part in parts if part.strip()]
 
 
 def _checked(address: str) -> str:
@@ -83,22 +81,33 @@ def _checked(address: str) -> str:
 
 def message_of(written: Written, message_id: str, at: datetime, *, with_bcc: bool) -> bytes:
     """The letter as bytes with CRLF ends, lines of at most 998 bytes. Without ``with_bcc`` no hidden recipient is named
-    (RFC 5322, section 3.6.3)."""
-    message = EmailMessage(policy=SMTP.clone(max_line_length=78))
-    message["From"] = _address(written.sender)
-    for name, people in (("To", written.to), ("Cc", written.cc), ("Bcc", written.bcc if with_bcc else ())):
-        if people:
-            message[name] = tuple(map(_address, people))
+    (RFC 5322, section 3.6.3). Raises :class:`CallerError` when what was made names other people than it should."""
+    named = {"To": written.to, "Cc": written.cc, "Bcc": written.bcc if with_bcc else ()}
+    head = [("From", _people([written.sender]))]
+    head += [(name, _people(people)) for name, people in named.items() if people]
     if not (written.to or written.cc):
-        message["To"] = "undisclosed-recipients:;"
-    message["Subject"] = " ".join(written.subject.split())
-    message["Date"] = format_datetime(at)
-    message["Message-ID"] = message_id
+        head.append(("To", "undisclosed-recipients:;"))
+    head += [("Subject", _unstructured(written.subject)), ("Date", format_datetime(at)), ("Message-ID", message_id)]
     if written.in_reply_to:
-        message["In-Reply-To"] = written.in_reply_to
+        head.append(("In-Reply-To", written.in_reply_to))
     mentions = _bounded(written.mentions)
     if mentions:
-        message["References"] = " ".join(mentions)
+        head.append(("References", "\r\n ".join(mentions)))
+    lines = "".join(f"{name}: {value}\r\n" for name, value in head)
+    raw = lines.encode("ascii") + _content(written).as_bytes()
+    for name, people in named.items():
+        wanted = {one.address for one in people}
+        if any(found != wanted for found in _named_in(raw, name)):
+            raise CallerError(
+                f"The names of the recipients in {name} cannot be written so that every program reads the same "
+                "addresses. Leave the names away, and only the addresses."
+            )
+    return raw
+
+
+def _content(written: Written) -> EmailMessage:
+    """The text and the files of a letter, with the headers that tell of them alone."""
+    message = EmailMessage(policy=SMTP.clone(max_line_length=78))
     message.set_content(_ended(written.body), charset="utf-8", cte=_encoding(written.body))
     if written.calendar:
         message.add_alternative(written.calendar, subtype="calendar", charset="utf-8", cte="base64")
@@ -107,12 +116,51 @@ def message_of(written: Written, message_id: str, at: datetime, *, with_bcc: boo
         kind, _, sub = media_type.partition("/")
         if kind in ("multipart", "message") or not sub:
             kind, sub = "application", "octet-stream"
-        message.add_attachment(content, maintype=kind, subtype=sub, filename=name)
-    return message.as_bytes()
+        message.add_attachment(content, maintype=kind, subtype=sub, filename=" ".join(name.split()))
+    return message
 
 
-def _address(one: Correspondent) -> Address:
-    return Address(" ".join(one.name.split()), addr_spec=one.address)
+def _named_in(raw: bytes, header: str) -> Iterator[set[str]]:
+    """The addresses a header of a finished letter names, as two readers find them: ours and the standard library's."""
+    yield {one.address for value in parse(raw).headers.every(header.lower()) for one in mailboxes(value)}
+    told = message_from_bytes(raw, policy=SMTP).get_all(header, [])
+    yield {one.addr_spec.lower() for value in told if isinstance(value, AddressHeader) for one in value.addresses}
+
+
+def _people(people: Sequence[Correspondent]) -> str:
+    """A list of people, one a line; no name can become an address."""
+    return ",\r\n ".join(_mailbox(one) for one in people)
+
+
+def _mailbox(one: Correspondent) -> str:
+    name = " ".join(one.name.split())
+    if not name:
+        return one.address
+    if _PLAIN_NAME.fullmatch(name) and len(name) <= 40 and "=?" not in name:
+        return f"{name} <{one.address}>"
+    return f"{_encoded(name)}\r\n <{one.address}>"
+
+
+def _encoded(text: str) -> str:
+    """Text as encoded words (RFC 2047) of at most 75 characters, a line each; they hold no character that means
+    anything in a header."""
+    words, pending = [], b""
+    for character in text:
+        raw = character.encode("utf-8", "replace")
+        if len(pending) + len(raw) > 42:
+            words.append(pending)
+            pending = b""
+        pending += raw
+    words.append(pending)
+    return "\r\n ".join(f"=?utf-8?b?{base64.b64encode(word).decode('ascii')}?=" for word in words)
+
+
+def _unstructured(text: str) -> str:
+    """A subject: folded where it is plain, as encoded words where it is not (RFC 5322, section 2.2.3; RFC 2047)."""
+    line = " ".join(text.split())
+    if line.isascii() and line.isprintable() and "=?" not in line and all(len(word) < 70 for word in line.split(" ")):
+        return "\r\n ".join(textwrap.wrap(line, 68, break_long_words=False, break_on_hyphens=False))
+    return _encoded(line)
 
 
 def _bounded(mentions: Sequence[str]) -> list[str]:
@@ -140,11 +188,12 @@ def reply_subject(subject: str, mark: str) -> str:
 
 
 def reply_people(
-    facts: MessageFacts, owner: Owner, *, everybody: bool
+    facts: MessageFacts, owner: Owner, *, mine: bool, everybody: bool
 ) -> tuple[tuple[Correspondent, ...], tuple[Correspondent, ...]]:
-    """Whom a reply goes to, and who gets a copy. An own message is answered to those it went to."""
+    """Whom a reply goes to, and who gets a copy. A message of the owner's (``mine``) is answered to those it went
+    to."""
     answer_to = facts.reply_to if facts.reply_to.address else facts.sender
-    first = facts.to if owner.owns(facts.sender) else (answer_to,)
+    first = facts.to if mine else (answer_to,)
     others = (*facts.to, *facts.cc) if everybody else ()
     named = {one.address for one in first}
     rest = {one.address: one for one in others if one.address and one.address not in named and not owner.owns(one)}
@@ -158,8 +207,17 @@ def reply_mentions(facts: MessageFacts) -> tuple[str, ...]:
 
 
 def typed(people: Sequence[Correspondent]) -> str:
-    """People as a line of recipients."""
-    return ", ".join(str(_address(one)) for one in people)
+    """People as a line of recipients; a name that poses as another address is left away."""
+    return ", ".join(_typed(one) for one in people if one.address)
+
+
+def _typed(one: Correspondent) -> str:
+    name = shown_name(one)
+    if not name:
+        return one.address
+    if not _PLAIN_NAME.fullmatch(name):
+        name = '"' + name.replace("\\", "\\\\").replace('"', '\\"') + '"'
+    return f"{name} <{one.address}>"
 
 
 def quoted(facts: MessageFacts, text: str, when: str) -> str:
@@ -199,6 +257,10 @@ def invitation_answer(invitation: bytes, who: Correspondent, answer: str, at: da
         uid = event["UID"]
     except (ValueError, KeyError, StopIteration, IndexError) as exc:
         raise CallerError("This invitation names nobody to answer to.") from exc
+    address = re.sub(r"^mailto:", "", str(organiser), flags=re.IGNORECASE)
+    named = mailboxes(address)
+    if isinstance(organiser, list) or len(named) != 1 or not named[0].sound or "@" not in named[0].address:
+        raise CallerError("This invitation does not name exactly one organiser, so there is nobody to answer to.")
     made = Calendar()
     made.add("PRODID", "-//Hieranome//EN")
     made.add("VERSION", "2.0")
@@ -216,5 +278,4 @@ def invitation_answer(invitation: bytes, who: Correspondent, answer: str, at: da
         attendee.params["CN"] = who.name
     reply.add("ATTENDEE", attendee, encode=False)
     made.add_component(reply)
-    address = re.sub(r"^mailto:", "", str(organiser), flags=re.IGNORECASE)
-    return made.to_ical().decode("utf-8"), address, str(event.get("SUMMARY", "") or "(no title)")
+    return made.to_ical().decode("utf-8"), named[0].address, str(event.get("SUMMARY", "") or "(no title)")

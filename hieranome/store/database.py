@@ -11,6 +11,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from importlib import resources
 from pathlib import Path
+from typing import BinaryIO
 
 from hieranome.core.errors import Conflict, StoreFull, StoreUnusable, WorldError
 from hieranome.core.text import spaced
@@ -76,7 +77,7 @@ class Database:
     def _open_folder(self) -> None:
         try:
             self.folder.mkdir(parents=True, exist_ok=True, mode=0o700)
-            self._guard = (self.folder / "lock").open("w")
+            self._guard = _private(self.folder / "lock")
         except OSError as exc:
             if exc.errno == 28:
                 raise _full(self.path) from exc
@@ -90,6 +91,16 @@ class Database:
             raise Conflict(
                 f"The data folder {self.folder} is in use by another Hieranome. Stop that one first, or import "
                 "through its page."
+            ) from exc
+        try:
+            _close_off(self.folder)
+            _private(self.path).close()  # what SQLite puts beside it takes over its permissions
+        except OSError as exc:
+            self._guard.close()
+            if exc.errno == 28:
+                raise _full(self.path) from exc
+            raise StoreUnusable(
+                f"{exc.filename or self.path} cannot be used ({exc.strerror}). Choose another data folder."
             ) from exc
 
     def _release(self) -> None:
@@ -122,7 +133,6 @@ class Database:
                         db.execute(statement)
                     db.execute("INSERT INTO migrations VALUES (?, ?, ?)", (number, name, int(time.time())))
                     db.execute(f"PRAGMA user_version = {number:d}")
-        os.chmod(self.path, 0o600)
 
     @contextmanager
     def atomic(self) -> Iterator[sqlite3.Connection]:
@@ -164,6 +174,25 @@ class Database:
         with self._lock:
             self._writer.close()
         self._release()
+
+
+def _private(path: Path) -> BinaryIO:
+    """A file that only its owner may read, made where there is none, opened; what is in it stays."""
+    return os.fdopen(os.open(path, os.O_RDWR | os.O_CREAT, 0o600), "r+b")
+
+
+_OURS = ("hieranome.sqlite3*", "lock", "*.json", "*.json.new", "incoming", "export-*")
+"""What stands in a data folder by our doing."""
+
+
+def _close_off(folder: Path) -> None:
+    """Take from everybody but the owner what they may do with a data folder and what we put there, whoever allowed it
+    before; files of others are left alone."""
+    os.chmod(folder, 0o700)
+    for one in (found for pattern in _OURS for found in folder.glob(pattern)):
+        for at in [one, *one.rglob("*")] if one.is_dir() and not one.is_symlink() else [one]:
+            if not at.is_symlink():
+                os.chmod(at, 0o700 if at.is_dir() else 0o600)
 
 
 def _uri(path: Path) -> str:

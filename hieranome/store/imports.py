@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sqlite3
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 from hieranome.core.errors import NotFound
@@ -23,17 +24,20 @@ class ImportJob:
     bytes_done: int
     added: int
     known: int
+    mine: bool
+    """Whether the owner gave their word that what bears their address in it is theirs."""
 
 
 _JOB = f"SELECT {', '.join(ImportJob.__dataclass_fields__)} FROM imports"
 
 
-def begin(db: sqlite3.Connection, path: str, at: int, bytes_total: int) -> ImportJob:
+def begin(db: sqlite3.Connection, path: str, at: int, bytes_total: int, *, mine: bool) -> ImportJob:
     """Write a new job."""
     first = int(db.execute("SELECT coalesce(max(id), 0) + 1 FROM messages").fetchone()[0])
     number = db.execute(
-        "INSERT INTO imports (path, started_at, state, first_message, bytes_total) VALUES (?, ?, 'reading', ?, ?)",
-        (path, at, first, bytes_total),
+        "INSERT INTO imports (path, started_at, state, first_message, bytes_total, mine)"
+        " VALUES (?, ?, 'reading', ?, ?, ?)",
+        (path, at, first, bytes_total, mine),
     ).lastrowid
     assert number is not None
     return get(db, number)
@@ -44,23 +48,27 @@ def get(db: sqlite3.Connection, number: int) -> ImportJob:
     row = db.execute(f"{_JOB} WHERE id = ?", (number,)).fetchone()
     if row is None:
         raise NotFound(f"There is no import {number}.")
-    return ImportJob(*row)
+    return _job(row)
+
+
+def _job(row: sqlite3.Row) -> ImportJob:
+    return ImportJob(**(dict(row) | {"mine": bool(row["mine"])}))
 
 
 def recent(db: sqlite3.Connection, limit: int = 20) -> list[ImportJob]:
     """The latest jobs, newest first."""
-    return [ImportJob(*row) for row in db.execute(f"{_JOB} ORDER BY id DESC LIMIT ?", (limit,))]
+    return [_job(row) for row in db.execute(f"{_JOB} ORDER BY id DESC LIMIT ?", (limit,))]
 
 
 def unfinished(db: sqlite3.Connection) -> list[ImportJob]:
     """Jobs that were cut off, oldest first."""
-    return [ImportJob(*row) for row in db.execute(f"{_JOB} WHERE state IN ('reading', 'weighing') ORDER BY id")]
+    return [_job(row) for row in db.execute(f"{_JOB} WHERE state IN ('reading', 'weighing') ORDER BY id")]
 
 
 def to_resume(db: sqlite3.Connection, path: str) -> ImportJob | None:
     """The latest job of that path that was cut off or failed, or None."""
     row = db.execute(f"{_JOB} WHERE path = ? AND state <> 'done' ORDER BY id DESC LIMIT 1", (path,)).fetchone()
-    return ImportJob(*row) if row else None
+    return _job(row) if row else None
 
 
 def advance(db: sqlite3.Connection, number: int, read: int, added: int, known: int) -> None:
@@ -92,3 +100,19 @@ def set_file_done(db: sqlite3.Connection, number: int, path: str, size: int, mod
         " size = excluded.size, modified = excluded.modified, done = excluded.done",
         (number, path, size, modified, done),
     )
+
+
+def set_mine(db: sqlite3.Connection, number: int, mine: bool) -> None:
+    """Note the owner's word on what bears their address."""
+    db.execute("UPDATE imports SET mine = ? WHERE id = ?", (mine, number))
+
+
+def set_skipped(db: sqlite3.Connection, number: int, skipped: Iterable[tuple[str, str]]) -> None:
+    """Note the files the job passes over, each with the reason."""
+    db.executemany("INSERT OR REPLACE INTO import_skipped VALUES (?, ?, ?)", [(number, *one) for one in skipped])
+
+
+def skipped(db: sqlite3.Connection, number: int, limit: int = 100) -> list[tuple[str, str]]:
+    """The files a job passed over, each with the reason."""
+    rows = db.execute("SELECT path, why FROM import_skipped WHERE import = ? ORDER BY path LIMIT ?", (number, limit))
+    return [(row[0], row[1]) for row in rows]

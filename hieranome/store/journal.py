@@ -7,6 +7,9 @@ from dataclasses import dataclass
 
 from hieranome.core.errors import Conflict, NotFound
 
+UNREADABLE = "unreadable"
+"""The kind of a line that tells of a message kept whole because it could not be read: there is nothing to undo."""
+
 
 @dataclass(frozen=True, slots=True)
 class Step:
@@ -18,6 +21,11 @@ class Step:
     title: str
     undone_at: int | None
     messages: int
+
+    @property
+    def undoable(self) -> bool:
+        """Whether it stands and can be taken back."""
+        return self.undone_at is None and self.kind != UNREADABLE
 
 
 @dataclass(frozen=True, slots=True)
@@ -61,7 +69,9 @@ def get(db: sqlite3.Connection, number: int) -> Step:
 
 def latest_standing(db: sqlite3.Connection) -> Step:
     """The last step not undone. Raises :class:`Conflict` when there is none."""
-    row = db.execute(f"{_STEP} WHERE s.undone_at IS NULL ORDER BY s.id DESC LIMIT 1").fetchone()
+    row = db.execute(
+        f"{_STEP} WHERE s.undone_at IS NULL AND s.kind <> ? ORDER BY s.id DESC LIMIT 1", (UNREADABLE,)
+    ).fetchone()
     if row is None:
         raise Conflict("There is nothing to undo.")
     return Step(*row)

@@ -138,6 +138,12 @@ def raw(db: sqlite3.Connection, number: int) -> bytes:
     return bytes(row[0])
 
 
+def envelope(db: sqlite3.Connection, number: int) -> list[str]:
+    """The addresses a letter of the outbox goes to, as they were settled when it went there."""
+    row = db.execute("SELECT envelope FROM letters WHERE id = ?", (number,)).fetchone()
+    return str(row[0]).split() if row else []
+
+
 def remove(db: sqlite3.Connection, number: int) -> None:
     """Throw a letter away."""
     db.execute("DELETE FROM letters WHERE id = ?", (number,))

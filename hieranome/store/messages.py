@@ -78,6 +78,7 @@ class NewMessage:
     likely: str
     ask_value: float
     counted: bool
+    assured: bool
 
 
 @dataclass(frozen=True, slots=True)
@@ -306,11 +307,13 @@ def standing_with(db: sqlite3.Connection, column: str, values: Sequence[str | in
     return [as_message(row) for row in rows]
 
 
-def came_through(db: sqlite3.Connection, address: str, list_id: str) -> bool:
-    """Whether mail of a sender came through a list before, and was not refused."""
+def came_through(db: sqlite3.Connection, address: str, list_id: str, besides: int = 0) -> bool:
+    """Whether mail of a sender came through a list before, ``besides`` the message at hand, was not refused, and was
+    not itself mail whose sender nothing spoke for."""
     row = db.execute(
-        "SELECT 1 FROM messages WHERE sender_address = ? AND list_id = ? AND place <> ? LIMIT 1",
-        (address, list_id, DRAIN),
+        "SELECT 1 FROM messages"
+        " WHERE sender_address = ? AND list_id = ? AND place <> ? AND assured = 1 AND id <> ? LIMIT 1",
+        (address, list_id, DRAIN, besides),
     ).fetchone()
     return row is not None
 

@@ -7,6 +7,7 @@ from contextlib import asynccontextmanager
 from pathlib import Path
 
 from fastapi import APIRouter, FastAPI, Request
+from fastapi.exceptions import RequestValidationError
 from fastapi.responses import FileResponse, JSONResponse, Response
 from starlette.middleware.gzip import GZipMiddleware
 from starlette.staticfiles import StaticFiles
@@ -20,6 +21,8 @@ from hieranome.web.routers import entry, filing, house, letters, mail, mailboxes
 from hieranome.web.state import Served
 
 STATIC = Path(__file__).parent / "static"
+MAX_PATH = 200
+"""Characters of a path that a file of the page may have."""
 
 
 def build(served: Served | None, hosts: Iterable[str] = LOOPBACK, *, port: int = 0, secure: bool = False) -> FastAPI:
@@ -38,6 +41,7 @@ def build(served: Served | None, hosts: Iterable[str] = LOOPBACK, *, port: int =
     app.state.cookie = f"hieranome-{port}"
     app.state.secure = secure
     app.add_exception_handler(HieranomeError, _answer_error)
+    app.add_exception_handler(RequestValidationError, _answer_malformed)
     problems: dict[int | str, dict[str, object]] = {
         422: {"model": Problem, "description": "The request cannot be carried out as it was put"}
     }
@@ -48,7 +52,7 @@ def build(served: Served | None, hosts: Iterable[str] = LOOPBACK, *, port: int =
     _serve_page(app)
     app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=5)
     is_in = served.entry.is_in if served is not None else bool
-    app.add_middleware(Guard, hosts=hosts, cookie=app.state.cookie, is_in=is_in)
+    app.add_middleware(Guard, hosts=hosts, cookie=app.state.cookie, secure=secure, is_in=is_in)
     return app
 
 
@@ -71,13 +75,25 @@ async def _lifespan(app: FastAPI) -> AsyncIterator[None]:
         served.delivery.close()
     served.importer.close()
     served.trial.stop()
+    served.pictures.close()
     for worker in behind:
         worker.close()
 
 
 async def _answer_error(_request: Request, exc: Exception) -> JSONResponse:
     status = exc.status if isinstance(exc, HieranomeError) else 500
-    return JSONResponse({"detail": str(exc)}, status_code=status)
+    return _problem(str(exc), status)
+
+
+def _problem(said: str, status: int) -> JSONResponse:
+    return JSONResponse({"detail": said.encode("utf-8", "replace").decode()}, status_code=status)
+
+
+async def _answer_malformed(_request: Request, exc: Exception) -> JSONResponse:
+    """What is wrong with a request, without what stood in it: it may hold a password."""
+    found = exc.errors() if isinstance(exc, RequestValidationError) else []
+    said = "; ".join(f"{'.'.join(map(str, one['loc'][1:])) or one['loc'][0]}: {one['msg']}"[:300] for one in found[:5])
+    return _problem(f"The request is not as it should be ({said}). Load the page again and try once more.", 422)
 
 
 def _serve_page(app: FastAPI) -> None:
@@ -86,8 +102,8 @@ def _serve_page(app: FastAPI) -> None:
 
     @app.get("/{path:path}", include_in_schema=False)
     def page(path: str) -> Response:
-        if path.startswith(("api/", "assets/")):
-            return JSONResponse({"detail": f"There is nothing at /{path}."}, status_code=404)
+        if path.startswith(("api/", "assets/")) or "\x00" in path or len(path) > MAX_PATH:
+            return _problem(f"There is nothing at /{path[:MAX_PATH]}.", 404)
         file = (STATIC / path).resolve()
         if path and file.is_file() and file.is_relative_to(STATIC.resolve()):
             return FileResponse(file)

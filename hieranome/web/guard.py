@@ -7,6 +7,7 @@ elsewhere cannot set the mark without a preflight, and no preflight is ever gran
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Iterable, Mapping
 from http.cookies import CookieError, SimpleCookie
 from urllib.parse import urlsplit
@@ -16,6 +17,9 @@ from starlette.responses import JSONResponse
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 MARK = "x-hieranome"
+SMALL, USUAL, FILES = 16_384, 4_000_000, 40_000_000
+"""Bytes a request may carry: to sign in, to any other place, with the files of a letter. An import has no bound: it is
+written to the disk as it comes, and only for who is signed in."""
 LOOPBACK = ("127.0.0.1", "localhost", "::1")
 CHANGES = frozenset({"POST", "PUT", "PATCH", "DELETE"})
 
@@ -44,8 +48,46 @@ def session_of(headers: Mapping[str, str], cookie: str) -> str:
     return found.value if found else ""
 
 
+_ENCLOSURES = re.compile(r"/api/letters/\d+/enclosures")
+
+
+class _TooLarge(Exception):
+    """A request carries more than it may."""
+
+
+def most_bytes(path: str) -> int | None:
+    """How much a request to a path may carry; None where there is no bound."""
+    if path == "/api/imports":
+        return None
+    if path.startswith("/api/entry"):
+        return SMALL
+    return FILES if _ENCLOSURES.fullmatch(path) else USUAL
+
+
+def same_origin(origin: str, host: str, *, secure: bool) -> bool:
+    """Whether an Origin header names this very server: its scheme, its name and its port (RFC 6454, section 5)."""
+    scheme = "https" if secure else "http"
+    try:
+        said, ours = urlsplit(origin), urlsplit(f"{scheme}://{host}")
+        default = 443 if secure else 80
+        return (said.scheme, said.hostname, said.port or default) == (scheme, ours.hostname, ours.port or default)
+    except ValueError:
+        return False
+
+
 OPEN = ("/api/entry", "/api/entry/first", "/api/openapi.json")
 """What is answered to those who are not signed in, besides the page itself."""
+
+
+def _declared(headers: Headers) -> int:
+    """The length a request says it has; 0 where it says none that can be read."""
+    said = headers.get("content-length", "")
+    return int(said) if said.isascii() and said.isdecimal() and len(said) < 18 else 0
+
+
+def _too_large(most: int) -> JSONResponse:
+    said = f"The request is larger than {most:,} bytes, the most that is taken here. Nothing of it was kept."
+    return JSONResponse({"detail": said}, status_code=413, headers={"connection": "close"})
 
 
 class Guard:
@@ -58,11 +100,12 @@ class Guard:
         hosts: Iterable[str] = LOOPBACK,
         *,
         cookie: str = "",
+        secure: bool = False,
         is_in: Callable[[str], bool] = lambda _: True,
     ) -> None:
         self._app = app
         self._hosts = frozenset(h.lower() for h in hosts)
-        self._cookie, self._is_in = cookie, is_in
+        self._cookie, self._is_in, self._secure = cookie, is_in, secure
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         """Handle one ASGI connection."""
@@ -80,8 +123,28 @@ class Guard:
                 await JSONResponse({"detail": "Sign in first."}, status_code=401)(scope, receive, send)
                 return
 
+        most = most_bytes(path)
+        if most is not None and _declared(Headers(scope=scope)) > most:
+            await _too_large(most)(scope, receive, send)
+            return
+        taken, begun = 0, False
+        too_large = False
+
+        async def receive_bounded() -> Message:
+            nonlocal taken, too_large
+            message = await receive()
+            taken += len(message.get("body", b""))
+            if most is not None and taken > most:
+                too_large = True
+                raise _TooLarge
+            return message
+
         async def send_guarded(message: Message) -> None:
+            nonlocal begun
+            if too_large and not begun:
+                return  # what the application makes of the error is not the answer
             if message["type"] == "http.response.start":
+                begun = True
                 headers = MutableHeaders(scope=message)
                 headers.setdefault("content-security-policy", PAGE_POLICY)
                 headers.setdefault("x-content-type-options", "nosniff")
@@ -92,7 +155,13 @@ class Guard:
                     headers.setdefault("cache-control", "no-store")
             await send(message)
 
-        await self._app(scope, receive, send_guarded)
+        try:
+            await self._app(scope, receive_bounded, send_guarded)
+        except _TooLarge:
+            if begun:
+                raise
+        if too_large and not begun and most is not None:
+            await _too_large(most)(scope, receive, send)
 
     def _refusal(self, method: str, headers: Headers) -> str:
         host = headers.get("host", "")
@@ -104,7 +173,7 @@ class Guard:
         if method not in CHANGES:
             return ""
         origin = headers.get("origin")
-        if origin is not None and urlsplit(origin).netloc.lower() != host.lower():
+        if origin is not None and not same_origin(origin, host, secure=self._secure):
             return f"Changes from the origin {origin!r} are refused; make them on Hieranome's own page."
         if site not in ("same-origin", "none"):
             return "Changes from other sites are refused."

@@ -42,7 +42,7 @@ class ArrivalTest(RoomCase):
 
     def test_own_mail_goes_to_sent(self) -> None:
         """What the owner wrote is not weighed."""
-        row = self.row(self.take(letter(sender=OWNER, to="jess@hall.example")))
+        row = self.row(self.take_sent(letter(sender=OWNER, to="jess@hall.example")))
         self.assertEqual((row.place, row.seen), ("sent", True))
 
     def test_arrival_is_told(self) -> None:
@@ -102,16 +102,16 @@ class HistoryTest(RoomCase):
     def test_an_answer_counts_for_its_sender(self) -> None:
         """Answering marks the message and counts for its sender, before or after it arrives."""
         self.take(letter("Q", message_id="<q@x.example>"))
-        self.take(letter("Re: Q", sender=OWNER, to="brandel@salthall.example", In_Reply_To="<q@x.example>"))
+        self.take_sent(letter("Re: Q", sender=OWNER, to="brandel@salthall.example", In_Reply_To="<q@x.example>"))
         self.assertEqual(self.sums("address:brandel@salthall.example")[2:], (1, 1))
-        self.take(letter("Re: P", sender=OWNER, to="a@b.example", In_Reply_To="<p@x.example>"))
+        self.take_sent(letter("Re: P", sender=OWNER, to="a@b.example", In_Reply_To="<p@x.example>"))
         late = self.take(letter("P", sender="a@b.example", message_id="<p@x.example>"))
         self.assertTrue(self.row(late).answered)
 
     def test_sums_survive_a_restart(self) -> None:
         """Sums in memory and in the store are the same."""
         self.take(letter())
-        self.take(letter("mine", sender=OWNER, to="jess@hall.example"))
+        self.take_sent(letter("mine", sender=OWNER, to="jess@hall.example"))
         before = dict(self.room.relations.items())
         self.reopen()
         self.assertEqual(dict(self.room.relations.items()), before)

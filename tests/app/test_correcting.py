@@ -48,7 +48,7 @@ class VerdictTest(RoomCase):
     def test_refused_verdicts_change_nothing(self) -> None:
         """An unknown bucket, message or an impossible reach is refused, and all is as before."""
         number = self.take(letter())
-        own = self.take(letter("mine", sender="maren@quillmark.example", to="x@y.example"))
+        own = self.take_sent(letter("mine", sender="maren@quillmark.example", to="x@y.example"))
         before, steps = self.state(), journal.recent(self.room.reader(), 0, 10)
         for numbers, belongs, reach, kind in (
             ([number], "attic", Reach.LEARN, CallerError),

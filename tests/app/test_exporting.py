@@ -2,18 +2,22 @@
 
 from __future__ import annotations
 
+import json
 import mailbox
 import tempfile
 import zipfile
+from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
+from hieranome.app.arrive import receive
 from hieranome.app.correct import correct
-from hieranome.app.exporting import export, restore
+from hieranome.app.exporting import MAX_LINE, export, restore
 from hieranome.app.mailroom import Mailroom
 from hieranome.app.undoing import undo
 from hieranome.core.errors import CallerError, Conflict, HieranomeError
 from hieranome.store import messages
-from tests.support import RoomCase, letter, offer
+from tests.support import OWNER, RoomCase, letter, offer
 
 
 class Exporting(RoomCase):
@@ -116,3 +120,92 @@ class Exporting(RoomCase):
             archive.writestr("about.json", '{"format": 99, "version": "9.0"}')
         with self.assertRaisesRegex(CallerError, "format 99"):
             restore(self.elsewhere(), self.zip)
+
+
+class MalformedTest(RoomCase):
+    """What is no whole export comes in not at all."""
+
+    made = 0
+
+    def setUp(self) -> None:
+        super().setUp()
+        source = Mailroom(self.folder / "source", self.clock)
+        source.set_owner([OWNER])
+        for number in range(4):
+            receive(source, letter(f"Letter {number}"))
+        correct(source, [1], "shelf")
+        export(source, self.folder / "whole.zip")
+        source.close()
+        with zipfile.ZipFile(self.folder / "whole.zip") as archive:
+            self.parts = {name: archive.read(name) for name in archive.namelist()}
+
+    def refused(self, changed: dict[str, bytes | None]) -> str:
+        """An export with some parts changed, or left out; how it is refused, with nothing brought in."""
+        file = self.folder / "changed.zip"
+        with zipfile.ZipFile(file, "w", zipfile.ZIP_DEFLATED) as archive:
+            for name, content in (self.parts | changed).items():
+                if content is not None:
+                    archive.writestr(name, content)
+        self.made += 1
+        room = Mailroom(self.folder / f"target-{self.made}", self.clock)
+        self.addCleanup(room.close)
+        with self.assertRaises(HieranomeError) as caught:
+            restore(room, file)
+        count = room.reader().execute("SELECT count(*) FROM messages").fetchone()[0]
+        self.assertEqual((count, len(room.engine), dict(room.relations.items())), (0, 0, {}))
+        self.assertIsNotNone(receive(room, letter("Still at work")))
+        return str(caught.exception)
+
+    def lines(self, table: str, change: Callable[[dict[str, Any]], object]) -> dict[str, bytes | None]:
+        """A table with every line changed."""
+        name = f"{table}.jsonl"
+        rows = [json.loads(line) for line in self.parts[name].splitlines()]
+        for row in rows:
+            change(row)
+        return {name: b"\n".join(json.dumps(row).encode() for row in rows)}
+
+    def test_what_is_malformed_is_refused_whole(self) -> None:
+        """Parts missing, lines that are none, nesting, numbers, lengths and places that cannot be, a model that is
+        none."""
+        deep = b"[" * 100_000
+        for name, changed in {
+            "no about": {"about.json": None},
+            "about is a list": {"about.json": b"[]"},
+            "about nests": {"about.json": deep},
+            "another format": {"about.json": b'{"format": 99}'},
+            "no messages": {"messages.jsonl": None},
+            "no mbox": {"mail/shelf.mbox": None},
+            "lines nest": {"sums.jsonl": deep},
+            "a line is a number": {"sums.jsonl": b"7\n"},
+            "a line is cut": {"threads.jsonl": b'{"id": '},
+            "a line is endless": {"sums.jsonl": b'"' + b"x" * (MAX_LINE + 10)},
+            "an unknown column": self.lines("messages", lambda row: row.update(surprise=1)),
+            "a column of SQL": self.lines("sums", lambda row: row.update({"key) VALUES (1); --": 1})),
+            "an offset below": self.lines("messages", lambda row: row.update(offset=-5)),
+            "an offset beyond": self.lines("messages", lambda row: row.update(offset=10**12)),
+            "a length below": self.lines("messages", lambda row: row.update(length=-1)),
+            "a length beyond": self.lines("messages", lambda row: row.update(length=10**12)),
+            "a number beyond": self.lines("messages", lambda row: row.update(size=2**70)),
+            "a place that is not": self.lines("messages", lambda row: row.update(place="attic")),
+            "a digest of another": self.lines("messages", lambda row: row.update(digest={"base64": "AAAA"})),
+            "a vector that is none": self.lines("vectors", lambda row: row.update(features={"base64": "AAE="})),
+            "a vector of text": self.lines("vectors", lambda row: row.update(features="x")),
+            "a lesson of nothing": self.lines("lessons", lambda row: row.update(features={"base64": "AAE="})),
+            "settings of another kind": self.lines("settings", lambda row: row.update(value="[[[")),
+        }.items():
+            with self.subTest(name):
+                self.assertTrue(self.refused(changed))
+
+    def test_what_is_no_zip_is_refused(self) -> None:
+        """Neither a text nor half an export is one."""
+        whole = (self.folder / "whole.zip").read_bytes()
+        for content in (b"", b"no zip", whole[:-40], whole[: len(whole) // 2]):
+            file = self.folder / "part.zip"
+            file.write_bytes(content)
+            with self.assertRaises(HieranomeError):
+                restore(self.room, file)
+
+    def test_the_whole_one_comes_in(self) -> None:
+        """After all refusals, what is whole is taken."""
+        self.refused({"about.json": None})
+        self.assertEqual(restore(self.room, self.folder / "whole.zip"), 4)

@@ -55,7 +55,7 @@ class FilingTest(RoomCase):
 
     def test_history_without_a_way_back_goes_to_the_desk(self) -> None:
         """Mail that came in archived is put on the Desk; the owner's own goes to Sent."""
-        own = self.take(letter("Mine", sender=f"Maren <{OWNER}>", to="hall@house.example"))
+        own = self.take_sent(letter("Mine", sender=f"Maren <{OWNER}>", to="hall@house.example"))
         with self.room.store.atomic() as db:
             messages.move(db, self.numbers[0], "archive", "history")
             messages.move(db, own, "trash", "own")
@@ -64,7 +64,7 @@ class FilingTest(RoomCase):
 
     def test_own_mail_stays_own_wherever_it_is_filed(self) -> None:
         """Sent mail in the Archive is still the owner's, and nothing to learn from."""
-        own = self.take(letter("Mine", sender=f"Maren <{OWNER}>", to="hall@house.example"))
+        own = self.take_sent(letter("Mine", sender=f"Maren <{OWNER}>", to="hall@house.example"))
         filing.file_away(self.room, [own], "archive")
         self.assertEqual(self.row(own).decided_by, "own")
         with self.assertRaisesRegex(CallerError, "one you sent"):

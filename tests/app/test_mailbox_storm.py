@@ -14,6 +14,7 @@ from hieranome.core.errors import WorldError
 from hieranome.mail.imap import Imap
 from hieranome.store import accounts, copies, messages
 from tests.app.mailbox_case import MailboxCase
+from tests.app.test_poison import odd_messages
 from tests.mail.servers import LOGIN, Standin
 from tests.support import NOON, crlf, letter
 
@@ -51,6 +52,7 @@ class Storm(MailboxCase):
     def test_nothing_is_lost_whatever_fails(self) -> None:
         """Every copy somebody placed stands once on the server and once here; every lesson was made once."""
         rng = random.Random(20261125)
+        self.odd = odd_messages(3_000)
         self.expected: Counter[bytes] = Counter()
         self.taught: list[tuple[int, str]] = []
         self.touched: set[int] = set()
@@ -94,6 +96,8 @@ class Storm(MailboxCase):
         for _ in range(rng.randrange(1, 4)):
             self.made += 1
             raw = crlf(letter(f"Message {self.made}", at=NOON + self.made, body="x" * rng.randrange(400)))
+            if self.made % 10 == 0:  # every tenth was made to break its reader
+                raw = crlf(rng.choice(self.odd) + f"\n{self.made}\n".encode())
             self.standin.box.append(rng.choice(["INBOX", "INBOX", "INBOX", "Projects", "Junk"]), raw)
             self.expected[raw] += 1
 

@@ -2,7 +2,7 @@
 
 import unittest
 
-from hieranome.core.authentication import forged, parse_results
+from hieranome.core.authentication import judge_sender, parse_results
 from hieranome.core.facts import Correspondent, MessageFacts
 from hieranome.core.vouched import Vouched, look_alike, skeleton
 
@@ -13,6 +13,15 @@ ILSE = Vouched("address", "ilse@hall.example", "Ilse Brandt")
 def from_(address: str, name: str = "", *, results: str = "", server: str = SERVER, list_id: str = "") -> MessageFacts:
     found = ((server, results),) if results else ()
     return MessageFacts(sender=Correspondent(address, name), authentication=found, list_id=list_id)
+
+
+def forged(facts: MessageFacts, confirmed: list[str], *, uses_list: bool = False) -> str:
+    """Why a message is proven forged, organisations being the last two labels."""
+    return judge_sender(facts, confirmed, last_two, uses_list=uses_list).why
+
+
+def last_two(domain: str) -> str:
+    return ".".join(domain.split(".")[-2:])
 
 
 class ForgedTest(unittest.TestCase):

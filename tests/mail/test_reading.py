@@ -4,8 +4,10 @@ import importlib.util
 import unittest
 from pathlib import Path
 
-from hieranome.mail.headers import addresses, decode_header, parse_date
-from hieranome.mail.reading import find_part, parse, part_bytes, read
+from hieranome.mail.headers import one_line, parse_date
+from hieranome.mail.mime import parse
+from hieranome.mail.people import addresses
+from hieranome.mail.reading import read
 from tests.mail.nasty import NASTY
 
 
@@ -26,9 +28,9 @@ class NastyTest(unittest.TestCase):
                 for text in (reading.text, reading.facts.subject, reading.facts.sender.address):
                     text.encode("utf-8")
                 for part in reading.parts:
-                    found = find_part(parse(raw), part.path)
+                    found = parse(raw).find(part.path)
                     assert found is not None
-                    part_bytes(found)
+                    self.assertIsInstance(found.content, bytes)
 
     def test_reads_the_samples_of_the_standard_library(self) -> None:
         """Its own test messages are read, where they are installed."""
@@ -57,7 +59,7 @@ class NastyTest(unittest.TestCase):
 class HeaderTest(unittest.TestCase):
     def test_neighbouring_encoded_words_join(self) -> None:
         """A character split over two encoded words comes out whole."""
-        self.assertEqual(decode_header("=?utf-8?q?=C3?= =?utf-8?q?=A9t=C3=A9?="), "été")
+        self.assertEqual(one_line("=?utf-8?q?=C3?= =?utf-8?q?=A9t=C3=A9?="), "été")
 
     def test_addresses_with_quoted_names(self) -> None:
         """Commas and brackets in a quoted name do not split an address."""
@@ -119,9 +121,9 @@ class PartsTest(unittest.TestCase):
     def test_an_attached_message_is_a_part(self) -> None:
         """A message within a message is kept as an attachment with its source."""
         raw = NASTY["message in message"]
-        part = find_part(parse(raw), "1")
+        part = parse(raw).find("1")
         assert part is not None
-        self.assertIn(b"Subject: inner", part_bytes(part))
+        self.assertIn(b"Subject: inner", part.content)
 
 
 class ListTest(unittest.TestCase):

@@ -1,6 +1,8 @@
 """Remote pictures: taken from public addresses, as pictures, and nothing else."""
 
+import socket
 import threading
+import time
 import unittest
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -108,3 +110,59 @@ class RemoteTest(unittest.TestCase):
         """The four kinds are told by how they begin."""
         for begin, kind in ((b"GIF89a", "gif"), (b"\xff\xd8\xff\xe0", "jpeg"), (b"RIFF\0\0\0\0WEBP", "webp")):
             self.assertEqual(raster_type(begin + b"\0" * 9), f"image/{kind}")
+
+
+class PublicTest(unittest.TestCase):
+    def test_addresses_that_stand_for_others(self) -> None:
+        """The IPv4 address within an IPv6 address is what counts, in every form there is."""
+        for address, public in (
+            ("8.8.8.8", True), ("2001:4860:4860::8888", True), ("10.0.0.1", False), ("127.0.0.1", False), ("0.0.0.0", False),
+            ("169.254.1.1", False), ("100.64.0.1", False), ("224.0.0.1", False), ("255.255.255.255", False), ("::1", False),
+            ("::", False), ("fe80::1", False), ("fc00::1", False), ("fec0::1", False), ("feff::1", False), ("ff02::1", False),
+            ("64:ff9b::a00:1", False), ("64:ff9b::808:808", True), ("64:ff9b:1::7f00:1", False), ("64:ff9b:1::808:808", True),
+            ("64:ff9b:1:7f00:0:100:808:808", False), ("2002:7f00:1::", False), ("2002:808:808::1", True), ("::7f00:1", False),
+            ("::10.1.2.3", False), ("::ffff:10.0.0.1", False), ("::ffff:8.8.8.8", True), ("::ffff:0:10.0.0.1", False),
+            ("2001:0:4136:e378:8000:63bf:3fff:fdd2", False), ("fe80::1%eth0", False), ("no address", False), ("", False),
+        ):  # fmt: skip
+            with self.subTest(address):
+                self.assertEqual(is_public(address), public)
+
+
+class SlowTest(unittest.TestCase):
+    def test_what_drips_ends_at_the_deadline(self) -> None:
+        """A server that sends a byte now and then, in its head or its body, is left at the deadline, and so is one that
+        takes the connection and says nothing, by TLS as well."""
+        for scheme, said in (("http", b"HTTP/1.1 200 OK\r\nX: "), ("http", b"HTTP/1.1 200 OK\r\n\r\n"), ("https", b"")):
+            with self.subTest(scheme=scheme, said=said), dripping(said) as port:
+                began = time.monotonic()
+                with self.assertRaises(PictureRefused):
+                    fetch_picture(f"{scheme}://127.0.0.1:{port}/a.png", loopback, patience=1.0)
+                self.assertLess(time.monotonic() - began, 10)
+
+
+@contextmanager
+def dripping(said: bytes) -> Iterator[int]:
+    """A server that says something and then a byte every tenth of a second; its port."""
+    ended = threading.Event()
+
+    def serve() -> None:
+        while not ended.is_set():
+            try:
+                taken, _ = listening.accept()
+            except OSError:
+                return
+            with taken:
+                try:
+                    taken.sendall(said)
+                    while not ended.wait(0.1):
+                        taken.sendall(b"x")
+                except OSError:
+                    continue
+
+    with socket.create_server(("127.0.0.1", 0)) as listening:
+        thread = threading.Thread(target=serve, daemon=True)
+        thread.start()
+        yield listening.getsockname()[1]
+        ended.set()
+        listening.shutdown(socket.SHUT_RDWR)
+        thread.join(5)

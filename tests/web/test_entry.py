@@ -12,7 +12,8 @@ from fastapi.testclient import TestClient
 from keyring.backend import KeyringBackend
 from keyring.errors import KeyringLocked
 
-from hieranome.app.entry import FREE_GUESSES, SESSION
+from hieranome.app.entry import SESSION
+from hieranome.app.guesses import FREE_GUESSES
 from hieranome.app.vault import FILE, Vault, has_keyring
 from hieranome.core.errors import Conflict, WorldError
 from hieranome.web.application import build

@@ -101,7 +101,7 @@ class Letters(ApiCase):
         """By the beginning of a name or an address."""
         self.take(letter("One", sender=ILSE))
         self.take(letter("Two", sender="Ilsabe Roth <roth@granary.example>"))
-        self.take(letter("Mine", sender=OWNER, to=ILSE))
+        self.take_sent(letter("Mine", sender=OWNER, to=ILSE))
         found = self.client.get("/api/correspondents", params={"start": "ils"}).json()
         self.assertEqual([one["address"] for one in found], ["vann@northpier.example", "roth@granary.example"])
         self.assertEqual(self.client.get("/api/correspondents", params={"start": "%"}).json(), [])

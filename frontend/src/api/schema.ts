@@ -245,7 +245,7 @@ export interface paths {
         };
         /**
          * Stream Events
-         * @description Arrivals, counts, moves and import progress as server-sent events.
+         * @description Arrivals, counts, moves and import progress as server-sent events, as long as the session lasts.
          *
          *     A listener that comes back with Last-Event-ID gets what it missed, or one ``reset`` event when that is
          *     no longer remembered and everything must be loaded anew.
@@ -398,7 +398,8 @@ export interface paths {
         put?: never;
         /**
          * Start Import
-         * @description Import dropped files: mbox files or single messages. Answers at once; progress comes as events.
+         * @description Import dropped files: mbox files or single messages. Answers at once; progress comes as events. ``mine`` is the
+         *     owner's word that mail in them that bears one of their addresses is theirs.
          */
         post: operations["start_import"];
         delete?: never;
@@ -1578,6 +1579,11 @@ export interface components {
         Body_start_import: {
             /** Files */
             files: string[];
+            /**
+             * Mine
+             * @default false
+             */
+            mine: boolean;
         };
         /**
          * BoundsOut
@@ -1987,6 +1993,8 @@ export interface components {
             known: number;
             /** Path */
             path: string;
+            /** Skipped */
+            skipped: components["schemas"]["SkippedOut"][];
             /** Started At */
             started_at: number;
             /**
@@ -2448,6 +2456,7 @@ export interface components {
             /** Reaches */
             reaches: components["schemas"]["Reach"][];
             sender: components["schemas"]["PersonOut"];
+            standing: components["schemas"]["Standing"];
             /** To */
             to: components["schemas"]["PersonOut"][];
             verdict: components["schemas"]["LessonOut"] | null;
@@ -2833,6 +2842,22 @@ export interface components {
             password: string;
         };
         /**
+         * SkippedOut
+         * @description A file an import passed over, and why.
+         */
+        SkippedOut: {
+            /** Path */
+            path: string;
+            /** Why */
+            why: string;
+        };
+        /**
+         * Standing
+         * @description What a believed server's word makes of a message's sender.
+         * @enum {string}
+         */
+        Standing: "absent" | "aligned" | "unaligned" | "forged";
+        /**
          * StepOut
          * @description A line of the journal.
          */
@@ -2847,6 +2872,8 @@ export interface components {
             messages: number;
             /** Title */
             title: string;
+            /** Undoable */
+            undoable: boolean;
             /** Undone At */
             undone_at: number | null;
         };

@@ -10,16 +10,26 @@ const emit = defineEmits<{ vouch: [] }>()
 const SHOWN = 6
 const everyone = ref(false)
 const message = computed(() => props.opened.message)
-const checked = computed(() => {
-  const results = props.opened.checks.filter((one) => one.believed)
-  if (results.some((one) => one.words.includes('fails'))) return 'your mail server’s check failed'
-  return results.some((one) => one.words.includes('(DKIM)') && one.words.includes('holds'))
-    ? 'your mail server confirmed the sender'
-    : ''
-})
-const vouchable = computed(
-  () => !props.opened.vouched && props.opened.sender.address && message.value.decided_by !== 'own',
+const CHECKED: Record<Opened['standing'], string> = {
+  absent: '',
+  aligned: 'your mail server confirmed the sender',
+  unaligned: 'your mail server did not confirm the sender',
+  forged: 'your mail server’s check failed',
+}
+const checked = computed(() =>
+  props.opened.standing === 'unaligned' && props.opened.warnings.length ? '' : CHECKED[props.opened.standing],
 )
+const vouchable = computed(
+  () =>
+    !props.opened.vouched &&
+    !props.opened.warnings.length &&
+    props.opened.sender.address &&
+    message.value.decided_by !== 'own',
+)
+const address = computed(() => {
+  const { address } = props.opened.sender
+  return address && senderName(message.value) !== address ? address : ''
+})
 
 function people(list: Opened['to']): string {
   const named = list.map((one) => one.name || one.address)
@@ -35,7 +45,7 @@ const hidden = computed(() =>
 <template>
   <p class="reading-who">
     <bdi class="reading-sender">{{ senderName(message) }}</bdi>
-    <span v-if="opened.sender.name" class="reading-address">&lt;{{ opened.sender.address }}&gt;</span>
+    <span v-if="address" class="reading-address">&lt;{{ address }}&gt;</span>
     <span v-if="opened.to.length">
       to <bdi>{{ people(opened.to) }}</bdi></span
     >

@@ -19,7 +19,7 @@ const DECIDED: Record<string, string> = {
   domain: 'You decided on its domain for always.',
   kin: 'It followed a lesson as kin.',
   vouched: 'You vouch for its sender.',
-  unreadable: 'It has no header that can be read, so it stays where you will see it.',
+  unreadable: 'It could not be read, so it was kept whole and stays where you will see it.',
   history: 'You had dealt with it before it came here.',
   own: 'You sent it.',
   filed: 'You filed it here.',

@@ -12,6 +12,7 @@ const problem = ref('')
 const sending = ref(0)
 const sendingTotal = ref(0)
 const over = ref(false)
+const mine = ref(true)
 const STATES: Record<string, string> = {
   reading: 'reading',
   weighing: 'weighing with the whole history',
@@ -38,6 +39,7 @@ function bring(files: FileList | File[] | null | undefined): void {
   problem.value = ''
   const form = new FormData()
   for (const file of files) form.append('files', file)
+  form.append('mine', String(mine.value))
   const request = new XMLHttpRequest()
   request.open('POST', '/api/imports')
   for (const [name, value] of Object.entries(MARK)) request.setRequestHeader(name, value)
@@ -104,6 +106,7 @@ function outcome(job: ImportJob): string {
         <code>hieranome import</code>.</span
       >
     </label>
+    <BFormCheckbox v-model="mine">Mail in them from my own addresses is mine: it goes to Sent</BFormCheckbox>
     <p class="note">
       Not sure yet? <RouterLink to="/try">Try it on your archive</RouterLink> first: nothing is stored.
     </p>
@@ -134,7 +137,18 @@ function outcome(job: ImportJob): string {
             <time :title="exact(job.started_at)">{{ near(job.started_at) }}</time>
           </td>
           <td>{{ STATES[job.state] }}</td>
-          <td>{{ outcome(job) }}</td>
+          <td>
+            {{ outcome(job) }}
+            <details v-if="job.skipped.length" class="skipped">
+              <summary>{{ job.skipped.length }} passed over</summary>
+              <ul>
+                <li v-for="one in job.skipped" :key="one.path">
+                  <bdi>{{ one.path }}</bdi
+                  >: {{ one.why }}
+                </li>
+              </ul>
+            </details>
+          </td>
           <td class="number">{{ bytes(job.bytes_total) }}</td>
         </tr>
       </tbody>

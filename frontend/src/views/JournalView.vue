@@ -14,7 +14,7 @@ const { titles } = usePlaces()
 const { undo, said } = useTeaching()
 const { rebuilding } = useStatus()
 const shown = ref<'steps' | 'lessons'>('steps')
-const KINDS: Record<string, string> = { back: 'put back' }
+const KINDS: Record<string, string> = { back: 'put back', unreadable: 'kept whole' }
 
 const steps = useInfiniteQuery({
   queryKey: ['journal', 'steps'],
@@ -43,8 +43,8 @@ async function takeBack(step: Step): Promise<void> {
     <header class="page-head">
       <h1>Journal</h1>
       <p>
-        Everything done to your mail, newest first. Each line can be undone; undoing a lesson leaves the model
-        as if it had never seen it.
+        Everything done to your mail, newest first. What can be taken back has a button for it; undoing a
+        lesson leaves the model as if it had never seen it.
       </p>
       <div class="tabs" role="group" aria-label="What to show">
         <button type="button" :aria-pressed="shown === 'steps'" @click="shown = 'steps'">Steps</button>
@@ -79,7 +79,7 @@ async function takeBack(step: Step): Promise<void> {
           <td class="act">
             <span v-if="step.undone_at">undone {{ near(step.undone_at) }}</span>
             <button
-              v-else
+              v-else-if="step.undoable"
               type="button"
               class="plain-button"
               :aria-label="`Undo ${step.title}`"

@@ -2,7 +2,12 @@
 
 from __future__ import annotations
 
-from pydantic import BaseModel, ConfigDict
+from typing import Annotated
+
+from pydantic import BaseModel, ConfigDict, Field
+
+Id = Annotated[int, Field(ge=0, le=2**63 - 1)]
+"""A number by which something is stored."""
 
 
 class Answer(BaseModel):

@@ -8,9 +8,9 @@ from pydantic import BaseModel, Field
 
 from hieranome.app.filing import MAX_FILED, Mark
 from hieranome.store.places import Rhythm
-from hieranome.web.models.answer import Answer
+from hieranome.web.models.answer import Answer, Id
 
-Numbers = Annotated[list[int], Field(min_length=1, max_length=MAX_FILED)]
+Numbers = Annotated[list[Id], Field(min_length=1, max_length=MAX_FILED)]
 Title = Annotated[str, Field(min_length=1, max_length=200)]
 
 

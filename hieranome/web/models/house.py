@@ -9,6 +9,13 @@ from pydantic import BaseModel, Field
 from hieranome.web.models.answer import Answer
 
 
+class SkippedOut(Answer):
+    """A file an import passed over, and why."""
+
+    path: str
+    why: str
+
+
 class ImportOut(Answer):
     """An import job; bytes tell its progress."""
 
@@ -22,6 +29,7 @@ class ImportOut(Answer):
     bytes_done: int
     added: int
     known: int
+    skipped: list[SkippedOut] = Field(default_factory=list)
 
 
 class CheckerOut(Answer):

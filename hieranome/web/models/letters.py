@@ -8,7 +8,7 @@ from pydantic import BaseModel, Field
 
 from hieranome.app.letters import Answer as InvitationAnswer
 from hieranome.app.letters import Kind
-from hieranome.web.models.answer import Answer
+from hieranome.web.models.answer import Answer, Id
 from hieranome.web.models.mailboxes import Address
 
 Line = Annotated[str, Field(max_length=20_000)]
@@ -66,7 +66,7 @@ class BeginIn(BaseModel):
     """What is begun: a new letter, or a reply to or forward of a message."""
 
     kind: Kind
-    message: int | None = None
+    message: Id | None = None
 
 
 class LetterIn(BaseModel):

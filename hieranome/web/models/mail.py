@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from hieranome.core.authentication import Standing
 from hieranome.core.evidence import Kind
 from hieranome.core.sure import Reach
 from hieranome.store.places import Rhythm
@@ -193,4 +194,5 @@ class OpenedOut(Answer):
     reaches: list[Reach]
     defects: list[str]
     vouched: bool
+    standing: Standing
     warnings: list[str]

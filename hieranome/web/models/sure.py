@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, Field
 
-from hieranome.web.models.answer import Answer
+from hieranome.web.models.answer import Answer, Id
 
 VouchKind = Literal["address", "domain"]
 
@@ -23,7 +23,7 @@ class VouchIn(BaseModel):
     """Whom to vouch for: the sender of a message, or an address or domain by its name."""
 
     kind: VouchKind
-    message: int | None = None
+    message: Id | None = None
     key: Annotated[str, Field(max_length=254)] = ""
 
 
@@ -45,7 +45,7 @@ class TrialIn(ArchiveIn):
     """A trial: which bucket each folder is (folders left out are not read), and the share of mistakes corrected."""
 
     places: Annotated[dict[str, str], Field(min_length=1, max_length=500)]
-    correct: Annotated[float, Field(ge=0, le=1)] = 1.0
+    correct: Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)] = 1.0
 
 
 class ShareOut(Answer):

@@ -7,14 +7,14 @@ from typing import Annotated
 from pydantic import BaseModel, Field
 
 from hieranome.core.sure import Reach
-from hieranome.web.models.answer import Answer
+from hieranome.web.models.answer import Answer, Id
 from hieranome.web.models.mail import EvidenceOut, LessonOut, MessageOut
 
 
 class VerdictIn(BaseModel):
     """Messages, where they belong, how far the lesson reaches."""
 
-    messages: Annotated[list[int], Field(min_length=1, max_length=500)]
+    messages: Annotated[list[Id], Field(min_length=1, max_length=500)]
     belongs: str
     reach: Reach = Reach.LEARN
 
@@ -22,7 +22,7 @@ class VerdictIn(BaseModel):
 class WeighingIn(BaseModel):
     """Messages that matter more (``up``) or less than the model thinks."""
 
-    messages: Annotated[list[int], Field(min_length=1, max_length=500)]
+    messages: Annotated[list[Id], Field(min_length=1, max_length=500)]
     up: bool
 
 
@@ -74,7 +74,7 @@ class OutcomeOut(Answer):
 class KinIn(BaseModel):
     """Kin that shall follow."""
 
-    messages: Annotated[list[int], Field(min_length=1, max_length=500)]
+    messages: Annotated[list[Id], Field(min_length=1, max_length=500)]
 
 
 class StepOut(Answer):
@@ -85,6 +85,7 @@ class StepOut(Answer):
     kind: str
     title: str
     undone_at: int | None
+    undoable: bool
     messages: int
 
 

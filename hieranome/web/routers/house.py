@@ -9,11 +9,13 @@ import secrets
 import shutil
 import tempfile
 import time
-from collections.abc import AsyncIterator
+from collections.abc import AsyncIterator, Callable
+from dataclasses import asdict
+from functools import partial
 from pathlib import Path
 from typing import Annotated
 
-from fastapi import APIRouter, File, Header, Request, UploadFile
+from fastapi import APIRouter, File, Form, Header, Request, UploadFile
 from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import FileResponse
 from sse_starlette import EventSourceResponse, ServerSentEvent
@@ -22,8 +24,12 @@ from starlette.background import BackgroundTask
 from hieranome import __version__
 from hieranome.app import exporting, vouching
 from hieranome.app.events import Events
+from hieranome.app.mailroom import Mailroom
 from hieranome.core.errors import CallerError, StoreFull
 from hieranome.store import imports, settings, vouched
+from hieranome.store.imports import ImportJob
+from hieranome.web.guard import session_of
+from hieranome.web.models.answer import Id
 from hieranome.web.models.house import (
     AboutOut,
     CheckerOut,
@@ -47,12 +53,15 @@ def about(served: ServedDep) -> AboutOut:
 
 
 @router.post("/imports", status_code=202)
-async def start_import(served: ServedDep, files: Annotated[list[UploadFile], File()]) -> ImportOut:
-    """Import dropped files: mbox files or single messages. Answers at once; progress comes as events."""
-    return await run_in_threadpool(_lay_down, served, files)
+async def start_import(
+    served: ServedDep, files: Annotated[list[UploadFile], File()], mine: Annotated[bool, Form()] = False
+) -> ImportOut:
+    """Import dropped files: mbox files or single messages. Answers at once; progress comes as events. ``mine`` is the
+    owner's word that mail in them that bears one of their addresses is theirs."""
+    return await run_in_threadpool(_lay_down, served, files, mine)
 
 
-def _lay_down(served: Served, files: list[UploadFile]) -> ImportOut:
+def _lay_down(served: Served, files: list[UploadFile], mine: bool) -> ImportOut:
     folder = served.importer.incoming / secrets.token_hex(8)
     folder.mkdir(parents=True)
     try:
@@ -70,19 +79,27 @@ def _lay_down(served: Served, files: list[UploadFile]) -> ImportOut:
     single = next(iter(folder.iterdir())) if len(files) == 1 else None
     if single is not None:
         served.importer.check(single)
-    return ImportOut.model_validate(served.importer.submit(folder.absolute()))
+    return _import_out(served.room, served.importer.submit(folder.absolute(), mine=mine))
 
 
 @router.get("/imports")
 def list_imports(room: RoomDep) -> list[ImportOut]:
     """The latest imports, newest first."""
-    return [ImportOut.model_validate(job) for job in imports.recent(room.reader())]
+    return [_import_out(room, job) for job in imports.recent(room.reader())]
 
 
 @router.get("/imports/{number}")
-def get_import(room: RoomDep, number: int) -> ImportOut:
+def get_import(room: RoomDep, number: Id) -> ImportOut:
     """One import."""
-    return ImportOut.model_validate(imports.get(room.reader(), number))
+    return _import_out(room, imports.get(room.reader(), number))
+
+
+def _import_out(room: Mailroom, job: ImportJob) -> ImportOut:
+    skipped = imports.skipped(room.reader(), job.id)
+    folder = f"{job.path}/"
+    return ImportOut.model_validate(
+        asdict(job) | {"skipped": [{"path": path.removeprefix(folder), "why": why} for path, why in skipped]}
+    )
 
 
 @router.get("/export", response_class=FileResponse)
@@ -155,17 +172,22 @@ def deliver_next(served: ServedDep) -> DeliveryOut:
 
 @router.get("/events", response_class=EventSourceResponse)
 async def stream_events(
-    request: Request, room: RoomDep, last_event_id: Annotated[str, Header()] = ""
+    request: Request, served: ServedDep, last_event_id: Annotated[str, Header()] = ""
 ) -> EventSourceResponse:
-    """Arrivals, counts, moves and import progress as server-sent events.
+    """Arrivals, counts, moves and import progress as server-sent events, as long as the session lasts.
 
     A listener that comes back with Last-Event-ID gets what it missed, or one ``reset`` event when that is
     no longer remembered and everything must be loaded anew.
     """
-    return EventSourceResponse(_events(request, room.events, last_event_id or room.events.latest), ping=20)
+    events = served.room.events
+    session = session_of(request.headers, request.app.state.cookie)
+    lasts = partial(served.entry.lasts, session)
+    return EventSourceResponse(_events(request, events, last_event_id or events.latest, lasts), ping=20)
 
 
-async def _events(request: Request, events: Events, last: str) -> AsyncIterator[ServerSentEvent]:
+async def _events(
+    request: Request, events: Events, last: str, lasts: Callable[[], bool] = lambda: True
+) -> AsyncIterator[ServerSentEvent]:
     loop = asyncio.get_running_loop()
     woken = asyncio.Event()
 
@@ -175,7 +197,7 @@ async def _events(request: Request, events: Events, last: str) -> AsyncIterator[
     stop = events.listen(wake)
     try:
         yield ServerSentEvent(event="hello", id=last, data="{}")
-        while not await request.is_disconnected():
+        while lasts() and not await request.is_disconnected():
             woken.clear()
             missed = events.since(last)
             if missed is None:

@@ -10,6 +10,7 @@ from hieranome.app import letters as writing
 from hieranome.core.errors import CallerError
 from hieranome.store import accounts, letters, searches
 from hieranome.store.letters import Identity, Letter
+from hieranome.web.models.answer import Id
 from hieranome.web.models.letters import (
     BeginIn,
     EnclosureOut,
@@ -44,25 +45,25 @@ def begin_letter(room: RoomDep, wanted: BeginIn) -> LetterOut:
 
 
 @router.get("/letters/{number}")
-def get_letter(room: RoomDep, number: int) -> LetterOut:
+def get_letter(room: RoomDep, number: Id) -> LetterOut:
     """One letter."""
     return _out(room, letters.get(room.reader(), number))
 
 
 @router.put("/letters/{number}")
-def keep_letter(room: RoomDep, number: int, wanted: LetterIn) -> LetterOut:
+def keep_letter(room: RoomDep, number: Id, wanted: LetterIn) -> LetterOut:
     """Keep what the owner wrote of a draft."""
     return _out(room, writing.change(room, number, writing.Changed(**wanted.model_dump())))
 
 
 @router.delete("/letters/{number}", status_code=204)
-def throw_letter_away(room: RoomDep, number: int) -> None:
+def throw_letter_away(room: RoomDep, number: Id) -> None:
     """Throw a draft away."""
     writing.throw_away(room, number)
 
 
 @router.post("/letters/{number}/enclosures")
-def enclose_file(room: RoomDep, number: int, file: Annotated[UploadFile, File()]) -> LetterOut:
+def enclose_file(room: RoomDep, number: Id, file: Annotated[UploadFile, File()]) -> LetterOut:
     """Add a file to a letter."""
     content = file.file.read(writing.MAX_ENCLOSED + 1)
     kind = file.content_type or "application/octet-stream"
@@ -70,25 +71,25 @@ def enclose_file(room: RoomDep, number: int, file: Annotated[UploadFile, File()]
 
 
 @router.delete("/letters/{number}/enclosures/{enclosure}")
-def take_out_file(room: RoomDep, number: int, enclosure: int) -> LetterOut:
+def take_out_file(room: RoomDep, number: Id, enclosure: Id) -> LetterOut:
     """Take a file out of a letter."""
     return _out(room, writing.take_out(room, number, enclosure))
 
 
 @router.post("/letters/{number}/send")
-def send_letter(room: RoomDep, number: int) -> LetterOut:
+def send_letter(room: RoomDep, number: Id) -> LetterOut:
     """Put a letter into the outbox; for ten seconds it can be taken back."""
     return _out(room, writing.send(room, number))
 
 
 @router.post("/letters/{number}/back")
-def take_letter_back(room: RoomDep, number: int) -> LetterOut:
+def take_letter_back(room: RoomDep, number: Id) -> LetterOut:
     """Take a letter out of the outbox, or make an unsure one a draft again."""
     return _out(room, writing.take_back(room, number))
 
 
 @router.post("/messages/{number}/invitation")
-def answer_invitation(room: RoomDep, number: int, wanted: InvitationIn) -> LetterOut:
+def answer_invitation(room: RoomDep, number: Id, wanted: InvitationIn) -> LetterOut:
     """Answer an invitation; the answer is in the outbox then."""
     return _out(room, writing.answer_invitation(room, number, wanted.answer))
 

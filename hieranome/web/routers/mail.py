@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 from typing import Annotated
 from urllib.parse import quote
 
@@ -12,10 +13,12 @@ from hieranome.app import filing, pictures, viewing
 from hieranome.core.evidence import Line
 from hieranome.core.facts import Correspondent
 from hieranome.core.routing import bounds
+from hieranome.mail.opening import PDF
 from hieranome.mail.safe_html import POLICY
 from hieranome.store import listing, messages, places, searches
 from hieranome.store.lessons import LessonRecord
 from hieranome.store.listing import Listing, Order
+from hieranome.web.models.answer import Id
 from hieranome.web.models.mail import (
     BoundsOut,
     CheckOut,
@@ -75,7 +78,7 @@ def list_messages(
 
 
 @router.get("/messages/{number}")
-def open_message(room: RoomDep, number: int) -> OpenedOut:
+def open_message(room: RoomDep, number: Id) -> OpenedOut:
     """One message with its text, its evidence and what may be done with it."""
     opened = viewing.open_message(room, number)
     facts = opened.facts
@@ -98,18 +101,19 @@ def open_message(room: RoomDep, number: int) -> OpenedOut:
         invitation=InvitationOut.model_validate(opened.invitation) if opened.invitation else None,
         checks=[CheckOut.model_validate(one) for one in opened.checks],
         vouched=opened.vouched,
+        standing=opened.standing,
         warnings=opened.warnings,
     )
 
 
 @router.get("/messages/{number}/html", response_class=HTMLResponse)
-def message_html(room: RoomDep, number: int, pictures: bool = False) -> HTMLResponse:
+def message_html(room: RoomDep, number: Id, pictures: bool = False) -> HTMLResponse:
     """The message's HTML, made safe, as a page for a frame without scripts; with its remote pictures when asked."""
     return HTMLResponse(viewing.html_page(room, number, pictures=pictures), headers={"content-security-policy": POLICY})
 
 
 @router.get("/messages/{number}/source", response_class=Response)
-def message_source(room: RoomDep, number: int) -> Response:
+def message_source(room: RoomDep, number: Id) -> Response:
     """The bytes of the message as they came, as a download."""
     content = messages.raw(room.reader(), number)
     headers = {"content-disposition": f'attachment; filename="message-{number}.eml"'}
@@ -117,44 +121,44 @@ def message_source(room: RoomDep, number: int) -> Response:
 
 
 @router.get("/messages/{number}/headers")
-def message_headers(room: RoomDep, number: int) -> list[HeaderOut]:
+def message_headers(room: RoomDep, number: Id) -> list[HeaderOut]:
     """The headers of the message in order, decoded."""
     return [HeaderOut(name=name, value=value) for name, value in viewing.header_lines(room, number)]
 
 
 @router.get("/messages/{number}/pictures/{at}", response_class=Response)
-def message_picture(served: ServedDep, number: int, at: int) -> Response:
+async def message_picture(served: ServedDep, number: Id, at: Id) -> Response:
     """A remote picture of the message, fetched now."""
-    picture = served.pictures.get(number, at)
+    picture = await asyncio.wrap_future(served.pictures.get(number, at))
     return Response(picture.content, media_type=picture.media_type)
 
 
 @router.get("/messages/{number}/parts/{path}", response_class=Response)
-def message_part(room: RoomDep, number: int, path: str, view: bool = False) -> Response:
+def message_part(room: RoomDep, number: Id, path: str, view: bool = False) -> Response:
     """An attachment: raster pictures as such, a PDF too with ``view``, everything else as a download."""
     part = viewing.file_part(room, number, path, view=view)
     way = "inline" if part.inline else "attachment"
     headers = {"content-disposition": f"{way}; filename*=UTF-8''{quote(part.name)}"}
-    if part.media_type == viewing.PDF:
+    if part.media_type == PDF:
         headers["content-security-policy"] = PDF_POLICY
     return Response(part.content, media_type=part.media_type, headers=headers)
 
 
 @router.get("/messages/{number}/parts/{path}/text")
-def message_part_text(room: RoomDep, number: int, path: str) -> PartTextOut:
+def message_part_text(room: RoomDep, number: Id, path: str) -> PartTextOut:
     """An attached text, to be shown."""
     text, cut = viewing.part_text(room, number, path)
     return PartTextOut(text=text, cut=cut)
 
 
 @router.get("/messages/{number}/thread")
-def message_thread(room: RoomDep, number: int) -> list[MessageOut]:
+def message_thread(room: RoomDep, number: Id) -> list[MessageOut]:
     """The messages of the same thread, oldest first."""
     return [MessageOut.model_validate(m) for m in viewing.thread_of(room, number)]
 
 
 @router.post("/messages/{number}/opened")
-def mark_opened(room: RoomDep, number: int) -> MessageOut:
+def mark_opened(room: RoomDep, number: Id) -> MessageOut:
     """Mark a message read because it was opened."""
     return MessageOut.model_validate(filing.mark_opened(room, number))
 

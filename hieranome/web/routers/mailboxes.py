@@ -15,6 +15,7 @@ from hieranome.core.errors import CallerError
 from hieranome.core.routing import bounds
 from hieranome.store import accounts, copies, listing, messages
 from hieranome.store.accounts import Account, NewAccount
+from hieranome.web.models.answer import Id
 from hieranome.web.models.mail import MessageOut
 from hieranome.web.models.mailboxes import (
     AddressFoundOut,
@@ -108,7 +109,7 @@ def add_mailbox(served: ServedDep, wanted: ServersIn) -> MailboxOut:
 
 
 @router.put("/mailboxes/{number}")
-def change_mailbox(served: ServedDep, number: int, wanted: ServersIn) -> MailboxOut:
+def change_mailbox(served: ServedDep, number: Id, wanted: ServersIn) -> MailboxOut:
     """Change how a mailbox is reached; it is tried first."""
     account = accounts.get(served.room.reader(), number)
     if account.address != wanted.address.strip().lower():
@@ -124,7 +125,7 @@ def change_mailbox(served: ServedDep, number: int, wanted: ServersIn) -> Mailbox
 
 
 @router.post("/mailboxes/{number}/routing")
-def set_routing(served: ServedDep, number: int, wanted: SwitchIn) -> MailboxOut:
+def set_routing(served: ServedDep, number: Id, wanted: SwitchIn) -> MailboxOut:
     """Let mail be moved on the server as it is placed here, or not."""
     account = mailboxes.route(served.room, number, on=wanted.on)
     served.watchers.wake()
@@ -132,7 +133,7 @@ def set_routing(served: ServedDep, number: int, wanted: SwitchIn) -> MailboxOut:
 
 
 @router.post("/mailboxes/{number}/pause")
-def pause_mailbox(served: ServedDep, number: int, wanted: SwitchIn) -> MailboxOut:
+def pause_mailbox(served: ServedDep, number: Id, wanted: SwitchIn) -> MailboxOut:
     """Pause a mailbox, or let it go on where it was."""
     account = mailboxes.pause(served.room, number, on=wanted.on)
     served.watchers.wake()
@@ -140,7 +141,7 @@ def pause_mailbox(served: ServedDep, number: int, wanted: SwitchIn) -> MailboxOu
 
 
 @router.post("/mailboxes/{number}/look", status_code=202)
-def look_now(served: ServedDep, number: int) -> MailboxOut:
+def look_now(served: ServedDep, number: Id) -> MailboxOut:
     """Look for news now."""
     account = accounts.get(served.room.reader(), number)
     served.watchers.wake()
@@ -148,7 +149,7 @@ def look_now(served: ServedDep, number: int) -> MailboxOut:
 
 
 @router.get("/mailboxes/{number}/folders")
-def list_mailbox_folders(room: RoomDep, number: int) -> list[MailFolderOut]:
+def list_mailbox_folders(room: RoomDep, number: Id) -> list[MailFolderOut]:
     """The folders of a mailbox."""
     accounts.get(room.reader(), number)
     db = room.reader()
@@ -162,7 +163,7 @@ def list_mailbox_folders(room: RoomDep, number: int) -> list[MailFolderOut]:
 
 
 @router.put("/mailboxes/{number}/folders/{folder}")
-def follow_folder(room: RoomDep, number: int, folder: int, wanted: FollowIn) -> list[MailFolderOut]:
+def follow_folder(room: RoomDep, number: Id, folder: Id, wanted: FollowIn) -> list[MailFolderOut]:
     """Follow a folder, or leave it alone."""
     found = accounts.folder(room.reader(), folder)
     if found.account != number or found.role in ("inbox", "bucket"):
@@ -176,7 +177,7 @@ def follow_folder(room: RoomDep, number: int, folder: int, wanted: FollowIn) -> 
 
 
 @router.get("/mailboxes/{number}/proposal")
-def show_proposal(room: RoomDep, number: int) -> ProposedOut:
+def show_proposal(room: RoomDep, number: Id) -> ProposedOut:
     """Where the newest messages of the inbox would go, were mail routed."""
     accounts.get(room.reader(), number)
     found = mailboxes.proposal(room, number)
@@ -197,19 +198,19 @@ def show_found(room: RoomDep) -> HistoryOut:
 
 
 @router.post("/mailboxes/{number}/leaving", status_code=202)
-def begin_leaving(served: ServedDep, number: int, wanted: LeaveIn) -> LeavingOut:
+def begin_leaving(served: ServedDep, number: Id, wanted: LeaveIn) -> LeavingOut:
     """Begin to leave a mailbox: stop, see that every message is on the server, put mail back where that is wanted."""
     return _leaving(served, served.leavings.begin(number, back=wanted.how == "back"))
 
 
 @router.get("/mailboxes/{number}/leaving")
-def show_leaving(served: ServedDep, number: int) -> LeavingOut:
+def show_leaving(served: ServedDep, number: Id) -> LeavingOut:
     """How far the leaving of a mailbox is."""
     return _leaving(served, served.leavings.state(number))
 
 
 @router.delete("/mailboxes/{number}/leaving", status_code=204)
-def stay(served: ServedDep, number: int) -> None:
+def stay(served: ServedDep, number: Id) -> None:
     """Stay after all."""
     accounts.get(served.room.reader(), number)
     served.leavings.stay(number)
@@ -230,7 +231,7 @@ def _leaving(served: Served, found: Leaving | None) -> LeavingOut:
 
 
 @router.delete("/mailboxes/{number}", status_code=204)
-def remove_mailbox(served: ServedDep, number: int) -> None:
+def remove_mailbox(served: ServedDep, number: Id) -> None:
     """Forget a mailbox and its secret. The messages stay here, and on the server everything stays as it is."""
     account = accounts.get(served.room.reader(), number)
     served.watchers.leave(number)
@@ -255,7 +256,7 @@ def list_elsewhere(room: RoomDep) -> list[ElsewhereOut]:
 
 
 @router.post("/elsewhere/{number}")
-def answer_elsewhere(room: RoomDep, number: int, wanted: ElsewhereIn) -> LearnedOut:
+def answer_elsewhere(room: RoomDep, number: Id, wanted: ElsewhereIn) -> LearnedOut:
     """Learn these moves, or leave them unlearned."""
     return LearnedOut(lessons=elsewhere.answer(room, number, learn=wanted.learn))
 

@@ -12,6 +12,7 @@ from hieranome.core.query import QueryError
 from hieranome.store import searches
 from hieranome.store.listing import MAX_PAGE
 from hieranome.store.search import Ranking
+from hieranome.web.models.answer import Id
 from hieranome.web.models.mail import MessageOut
 from hieranome.web.models.search import (
     FoundOut,
@@ -96,6 +97,6 @@ def save_search(room: RoomDep, wanted: SavedIn) -> SavedOut:
 
 
 @router.delete("/searches/{number}", status_code=204)
-def remove_search(room: RoomDep, number: int) -> None:
+def remove_search(room: RoomDep, number: Id) -> None:
     """Keep a search no longer."""
     searching.forget(room, number)

@@ -9,7 +9,7 @@ from fastapi import APIRouter
 from hieranome.app import trial, vouching
 from hieranome.core.errors import CallerError
 from hieranome.web.models.sure import ArchiveIn, FolderOut, TrialIn, TrialOut, VouchedOut, VouchIn, VouchKind
-from hieranome.web.state import RoomDep, ServedDep
+from hieranome.web.state import RoomDep, Served, ServedDep
 
 router = APIRouter(tags=["sure"])
 
@@ -35,9 +35,9 @@ def remove_vouched(room: RoomDep, kind: VouchKind, key: str) -> None:
 
 
 @router.post("/archive")
-def survey_archive(wanted: ArchiveIn) -> list[FolderOut]:
+def survey_archive(served: ServedDep, wanted: ArchiveIn) -> list[FolderOut]:
     """The folders of an archive on this machine, and the buckets their names suggest."""
-    return [FolderOut.model_validate(one) for one in trial.survey(_path(wanted))]
+    return [FolderOut.model_validate(one) for one in trial.survey(_path(served, wanted))]
 
 
 @router.get("/trial")
@@ -49,7 +49,7 @@ def get_trial(served: ServedDep) -> TrialOut:
 @router.post("/trial", status_code=202)
 def start_trial(served: ServedDep, wanted: TrialIn) -> TrialOut:
     """Try the engine on an archive; progress comes as events."""
-    return TrialOut.model_validate(served.trial.start(_path(wanted), wanted.places, wanted.correct))
+    return TrialOut.model_validate(served.trial.start(_path(served, wanted), wanted.places, wanted.correct))
 
 
 @router.delete("/trial")
@@ -58,8 +58,17 @@ def stop_trial(served: ServedDep) -> TrialOut:
     return TrialOut.model_validate(served.trial.stop())
 
 
-def _path(wanted: ArchiveIn) -> Path:
-    path = Path(wanted.path).expanduser()
-    if not path.is_absolute():
+def _path(served: Served, wanted: ArchiveIn) -> Path:
+    """The path that was asked for. In the demo, which anybody on this machine may use, only what lies in its folder."""
+    try:
+        path = Path(wanted.path).expanduser()
+    except RuntimeError as exc:
+        raise CallerError(f"“{wanted.path}” names an account that is not on this machine.") from exc
+    if not path.is_absolute() or "\x00" in wanted.path:
         raise CallerError(f"“{wanted.path}” is not a whole path. Write it from the root, or from ~.")
+    if served.demo and not path.resolve().is_relative_to(served.room.store.folder.resolve()):
+        raise CallerError(
+            "The demo is open to everybody on this machine, so it shows no files outside its own folder. "
+            f"Put the archive below {served.room.store.folder}, or start Hieranome with your own data."
+        )
     return path

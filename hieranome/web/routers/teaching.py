@@ -8,6 +8,7 @@ from fastapi import APIRouter, Query
 
 from hieranome.app import correct, undoing
 from hieranome.store import journal, lessons
+from hieranome.web.models.answer import Id
 from hieranome.web.models.mail import LessonOut, MessageOut
 from hieranome.web.models.teaching import (
     ChangeOut,
@@ -28,7 +29,7 @@ from hieranome.web.state import RoomDep
 router = APIRouter(tags=["teaching"])
 
 Limit = Annotated[int, Query(ge=1, le=200)]
-Before = Annotated[int, Query(ge=0)]
+Before = Annotated[Id, Query()]
 
 
 @router.post("/verdicts")
@@ -59,14 +60,14 @@ def _outcome(outcome: correct.Outcome) -> OutcomeOut:
 
 
 @router.post("/steps/{step}/kin")
-def pull_kin(room: RoomDep, step: int, kin: KinIn) -> StepOut:
+def pull_kin(room: RoomDep, step: Id, kin: KinIn) -> StepOut:
     """Let kin of a lesson follow, in one undoable step."""
     new = correct.pull(room, step, kin.messages)
     return StepOut.model_validate(journal.get(room.reader(), new))
 
 
 @router.post("/steps/{step}/undo")
-def undo_step(room: RoomDep, step: int) -> StepOut:
+def undo_step(room: RoomDep, step: Id) -> StepOut:
     """Undo one step of the journal."""
     return StepOut.model_validate(undoing.undo(room, step))
 
