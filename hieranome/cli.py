@@ -4,10 +4,8 @@ from __future__ import annotations
 
 import json
 import os
-import signal
 import ssl
 import sys
-import threading
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Annotated
@@ -301,10 +299,13 @@ class _AnnouncingServer(uvicorn.Server):
 def main() -> None:
     """Run the command line; errors of ours become one clear sentence and an exit code."""
     os.umask(0o077)  # what it writes is its owner's alone
-    if threading.current_thread() is threading.main_thread() and hasattr(signal, "SIGPIPE"):
-        signal.signal(signal.SIGPIPE, signal.SIG_DFL)
     try:
         app()
+    except BrokenPipeError:
+        # Whoever read what was printed has read enough. The signal for it stays ignored: it would end a server at the
+        # first write to a connection that broke.
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        sys.exit(1)
     except HieranomeError as exc:
         Console(stderr=True).print(str(exc), style="red", markup=False, highlight=False)
         sys.exit(exc.exit_code)

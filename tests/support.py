@@ -114,7 +114,7 @@ class RoomCase(unittest.TestCase):
     def take_sent(self, raw: bytes) -> int:
         """Let a message the owner wrote come in from Sent; its id."""
         incoming = replace(prepare(raw, self.clock()), stands=Placed("sent", "own"))
-        with self.room.changing, self.room.store.atomic() as db:
+        with self.room.change() as db:
             number = take_in(self.room, db, incoming)
         assert number is not None
         return number

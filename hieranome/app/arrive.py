@@ -17,7 +17,7 @@ from hieranome.app.mailroom import Mailroom
 from hieranome.app.organisations import organisation
 from hieranome.app.readers import prepared
 from hieranome.core.authentication import Finding, Standing, judge_sender
-from hieranome.core.buckets import DESK, SENT, SHELF
+from hieranome.core.buckets import DESK, SENT, SHELF, UNDECIDED
 from hieranome.core.engine import Judgement
 from hieranome.core.errors import HieranomeError, InternalError
 from hieranome.core.facts import MessageFacts
@@ -55,11 +55,10 @@ WAITING = Placed(SHELF, "waiting")
 def receive(room: Mailroom, raw: bytes) -> int | None:
     """Take in one message that arrives now; returns its id, or None when it is here already."""
     incoming = prepared(raw, room.clock())
-    with room.changing:
-        with room.store.atomic() as db:
-            number = take_in(room, db, incoming)
+    with room.change() as db:
+        number = take_in(room, db, incoming)
         if number is not None:
-            room.tell_arrived(messages.get(room.reader(), number))
+            room.tell_arrived(messages.get(db, number))
             room.tell_counts()
     return number
 
@@ -71,11 +70,13 @@ def take_in(room: Mailroom, db: sqlite3.Connection, incoming: Incoming) -> int |
     """
     if messages.known(db, incoming.digest):
         return None
-    return _kept_at_all(db, incoming, lambda one: _take_in(room, db, one))
+    return _kept_at_all(room, db, incoming, lambda one: _take_in(room, db, one))
 
 
-def _kept_at_all(db: sqlite3.Connection, incoming: Incoming, keep: Callable[[Incoming], T]) -> T:
+def _kept_at_all(room: Mailroom, db: sqlite3.Connection, incoming: Incoming, keep: Callable[[Incoming], T]) -> T:
     """Store a message by ``keep``; when that raises for what the message holds, store it as one that cannot be read."""
+    room.touch()
+    asked = room.asking.copy()
     db.execute("SAVEPOINT message")
     try:
         made = keep(incoming)
@@ -83,6 +84,7 @@ def _kept_at_all(db: sqlite3.Connection, incoming: Incoming, keep: Callable[[Inc
         raise  # the store's trouble, or ours; the caller's transaction undoes it all
     except Exception as exc:
         db.execute("ROLLBACK TO message")
+        room.asking = asked
         why = f"{type(exc).__name__}: {exc}".encode("utf-8", "replace").decode()[:300]
         made = keep(_as_unreadable(incoming, why))
     db.execute("RELEASE message")
@@ -111,7 +113,9 @@ def _take_in(room: Mailroom, db: sqlite3.Connection, incoming: Incoming) -> int:
     placed = incoming.stands or certain_placement(room, db, facts, thread, found, mine)
     if placed is None:
         decision = route(judgement, room.costs, room.asking)
-        placed = Placed(decision.place, "model", decision.ask_value)
+        placed = Placed(decision.place, "model", max(decision.ask_value, 0.0))
+    elif placed.place != SENT:
+        room.asking.note(0.0, False)
     counted = placed.place not in judgement.low
     number, added = _keep(room, db, incoming, Weighed(thread, vector, judgement, placed, found.assured), counted)
     vouching.note_checkers(db, [facts])
@@ -131,7 +135,7 @@ def take_in_history(room: Mailroom, db: sqlite3.Connection, batch: Sequence[Inco
     numbers: list[int] = []
     sums: list[tuple[str, Sums]] = []
     for incoming in fresh:
-        number, added = _kept_at_all(db, incoming, lambda one: _take_in_old(room, db, one, mine))
+        number, added = _kept_at_all(room, db, incoming, lambda one: _take_in_old(room, db, one, mine))
         numbers.append(number)
         sums += added
     vouching.note_checkers(db, [one.facts for one in fresh])
@@ -296,6 +300,7 @@ def _store(
         certainty=judgement.certainty if judgement else 0.0,
         likely=judgement.likely if judgement else SHELF,
         ask_value=placed.ask_value,
+        asked=placed.place == UNDECIDED,
         counted=counted,
         assured=weighed.assured,
     )

@@ -8,7 +8,7 @@ import time
 from hieranome.app.mailroom import Mailroom, rescore_rows
 from hieranome.core.engine import Engine
 from hieranome.core.gaussian import Rows
-from hieranome.store import lessons, messages, settings
+from hieranome.store import lessons, messages, places, settings
 
 CHUNK = 200
 QUIET = 0.4
@@ -72,8 +72,8 @@ class Rescorer:
                 below = numbers[-1]
                 self._ended.wait(REST * (time.monotonic() - began))
             if band:
-                self._room.events.publish("rescored")
-        with self._room.changing, self._room.store.atomic() as db:
+                self._room.tell("rescored")
+        with self._room.change() as db:
             if self._room.revision != self._revision or self._room.behind:
                 return False
             settings.put(db, settings.SCORED, lessons.state(db))
@@ -81,12 +81,12 @@ class Rescorer:
 
     def _chunk(self, below: int, band: bool) -> list[int] | None:
         """Score the next messages; their ids, or None when the pass is cut short."""
-        with self._room.changing:
+        with self._room.steady() as reader:
             if self._ended.is_set() or self._room.revision != self._revision:
                 return None
-            numbers, vectors = messages.chunk_below(self._room.reader(), below, CHUNK, band=band)
+            numbers, vectors = messages.chunk_below(reader, below, CHUNK, band=band)
             if numbers:
-                with self._room.store.atomic() as db:
+                with self._room.change() as db:
                     rescore_rows(db, self._room.engine, numbers, Rows.stacked(vectors))
             return numbers
 
@@ -139,16 +139,20 @@ class Rebuilder:
                 return False
             engine.learn(lesson)
             if done % 50 == 0:
-                room.events.publish("rebuild", done=done, of=len(given))
-        with room.changing:
-            stand = lessons.teaching(room.reader())
+                room.tell("rebuild", done=done, of=len(given))
+        with room.change() as db:
+            if engine.buckets != places.buckets(db):
+                self._wanted.set()  # a bucket was added meanwhile: begin again with it
+                return False
+            stand = lessons.teaching(db)
             known = {lesson.id for lesson in stand}
             engine.forget_all([number for number in engine.lesson_ids if number not in known])
             taken_in = set(engine.lesson_ids)
             engine.learn_all([lesson for lesson in stand if lesson.id not in taken_in])
+            room.touch()
             room.engine = engine
             room.behind = False
             room.revision += 1
-        room.events.publish("rebuild", done=len(given), of=len(given))
-        room.tell_counts()
+            room.tell("rebuild", done=len(given), of=len(given))
+            room.tell_counts()
         return True

@@ -73,7 +73,7 @@ def make_folder(room: Mailroom, imap: Imap, folder: Folder) -> Folder:
     if folder.present:
         return folder
     imap.create(folder.name)
-    with room.changing, room.store.atomic() as db:
+    with room.change() as db:
         accounts.update_folder(db, folder.id, present=1, low=0)
     return accounts.folder(room.reader(), folder.id)
 
@@ -91,7 +91,7 @@ def _move(room: Mailroom, imap: Imap, source: int, goal: int, many: Sequence[Cop
         return 0
     plain = not imap.offers("MOVE")
     numbers = [one.id for one in many]
-    with room.changing, room.store.atomic() as writer:
+    with room.change() as writer:
         # The owner may have put some elsewhere since they were read.
         still = {one.id for one in copies.to_move(writer, origin.account) if one.goal == goal}
         many = [one for one in many if one.id in still]
@@ -105,7 +105,7 @@ def _move(room: Mailroom, imap: Imap, source: int, goal: int, many: Sequence[Cop
     except ConnectionBroken:
         raise
     except WorldError:
-        with room.changing, room.store.atomic() as writer:
+        with room.change() as writer:
             copies.give_up(writer, numbers)
         raise
     at_target = {one.id: made[one.uid] for one in many if one.uid in made}
@@ -128,13 +128,13 @@ def _begun(db: sqlite3.Connection, copy: Copy) -> Copy:
 
 def _note_copied(room: Mailroom, many: Sequence[Copy], at_target: dict[int, int]) -> None:
     """Copies stand at their target as well; those that do not were gone from their folder before."""
-    with room.changing, room.store.atomic() as db:
+    with room.change() as db:
         copies.copied(db, at_target.items())
         copies.lose(db, [one.id for one in many if one.id not in at_target])
 
 
 def _note_landed(room: Mailroom, many: Sequence[Copy], at_target: dict[int, int]) -> None:
-    with room.changing, room.store.atomic() as db:
+    with room.change() as db:
         for number, uid in at_target.items():
             copies.land(db, number, uid)
         copies.lose(db, [one.id for one in many if one.id not in at_target])
@@ -145,7 +145,7 @@ def _recover_moving(room: Mailroom, imap: Imap, source: int, target: int, many: 
     there = _still_there(room, imap, source, many)
     moved = [one for one in many if one.id not in there]
     at_target = _found_at_target(room, imap, accounts.folder(room.reader(), target), moved)
-    with room.changing, room.store.atomic() as db:
+    with room.change() as db:
         copies.give_up(db, there)
     _note_landed(room, moved, at_target)
 
@@ -154,7 +154,7 @@ def _recover_copying(room: Mailroom, imap: Imap, source: int, target: int, many:
     """A copy found at the target was made; what is not found was not copied."""
     at_target = _found_at_target(room, imap, accounts.folder(room.reader(), target), many)
     there = _still_there(room, imap, source, many)
-    with room.changing, room.store.atomic() as db:
+    with room.change() as db:
         copies.give_up(db, [one.id for one in many if one.id not in at_target and one.id in there])
         copies.lose(db, [one.id for one in many if one.id not in at_target and one.id not in there])
         copies.copied(db, at_target.items())
@@ -234,7 +234,7 @@ def _mark(room: Mailroom, imap: Imap, account: int) -> int:
         except FolderMissing:
             continue
         imap.mark([one.uid for one in many if one.uid is not None], Flags(seen, answered, flagged))
-        with room.changing, room.store.atomic() as db:
+        with room.change() as db:
             for one in many:
                 copies.set_flags(db, one.id, seen=seen, answered=answered, flagged=flagged)
     return len(waiting)

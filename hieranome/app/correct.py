@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import sqlite3
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -11,6 +12,7 @@ from hieranome.app.kin import MAX_COMPARED, MAX_KIN, Kin, Like, bound_kin, kin_o
 from hieranome.app.mailroom import Mailroom, rescore_in_sight, rescore_rows
 from hieranome.app.readers import reading_of
 from hieranome.core.buckets import DESK, QUIET_PLACES
+from hieranome.core.engine import Lesson
 from hieranome.core.errors import CallerError
 from hieranome.core.evidence import Line, explain, shifted
 from hieranome.core.facts import MessageFacts
@@ -18,7 +20,7 @@ from hieranome.core.features import Vector
 from hieranome.core.gaussian import Rows
 from hieranome.core.routing import settle
 from hieranome.core.sure import ALWAYS, TEACHES, Reach, key_for
-from hieranome.store import journal, lessons, messages, places, threads
+from hieranome.store import accounts, copies, journal, lessons, messages, places, threads
 from hieranome.store.lessons import LessonRecord
 from hieranome.store.messages import Message
 
@@ -28,6 +30,10 @@ CONTRARY_LIKENESS = 0.6
 """How like an earlier lesson's message must be for a verdict to contradict it."""
 MAX_CHANGES = 4
 """Lines of evidence told that a lesson changed."""
+
+
+class NothingFollows(CallerError):
+    """None of the kin asked for would move."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -92,71 +98,86 @@ def correct(
     wanted = list(dict.fromkeys(numbers))
     if not wanted or len(wanted) > MAX_AT_ONCE:
         raise CallerError(f"A verdict covers 1 to {MAX_AT_ONCE} messages; {len(wanted)} were given.")
-    with room.changing:
-        reader = room.reader()
-        _check_bucket(reader, belongs)
-        rows = [messages.get(reader, number) for number in wanted]
-        keys = [_key(reader, row, reach, room.shared) for row in rows]
-        before = _Before.of(room, reader, rows, belongs, reach)
+    with room.change() as db:
+        _check_bucket(db, belongs)
+        rows = [messages.get(db, number) for number in wanted]
+        keys = [_key(db, row, reach, room.shared) for row in rows]
+        before = _Before.of(room, db, rows, belongs, reach)
+        kind = "elsewhere" if found or elsewhere else "verdict"
+        step = journal.begin(db, room.clock(), kind, _title(db, rows, belongs, reach, stay, kind))
+        if not stay:
+            _move(db, step, rows, found or belongs)
+            for account in accounts.every(db):
+                if account.routing:  # a verdict carries on the server too where the message stands there already here
+                    copies.aim(db, account.id, wanted)
         own = before.vectors
-        with room.store.atomic() as db:
-            kind = "elsewhere" if found or elsewhere else "verdict"
-            step = journal.begin(db, room.clock(), kind, _title(db, rows, belongs, reach, stay, kind))
-            if not stay:
-                _move(db, step, rows, found or belongs)
-            learned = [
-                lessons.add(
-                    db, lessons.NewLesson(step, row.id, room.clock(), row.place, belongs, reach, key, own[row.id])
-                )
-                for row, key in zip(rows, keys, strict=True)
-            ]
-            taught = learned if reach in TEACHES else []
-            try:
-                for lesson in taught:
-                    room.engine.learn(lesson)
-                if taught:
-                    rescore_in_sight(room, db)
-                judged = rescore_rows(db, room.engine, wanted, Rows.stacked(list(own.values())))
-                effects = before.effects(judged.importance.tolist())
-                changed = before.weighed.changes(db) if before.weighed else []
-                kin = kin_of(db, before.like.now(), set(own)) if before.like else []
-                kin = bound_kin(db, rows, belongs, reach, kin)
-                for lesson, effect in zip(learned, effects, strict=True):
-                    lessons.note_effect(db, lesson.id, effect.before, effect.after, len(kin))
-                room.load_sure(db)
-            except BaseException:
-                room.load()
-                raise
-        room.revision += 1
-        followed = pull(room, step, [one.message.id for one in kin]) if kin and room.kin_follow else 0
-    room.tell_moved(step, wanted)
+        learned = [
+            lessons.add(db, lessons.NewLesson(step, row.id, room.clock(), row.place, belongs, reach, key, own[row.id]))
+            for row, key in zip(rows, keys, strict=True)
+        ]
+        effects, changed, kin = _follow(room, db, before, rows, belongs, reach, learned)
+        followed = 0
+        if kin and room.kin_follow:
+            with contextlib.suppress(NothingFollows):
+                followed = pull(room, step, [one.message.id for one in kin])
+        room.tell_moved(step, wanted)
     ids = [one.id for one in learned]
     return Outcome(step, ids, effects, kin[:MAX_KIN], len(kin), before.contrary, changed, followed)
+
+
+def _follow(
+    room: Mailroom,
+    db: sqlite3.Connection,
+    before: _Before,
+    rows: Sequence[Message],
+    belongs: str,
+    reach: Reach,
+    learned: Sequence[Lesson],
+) -> tuple[list[Effect], list[Change], list[Kin]]:
+    """Let the model take in new lessons, and the scores follow it; what that did."""
+    room.touch()
+    own = before.vectors
+    taught = learned if reach in TEACHES else []
+    for lesson in taught:
+        room.engine.learn(lesson)
+    if taught:
+        rescore_in_sight(room, db)
+    judged = rescore_rows(db, room.engine, [row.id for row in rows], Rows.stacked(list(own.values())))
+    effects = before.effects(judged.importance.tolist())
+    changed = before.weighed.changes(db) if before.weighed else []
+    kin = kin_of(db, before.like.now(), set(own)) if before.like else []
+    kin = bound_kin(db, rows, belongs, reach, kin)
+    for lesson, effect in zip(learned, effects, strict=True):
+        lessons.note_effect(db, lesson.id, effect.before, effect.after, len(kin))
+    room.load_sure(db)
+    room.revision += 1
+    return effects, changed, kin
 
 
 def pull(room: Mailroom, step: int, numbers: Sequence[int]) -> int:
     """Let kin of a step follow to where the model now puts them; returns the new step.
 
-    These are moves in the journal, not lessons. Messages that went elsewhere since are left alone.
+    These are moves in the journal, not lessons. Messages that went elsewhere since are left alone. Raises
+    :class:`NothingFollows` when none of them would move any more.
     """
-    with room.changing:
-        origin = journal.get(room.reader(), step)
+    with room.change() as db:
+        origin = journal.get(db, step)
         if origin.undone_at is not None:
             raise CallerError("That lesson was undone, so no kin can follow it.")
-        made = [lessons.record(room.reader(), n) for n in lessons.of_step(room.reader(), step)]
+        made = [lessons.record(db, n) for n in lessons.of_step(db, step)]
         bound = next((one.belongs for one in made if one and one.reach not in ("learn", "message")), None)
-        with room.store.atomic() as db:
-            new = journal.begin(db, room.clock(), "kin", f"Kin that followed: {origin.title}")
-            moved = []
-            for row in messages.get_many(db, list(dict.fromkeys(numbers))[:MAX_AT_ONCE]):
-                target = bound or settle(room.engine.judge(messages.vector(db, row.id)), room.costs)[0]
-                if row.decided_by not in ("verdict", "filed") and row.place not in QUIET_PLACES and target != row.place:
-                    journal.add_move(db, new, journal.Move(row.id, row.place, row.decided_by, target))
-                    messages.move(db, row.id, target, "kin")
-                    moved.append(row.id)
-            if not moved:
-                raise CallerError("None of these messages would move any more. Load the list again.")
-    room.tell_moved(new, moved)
+        moves = []
+        for row in messages.get_many(db, list(dict.fromkeys(numbers))[:MAX_AT_ONCE]):
+            target = bound or settle(room.engine.judge(messages.vector(db, row.id)), room.costs)[0]
+            if row.decided_by not in ("verdict", "filed") and row.place not in QUIET_PLACES and target != row.place:
+                moves.append(journal.Move(row.id, row.place, row.decided_by, target))
+        if not moves:
+            raise NothingFollows("None of these messages would move any more. Load the list again.")
+        new = journal.begin(db, room.clock(), "kin", f"Kin that followed: {origin.title}")
+        for move in moves:
+            journal.add_move(db, new, move)
+            messages.move(db, move.message, move.target, "kin")
+        room.tell_moved(new, [move.message for move in moves])
     return new
 
 

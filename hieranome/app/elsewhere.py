@@ -142,7 +142,7 @@ def _is_news(row: messages.Message, lesson: str) -> bool:
 
 def _follow(room: Mailroom, moved: Moved, *, teach: bool) -> None:
     """The message stands where it was moved; the move is learned where it teaches."""
-    with room.changing, room.store.atomic() as db:
+    with room.change() as db:
         copies.forget(db, moved.copy.id)
         copies.explained(db, moved.appeared.id)
         if not moved.governs:
@@ -155,6 +155,7 @@ def _follow(room: Mailroom, moved: Moved, *, teach: bool) -> None:
         elif place != _home(row.place):
             messages.move(db, row.id, place, "own" if row.decided_by == "own" else "elsewhere")
             _signal(room, db, row.id, place)
+            room.tell_moved(0, [row.id])
         copies.set_goals(db, beside)
 
 
@@ -175,7 +176,7 @@ def _signal(room: Mailroom, db: sqlite3.Connection, number: int, place: str) -> 
 
 def _miss(room: Mailroom, copy: Copy) -> None:
     """A copy was found nowhere. After enough looks its message, if it stands nowhere else, goes to the Trash here."""
-    with room.changing, room.store.atomic() as db:
+    with room.change() as db:
         if copy.missing + 1 < LOOKS:
             copies.missed(db, copy.id)
             return
@@ -189,17 +190,19 @@ def _miss(room: Mailroom, copy: Copy) -> None:
             messages.move(db, row.id, place, "own" if row.decided_by == "own" else "elsewhere")
             copies.set_goals(db, beside)
             _signal(room, db, row.id, place)
+            room.tell_moved(0, [row.id])
 
 
 def _appear(room: Mailroom, copy: Copy, folder: Folder) -> None:
     """A copy appeared that came from nowhere: a second copy of a message, or one that was gone and is back."""
-    with room.changing, room.store.atomic() as db:
+    with room.change() as db:
         others = [one for one in copies.of_message(db, copy.message) if one.id != copy.id]
         copies.explained(db, copy.id, twin=bool(others))
         row = messages.get(db, copy.message)
         back = not others and row.place in (TRASH, ARCHIVE, JUNK) and row.place != folder.place
         if back and row.decided_by == "elsewhere":
             messages.move(db, row.id, folder.place, "elsewhere")
+            room.tell_moved(0, [row.id])
 
 
 # --- many at once -------------------------------------------------------------------------
@@ -207,7 +210,7 @@ def _appear(room: Mailroom, copy: Copy, folder: Folder) -> None:
 
 def _propose(room: Mailroom, moved: Sequence[Moved]) -> None:
     """Keep moves that are too many to be learned unasked, by where they went."""
-    with room.changing, room.store.atomic() as db:
+    with room.change() as db:
         by_bucket: dict[str, list[Moved]] = defaultdict(list)
         for one in moved:
             by_bucket[one.lesson].append(one)
@@ -217,7 +220,7 @@ def _propose(room: Mailroom, moved: Sequence[Moved]) -> None:
                 "INSERT OR IGNORE INTO proposed VALUES (?, ?, ?)",
                 [(number, one.copy.message, messages.get(db, one.copy.message).place) for one in many],
             )
-    room.events.publish("proposals")
+    room.tell("proposals")
 
 
 def asked(db: sqlite3.Connection) -> list[Asked]:
@@ -238,7 +241,7 @@ def answer(room: Mailroom, number: int, *, learn: bool) -> int:
 
     Raises :class:`NotFound`, and :class:`Conflict` for one that was answered.
     """
-    with room.changing, room.store.atomic() as db:
+    with room.change() as db:
         row = db.execute("SELECT belongs, answer FROM proposals WHERE id = ?", (number,)).fetchone()
         if row is None:
             raise NotFound(f"There is no proposal {number}. Load the page again.")
@@ -254,6 +257,6 @@ def answer(room: Mailroom, number: int, *, learn: bool) -> int:
                     given += 1
                 except CallerError:
                     continue
-    room.events.publish("proposals")
+    room.tell("proposals")
     room.tell_counts()
     return given

@@ -115,13 +115,7 @@ def restore(room: Mailroom, source: Path) -> int:
     """
     if room.reader().execute("SELECT 1 FROM messages LIMIT 1").fetchone():
         raise Conflict("There is mail in this data folder already. Name a new one with --data to bring an export in.")
-    with room.changing:
-        try:
-            count = _restore(room, source)
-        except BaseException:
-            room.load()  # what was rolled back is not in memory either
-            raise
-    return count
+    return _restore(room, source)
 
 
 def _restore(room: Mailroom, source: Path) -> int:
@@ -134,7 +128,8 @@ def _restore(room: Mailroom, source: Path) -> int:
                     f"{source} was written in format {told}, and this version reads {FORMAT}. Use the Hieranome that "
                     "wrote it, or a newer one."
                 )
-            with room.store.atomic() as db:
+            with room.change() as db:
+                room.touch()
                 _read_tables(db, archive)
                 room.load()  # what cannot be made a model of is no export
                 return int(db.execute("SELECT count(*) FROM messages").fetchone()[0])

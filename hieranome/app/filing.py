@@ -41,62 +41,57 @@ def file_away(room: Mailroom, numbers: Sequence[int], place: str) -> Filed:
     Raises :class:`CallerError` when mail cannot be filed there, :class:`NotFound` for what does not exist;
     nothing is changed then.
     """
-    with room.changing:
-        reader = room.reader()
-        target = places.get(reader, place)
+    with room.change() as db:
+        target = places.get(db, place)
         if target.band >= 0:
             raise CallerError(f"{target.title} is a bucket: putting mail there is a verdict, which the model learns.")
         if not (target.own or target.name in (ARCHIVE, JUNK, TRASH)):
             raise CallerError(f"Mail cannot be filed in {target.title}: only what you write comes to stand there.")
-        rows = [row for row in _rows(reader, numbers) if row.place != place]
+        rows = [row for row in _rows(db, numbers) if row.place != place]
         if not rows:
             return Filed(0, [])
-        with room.store.atomic() as db:
-            step = journal.begin(db, room.clock(), "filed", f"{_what(rows)} to {target.title}")
-            for row in rows:
-                decided_by = row.decided_by if row.decided_by == "own" else "filed"
-                _move(db, step, row, place, decided_by)
-    return _told(room, step, rows)
+        step = journal.begin(db, room.clock(), "filed", f"{_what(rows)} to {target.title}")
+        for row in rows:
+            decided_by = row.decided_by if row.decided_by == "own" else "filed"
+            _move(db, step, row, place, decided_by)
+        return _told(room, step, rows)
 
 
 def put_back(room: Mailroom, numbers: Sequence[int]) -> Filed:
     """Put filed mail back to where it stood before; to the Desk, or Sent, where that is not known."""
-    with room.changing:
-        reader = room.reader()
-        quiet = {place.name for place in places.every(reader) if place.band < 0}
-        rows = [row for row in _rows(reader, numbers) if row.place in quiet - {SENT, DRAFTS}]
+    with room.change() as db:
+        quiet = {place.name for place in places.every(db) if place.band < 0}
+        rows = [row for row in _rows(db, numbers) if row.place in quiet - {SENT, DRAFTS}]
         if not rows:
             raise CallerError("None of these messages is filed away, so there is nothing to put back.")
-        with room.store.atomic() as db:
-            step = journal.begin(db, room.clock(), "back", f"{_what(rows)} put back")
-            for row in rows:
-                way = journal.way_back(db, row.id, row.place)
-                origin, decided_by = (way.origin, way.origin_decided_by) if way else _first_place(row)
-                _move(db, step, row, origin, decided_by)
-    return _told(room, step, rows)
+        step = journal.begin(db, room.clock(), "back", f"{_what(rows)} put back")
+        for row in rows:
+            way = journal.way_back(db, row.id, row.place)
+            origin, decided_by = (way.origin, way.origin_decided_by) if way else _first_place(row)
+            _move(db, step, row, origin, decided_by)
+        return _told(room, step, rows)
 
 
 def mark(room: Mailroom, numbers: Sequence[int], wanted: Mark) -> Filed:
     """Mark messages, as a step of the journal; what is read counts for its sender's sums."""
     name, value = _MARKS[wanted]
-    with room.changing:
-        rows = [row for row in _rows(room.reader(), numbers) if getattr(row, name) != value]
+    with room.change() as db:
+        rows = [row for row in _rows(db, numbers) if getattr(row, name) != value]
         if not rows:
             return Filed(0, [])
-        with room.store.atomic() as db:
-            step = journal.begin(db, room.clock(), "marked", f"{_what(rows)} marked {wanted}")
-            changed = set_marks(room, db, [row.id for row in rows], name, value)
-            journal.add_marks(db, step, changed, name, value)
-    return _told(room, step, rows)
+        step = journal.begin(db, room.clock(), "marked", f"{_what(rows)} marked {wanted}")
+        changed = set_marks(room, db, [row.id for row in rows], name, value)
+        journal.add_marks(db, step, changed, name, value)
+        return _told(room, step, rows)
 
 
 def mark_opened(room: Mailroom, number: int) -> Message:
     """Mark a message read because it was opened: no step of the journal."""
-    with room.changing, room.store.atomic() as db:
+    with room.change() as db:
         messages.get(db, number)
         changed = set_marks(room, db, [number], "seen", True)
     if changed:
-        room.events.publish("seen", message=number, seen=True)
+        room.tell("seen", message=number, seen=True)
         room.tell_counts()
     return messages.get(room.reader(), number)
 
@@ -125,23 +120,23 @@ def add_bucket(room: Mailroom, title: str, important: bool) -> places.Place:
 
 
 def _add_place(room: Mailroom, title: str, kind: str, important: bool = False) -> places.Place:
-    with room.changing:
-        with room.store.atomic() as db:
-            clean = _fresh_title(db, title)
-            every = places.every(db)
-            name = free_name(every, kind)
-            last = max(place.band for place in every)
-            places.add(db, name, clean, last + 1 if kind == "bucket" else -1, important)
-            mirror_place(db, places.get(db, name))
+    with room.change() as db:
+        clean = _fresh_title(db, title)
+        every = places.every(db)
+        name = free_name(every, kind)
+        last = max(place.band for place in every)
+        places.add(db, name, clean, last + 1 if kind == "bucket" else -1, important)
+        mirror_place(db, places.get(db, name))
         if kind == "bucket":
+            room.touch()
             room.load()
-    room.events.publish("places")
+        room.tell("places")
     return places.get(room.reader(), name)
 
 
 def remove_place(room: Mailroom, name: str) -> None:
     """Take an own folder away; it must be empty, and nothing may have been taught of it."""
-    with room.changing, room.store.atomic() as db:
+    with room.change() as db:
         place = places.get(db, name)
         if not place.own or place.band >= 0:
             raise CallerError(f"{place.title} stays: only folders you made can be taken away.")
@@ -152,14 +147,14 @@ def remove_place(room: Mailroom, name: str) -> None:
             raise CallerError(f"{place.title} stands in the journal, whose steps may yet be undone, so it stays.")
         unmirror_place(db, place)
         places.remove(db, name)
-    room.events.publish("places")
+    room.tell("places")
 
 
 def describe_place(
     room: Mailroom, name: str, *, title: str | None, notice: int | None, rhythm: places.Rhythm | None
 ) -> places.Place:
     """Change what a place is called or when it wants to be looked at; what is None stays."""
-    with room.changing, room.store.atomic() as db:
+    with room.change() as db:
         place = places.get(db, name)
         clean = place.title if title is None or title.strip() == place.title else _fresh_title(db, title)
         places.describe(
@@ -169,13 +164,13 @@ def describe_place(
             place.notice if notice is None else notice,
             place.rhythm if rhythm is None else rhythm,
         )
-    room.events.publish("places")
+    room.tell("places")
     return places.get(room.reader(), name)
 
 
 def look(room: Mailroom, name: str) -> places.Place:
     """Note that the owner looks at a place now."""
-    with room.changing, room.store.atomic() as db:
+    with room.change() as db:
         places.check(db, name)
         places.note_look(db, name, room.clock())
     return places.get(room.reader(), name)

@@ -44,7 +44,7 @@ def begin(room: Mailroom, path: Path, *, mine: bool = False) -> ImportJob:
     theirs. Raises for what holds no mail; nothing is changed then. Files that are passed over are noted, each with the
     reason."""
     found = survey(path)
-    with room.changing, room.store.atomic() as db:
+    with room.change() as db:
         job = imports.to_resume(db, str(path.absolute()))
         if job is None:
             total = sum(f.size for f in found.files)
@@ -66,13 +66,13 @@ def run(room: Mailroom, job: ImportJob, progress: Progress | None = None) -> Imp
                 _read_file(room, job, source, readers, progress)
         if imports.get(room.reader(), job.id).added == 0 and not _any_known(room, job.id):
             raise NotMail(f"{job.path} holds no message. Choose a file or folder that does.")
-        with room.changing, room.store.atomic() as db:
+        with room.change() as db:
             imports.set_state(db, job.id, "weighing")
         weigh_again(room, job.first_message)
     except (HieranomeError, sqlite3.Error) as exc:
         fail(room, job, str(exc), progress)
         raise
-    with room.changing, room.store.atomic() as db:
+    with room.change() as db:
         imports.set_state(db, job.id, "done", room.clock())
     room.tell_counts()
     return _tell(room, job.id, progress)
@@ -80,7 +80,7 @@ def run(room: Mailroom, job: ImportJob, progress: Progress | None = None) -> Imp
 
 def fail(room: Mailroom, job: ImportJob, why: str, progress: Progress | None = None) -> None:
     """Note that an import ended before its end, and why."""
-    with room.changing, room.store.atomic() as db:
+    with room.change() as db:
         imports.set_state(db, job.id, "failed", room.clock(), why)
     _tell(room, job.id, progress)
 
@@ -91,7 +91,7 @@ def _any_known(room: Mailroom, job: int) -> bool:
 
 def _tell(room: Mailroom, job: int, progress: Progress | None) -> ImportJob:
     now = imports.get(room.reader(), job)
-    room.events.publish(
+    room.tell(
         "import",
         id=now.id,
         state=now.state,
@@ -110,13 +110,13 @@ def _read_file(room: Mailroom, job: ImportJob, source: SourceFile, readers: Read
     try:
         modified = source.path.stat().st_mtime_ns
     except OSError as exc:
-        with room.changing, room.store.atomic() as db:
+        with room.change() as db:
             imports.set_skipped(db, job.id, [(shown(source.path), f"It went away meanwhile ({exc.strerror}).")])
         return
     path = shown(source.path)
     done = imports.file_done(room.reader(), job.id, path, source.size, modified)
     for after, incoming in readers.read(_batches(items(source, done))):
-        with room.changing, room.store.atomic() as db:
+        with room.change() as db:
             added = take_in_history(room, db, incoming, mine=job.mine)
             imports.advance(db, job.id, after - done, added, len(incoming) - added)
             imports.set_file_done(db, job.id, path, source.size, modified, after)
@@ -129,25 +129,26 @@ def _batches(source: Iterator[Item]) -> Iterator[list[Item]]:
         yield batch
 
 
-def weigh_again(room: Mailroom, first_message: int, chunk: int = 1000) -> None:
+def weigh_again(room: Mailroom, first_message: int, chunk: int = 400) -> None:
     """Weigh imported mail with the whole history known, and put what the model placed where it belongs.
 
     Of the newest messages not yet read, those worth it go to Your call, within the bound.
     """
-    with room.changing:
-        newest = room.reader().execute("SELECT max(time) FROM messages WHERE place <> 'sent'").fetchone()[0] or 0
-        at = first_message
-        while True:
-            with room.store.atomic() as db:
-                rows = db.execute(_WEIGHED, (at, chunk)).fetchall()
-                if rows:
-                    _weigh_rows(room, db, rows, newest)
-            if not rows:
-                break
-            at = rows[-1]["id"] + 1
-            time.sleep(0)
-        with room.store.atomic() as db:
-            _ask_about_newest(room, db, first_message)
+    newest = room.reader().execute("SELECT max(time) FROM messages WHERE place <> 'sent'").fetchone()[0] or 0
+    at = first_message
+    while True:
+        with room.change() as db:
+            rows = db.execute(_WEIGHED, (at, chunk)).fetchall()
+            if rows:
+                _weigh_rows(room, db, rows, newest)
+        if not rows:
+            break
+        at = rows[-1]["id"] + 1
+        time.sleep(0)  # whoever waits for the lock comes first
+    with room.change() as db:
+        room.touch()
+        _ask_about_newest(room, db, first_message)
+        room.asking = Asking(messages.recent_questions(db, WINDOW))
         room.revision += 1
 
 
@@ -216,4 +217,4 @@ def _ask_about_newest(room: Mailroom, db: sqlite3.Connection, first_message: int
         db.execute("UPDATE messages SET ask_value = ? WHERE id = ?", (decision.ask_value, row["id"]))
         if decision.place == UNDECIDED:
             messages.move(db, row["id"], UNDECIDED, "model")
-    room.asking = asking
+            messages.note_asked(db, row["id"])

@@ -13,9 +13,10 @@ from hieranome.app.elsewhere import explain
 from hieranome.app.mailroom import Mailroom
 from hieranome.app.syncing import look
 from hieranome.app.watching import Watchers, connect
-from hieranome.core.errors import Conflict, HieranomeError
+from hieranome.core.errors import Conflict, FolderMissing, HieranomeError
 from hieranome.mail.imap import Imap
 from hieranome.store import accounts, copies
+from hieranome.store.accounts import Folder
 
 ROUNDS = 50
 _LOG = logging.getLogger(__name__)
@@ -37,24 +38,47 @@ def bring_back(room: Mailroom, imap: Imap, account: int) -> Accounted:
     Routing is off from then on. Raises :class:`Conflict` when the server does not let all of it be moved; what was
     moved stays moved, and it can be begun again.
     """
-    with room.changing, room.store.atomic() as db:
+    with room.change() as db:
         accounts.update(db, account, routing=0)
         copies.rest(db, account)
     _catch_up(room, imap, account)
+    moved = _empty_buckets(room, imap, account)
+    for _ in range(ROUNDS):
+        kept = [f for f in accounts.folders(room.reader(), account) if f.role == "bucket" and f.present]
+        gone = [_remove(room, imap, folder) for folder in kept]
+        if all(gone):
+            return account_for(room, imap, account, moved)
+        _catch_up(room, imap, account)  # somebody put mail there meanwhile: it goes back as well
+        moved += _empty_buckets(room, imap, account)
+    raise Conflict("Mail keeps coming into the folders of the buckets. See to it there, then begin again.")
+
+
+def _empty_buckets(room: Mailroom, imap: Imap, account: int) -> int:
+    """Move what stands in the buckets' folders into the inbox until nothing does; how many were moved."""
     moved = 0
     for _ in range(ROUNDS):
-        with room.changing, room.store.atomic() as db:
+        with room.change() as db:
             copies.bring_back(db, account)
         if not copies.waiting(room.reader(), account):
-            break
+            return moved
         moved += carry(room, imap, account)
         _catch_up(room, imap, account)
-    else:
-        raise Conflict("The server did not let all mail be moved back. See to it there, then begin again.")
-    for folder in accounts.folders(room.reader(), account):
-        if folder.role == "bucket" and folder.present:
-            imap.remove(folder.name)
-    return account_for(room, imap, account, moved)
+    raise Conflict("The server did not let all mail be moved back. See to it there, then begin again.")
+
+
+def _remove(room: Mailroom, imap: Imap, folder: Folder) -> bool:
+    """Remove a bucket's folder; whether it is gone. One that the owner made folders below stays, empty."""
+    inside = [f for f in accounts.folders(room.reader(), folder.account) if f.present and f.id != folder.id]
+    if any(f.name.startswith((f"{folder.name}/", f"{folder.name}.")) for f in inside):
+        return imap.status(folder.name).messages == 0
+    try:
+        gone = imap.remove(folder.name)
+    except FolderMissing:
+        gone = True
+    if gone:
+        with room.change() as db:
+            accounts.update_folder(db, folder.id, present=0, validity=0, uidnext=0, modseq=0, messages=0)
+    return gone
 
 
 def _catch_up(room: Mailroom, imap: Imap, account: int) -> None:
@@ -130,12 +154,12 @@ class Leavings:
         except Exception:
             _LOG.exception("leaving a mailbox failed")
             self._known[account] = Leaving("failed", error="It failed for a reason of our own. Begin again.")
-        room.events.publish("account", account=account)
+        room.tell("account", account=account)
 
 
 def keep(room: Mailroom, imap: Imap, account: int) -> Accounted:
     """Leave the folders as they are: what was begun is seen to its end, and every message is looked for."""
-    with room.changing, room.store.atomic() as db:
+    with room.change() as db:
         accounts.update(db, account, routing=0)
         copies.rest(db, account)
     _catch_up(room, imap, account)
@@ -144,8 +168,8 @@ def keep(room: Mailroom, imap: Imap, account: int) -> Accounted:
 
 def forget(room: Mailroom, account: int) -> None:
     """Forget a mailbox. The messages stay here, and on the server everything stays as it is."""
-    with room.changing, room.store.atomic() as db:
+    with room.change() as db:
         accounts.get(db, account)
         accounts.remove(db, account)
-    room.events.publish("account", account=account)
-    room.events.publish("places")
+    room.tell("account", account=account)
+    room.tell("places")

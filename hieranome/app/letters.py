@@ -128,16 +128,16 @@ def _signed(text: str, me: Identity) -> str:
 
 
 def _keep(room: Mailroom, **values: str | int | None) -> Letter:
-    with room.changing, room.store.atomic() as db:
+    with room.change() as db:
         number = letters.add(db, changed_at=room.clock(), **values)
-    room.events.publish("letters")
+    room.tell("letters")
     return letters.get(room.reader(), number)
 
 
 def _with_files_of(room: Mailroom, letter: Letter, raw: bytes) -> Letter:
     """A forward carries the files of what it passes on."""
     files = guarded(opening.attached_files, raw)
-    with room.changing, room.store.atomic() as db:
+    with room.change() as db:
         for one in files:
             letters.enclose(db, letter.id, one.name, one.media_type, one.content)
     return letters.get(room.reader(), letter.id)
@@ -145,7 +145,7 @@ def _with_files_of(room: Mailroom, letter: Letter, raw: bytes) -> Letter:
 
 def change(room: Mailroom, number: int, wanted: Changed) -> Letter:
     """Keep what the owner wrote. Raises :class:`Conflict` for a letter that is in the outbox."""
-    with room.changing, room.store.atomic() as db:
+    with room.change() as db:
         _draft(letters.get(db, number))
         if wanted.sender not in {one.address for one in letters.identities(db)}:
             raise CallerError(f"{wanted.sender} is none of the addresses you write as.")
@@ -170,7 +170,7 @@ def _draft(letter: Letter) -> None:
 
 def enclose(room: Mailroom, number: int, name: str, media_type: str, content: bytes) -> Letter:
     """Add a file to a letter. Raises :class:`CallerError` when all its files were too large."""
-    with room.changing, room.store.atomic() as db:
+    with room.change() as db:
         _draft(letters.get(db, number))
         size = sum(one.size for one in letters.enclosures(db, number)) + len(content)
         if size > MAX_ENCLOSED:
@@ -184,7 +184,7 @@ def enclose(room: Mailroom, number: int, name: str, media_type: str, content: by
 
 def take_out(room: Mailroom, number: int, enclosure: int) -> Letter:
     """Take a file out of a letter."""
-    with room.changing, room.store.atomic() as db:
+    with room.change() as db:
         _draft(letters.get(db, number))
         letters.take_out(db, number, enclosure)
     return letters.get(room.reader(), number)
@@ -192,18 +192,18 @@ def take_out(room: Mailroom, number: int, enclosure: int) -> Letter:
 
 def throw_away(room: Mailroom, number: int) -> None:
     """Throw a draft away, or a letter that is unsure. Raises :class:`Conflict` for one on its way."""
-    with room.changing, room.store.atomic() as db:
+    with room.change() as db:
         letter = letters.get(db, number)
         if letter.state not in ("draft", "unsure"):
             raise Conflict("This letter is on its way. Take it back first.")
         letters.remove(db, number)
-    room.events.publish("letters")
+    room.tell("letters")
 
 
 def send(room: Mailroom, number: int) -> Letter:
     """Put a letter into the outbox, from where it goes after :data:`WAY_BACK` seconds. Raises :class:`CallerError` when
     it cannot be a message; it stays a draft then."""
-    with room.changing, room.store.atomic() as db:
+    with room.change() as db:
         letter = letters.get(db, number)
         if letter.state == "unsure":
             raise Conflict("This letter may have gone. Make it a draft again first, if you are sure that it did not.")
@@ -228,7 +228,7 @@ def send(room: Mailroom, number: int) -> Letter:
             envelope=" ".join(written.recipients),
             filed=0,
         )
-    room.events.publish("letters")
+    room.tell("letters")
     return letters.get(room.reader(), number)
 
 
@@ -255,7 +255,7 @@ def written_of(room: Mailroom, letter: Letter) -> Written:
 def take_back(room: Mailroom, number: int) -> Letter:
     """Take a letter out of the outbox, or make one that is unsure a draft again. Raises :class:`Conflict` for one that
     is on its way already."""
-    with room.changing, room.store.atomic() as db:
+    with room.change() as db:
         letter = letters.get(db, number)
         if letter.state not in ("waiting", "unsure"):
             raise Conflict(
@@ -264,7 +264,7 @@ def take_back(room: Mailroom, number: int) -> Letter:
                 else "It is a draft already."
             )
         letters.update(db, number, state="draft", due_at=0, error="", raw=None, envelope="", message_id="")
-    room.events.publish("letters")
+    room.tell("letters")
     return letters.get(room.reader(), number)
 
 

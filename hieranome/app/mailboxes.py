@@ -37,18 +37,17 @@ def add(room: Mailroom, new: NewAccount, listed: Sequence[Listed]) -> Account:
     Raises :class:`Conflict` when the mailbox is here already.
     """
     address = new.address.strip().lower()
-    with room.changing:
-        if any(one.address == address for one in accounts.every(room.reader())):
+    with room.change() as db:
+        if any(one.address == address for one in accounts.every(db)):
             raise Conflict(f"The mailbox of {address} is here already. Change it under Mailboxes.")
-        with room.store.atomic() as db:
-            number = accounts.add(db, replace(new, address=address), room.clock())
-            letters.put_identity(db, Identity(address, number, new.name, ""))
-            delimiter = next((one.delimiter for one in listed if one.delimiter), "")
-            _mirror_buckets(db, number, new.prefix, delimiter)
-            file_new_folders(db, number, listed)
-            _roles_without_folder(db, number, new.prefix)
+        number = accounts.add(db, replace(new, address=address), room.clock())
+        letters.put_identity(db, Identity(address, number, new.name, ""))
+        delimiter = next((one.delimiter for one in listed if one.delimiter), "")
+        _mirror_buckets(db, number, new.prefix, delimiter)
+        file_new_folders(db, number, listed)
+        _roles_without_folder(db, number, new.prefix)
         room.set_owner([*room.owner.addresses, address])
-    room.events.publish("places")
+        room.tell("places")
     return accounts.get(room.reader(), number)
 
 
@@ -167,25 +166,31 @@ def _newest_in_inbox(db: sqlite3.Connection, account: int) -> list[tuple[int, st
 
 
 def route(room: Mailroom, account: int, *, on: bool) -> Account:
-    """Let mail be moved on the server as it is placed here, or not. Turned on, the newest of the inbox, and all that
-    was corrected since, goes where it belongs; turned off, everything stays where it stands."""
-    with room.changing, room.store.atomic() as db:
-        accounts.get(db, account)
+    """Let mail be moved on the server as it is placed here, or not. Turned on for the first time, the newest of the
+    inbox go where they belong, and so does all that was decided on; turned on again, what came since then and all that
+    was decided on. Turned off, everything stays where it stands."""
+    with room.change() as db:
+        before = accounts.get(db, account)
         accounts.update(db, account, routing=int(on))
-        if on:
-            chosen = [number for number, _ in _newest_in_inbox(db, account)]
+        if on and not before.routing:
+            if before.routed:
+                chosen = [row[0] for row in db.execute("SELECT id FROM messages WHERE id > ?", (before.routed,))]
+            else:
+                chosen = [number for number, _ in _newest_in_inbox(db, account)]
+                newest = int(db.execute("SELECT coalesce(max(id), 0) FROM messages").fetchone()[0])
+                accounts.update(db, account, routed=max(newest, 1))
             rows = db.execute("SELECT id FROM messages WHERE decided_by IN ('verdict', 'kin', 'filed')")
             copies.aim(db, account, [*chosen, *(row[0] for row in rows)])
-        else:
+        elif not on:
             copies.rest(db, account)
-    room.events.publish("account", account=account)
+    room.tell("account", account=account)
     return accounts.get(room.reader(), account)
 
 
 def pause(room: Mailroom, account: int, *, on: bool) -> Account:
     """Pause a mailbox, or let it go on where it was."""
-    with room.changing, room.store.atomic() as db:
+    with room.change() as db:
         accounts.get(db, account)
         accounts.update(db, account, paused=int(on))
-    room.events.publish("account", account=account)
+    room.tell("account", account=account)
     return accounts.get(room.reader(), account)

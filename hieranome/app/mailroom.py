@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import contextlib
 import sqlite3
 import threading
 import time
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
+from contextlib import contextmanager
 from dataclasses import asdict
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 
@@ -36,7 +39,7 @@ def wall_clock() -> int:
 
 
 class Mailroom:
-    """Everything a use case needs. All changes are made while holding ``changing``.
+    """Everything a use case needs. All changes are made by :meth:`change`.
 
     ``bindings`` tells whether anything was said for sure beyond single messages; ``confirmed`` are the
     authserv-ids whose results are believed, ``shared`` the domains many unrelated people write from;
@@ -63,36 +66,104 @@ class Mailroom:
         self.kin_follow = False
         self.behind = False
         self.vectors = Vectors()
+        self._within: sqlite3.Connection | None = None
+        self._changer = 0
+        self._touched = False
+        self._steady = False
+        self._untold: list[Callable[[], None]] = []
         self.load()
+
+    @contextmanager
+    def change(self) -> Iterator[sqlite3.Connection]:
+        """The one way to change anything: the lock, and within it one transaction on the writer.
+
+        Changes within a change join it. What is in memory is a cache of the store: whoever changes it within a change
+        says so by :meth:`touch`, and when the transaction fails, at whatever statement or at its commit, memory is
+        built anew from what the store holds then. Events told within go out after the commit, in their order, or never.
+        """
+        with self.changing:
+            if self._within is not None:
+                yield self._within
+                return
+            self._be_steady()
+            self._touched, self._untold = False, []
+            try:
+                with self.store.atomic() as db:
+                    self._within, self._changer = db, threading.get_ident()
+                    yield db
+            except BaseException:
+                self._within, self._changer = None, 0
+                if self._touched:
+                    self._steady = False
+                    with contextlib.suppress(Exception):  # then the next change begins with it
+                        self._be_steady()
+                raise
+            self._within, self._changer = None, 0
+            untold, self._untold = self._untold, []
+        for tell in untold:
+            tell()
+
+    @contextmanager
+    def steady(self) -> Iterator[sqlite3.Connection]:
+        """The lock, and a reader of the store that agrees with what is in memory."""
+        with self.changing:
+            self._be_steady()
+            yield self.reader()
+
+    def _be_steady(self) -> None:
+        if not self._steady:
+            self.load()
+
+    def touch(self) -> None:
+        """Say, within a change, that memory is changed before the commit."""
+        self._touched = True
+
+    def tell(self, kind: str, **data: Any) -> None:
+        """Publish an event: at once, or after the commit of the change it is told in."""
+        self._after(lambda: self.events.publish(kind, **data))
+
+    def _after(self, tell: Callable[[], None]) -> None:
+        if self._changer == threading.get_ident():
+            self._untold.append(tell)
+        else:
+            tell()
 
     def load(self) -> None:
         """Bring engine, sums and memory of questions to what the store says."""
         with self.changing, self.store.atomic() as db:
+            self._steady = False
             self.vectors.clear()
             self.owner = settings.owner(db)
             self.relations = settings.relations(db)
             self.asking = Asking(messages.recent_questions(db, WINDOW))
-            self.engine = Engine(places.buckets(db))
-            self.engine.learn_all(lessons.teaching(db))
+            engine = Engine(places.buckets(db))
+            engine.learn_all(lessons.teaching(db))
+            self.engine = engine
             self.behind = False
             self.load_sure(db)
+            self.revision += 1
+            self._steady = True
 
     def close(self) -> None:
         """Close the store."""
         self.store.close()
 
     def reader(self) -> sqlite3.Connection:
-        """A read-only connection for this thread."""
+        """A read-only connection for this thread; within a change, the writer, which sees what the change did."""
+        if self._within is not None and self._changer == threading.get_ident():
+            return self._within
         return self.store.reader()
 
     def set_owner(self, addresses: Iterable[str]) -> None:
         """Set the addresses the owner receives mail at."""
-        with self.changing, self.store.atomic() as db:
+        with self.change() as db:
+            self.touch()
             settings.set_owner(db, addresses)
             self.owner = settings.owner(db)
 
     def load_sure(self, db: sqlite3.Connection) -> None:
         """Bring what is known for sure, and the settings about it, to what the store says."""
+        self.touch()
         self.vouched = vouched.every(db)
         self.confirmed = settings.names(db, settings.CONFIRMED)
         self.shared = SHARED_DOMAINS | settings.names(db, settings.SHARED)
@@ -105,6 +176,7 @@ class Mailroom:
 
     def count(self, db: sqlite3.Connection, added: Iterable[tuple[str, Sums]], sign: int = 1) -> None:
         """Add observations to the sums, in memory and in the store."""
+        self.touch()
         together: dict[str, Sums] = {}
         for key, seen in added:
             self.relations.add(key, seen, sign)
@@ -113,16 +185,21 @@ class Mailroom:
 
     def tell_arrived(self, row: messages.Message) -> None:
         """Publish that a message arrived."""
-        self.events.publish("arrived", message=asdict(row))
+        self.tell("arrived", message=asdict(row))
 
     def tell_moved(self, step: int, moved: Sequence[int]) -> None:
-        """Publish that a step moved or marked messages, and the counts after it."""
-        self.events.publish("moved", step=step, messages=list(moved)[:100], revision=self.revision)
+        """Publish that a step (0 where no journal line stands for it) moved or marked messages, and the counts after
+        it."""
+        several = list(moved)[:100]
+        self._after(lambda: self.events.publish("moved", step=step, messages=several, revision=self.revision))
         self.tell_counts()
 
     def tell_counts(self) -> None:
-        """Publish the counts of all places."""
-        counts = {p.name: [p.total, p.unread] for p in places.every(self.reader())}
+        """Publish the counts of all places, as they are once the change is made."""
+        self._after(self._publish_counts)
+
+    def _publish_counts(self) -> None:
+        counts = {p.name: [p.total, p.unread] for p in places.every(self.store.reader())}
         self.events.publish("counts", counts=counts, revision=self.revision)
 
 

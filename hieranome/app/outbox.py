@@ -53,7 +53,7 @@ class Outbox:
 
     def settle(self) -> None:
         """Say of letters that were on their way when the process ended what is known of them."""
-        with self._room.changing, self._room.store.atomic() as db:
+        with self._room.change() as db:
             for one in letters.in_state(db, "handing"):
                 letters.update(db, one.id, state="unsure", error=UNSURE)
             for one in letters.in_state(db, "sending"):
@@ -122,29 +122,28 @@ class Outbox:
             raise WorldError("The letter was taken back.")
 
     def _set(self, letter: Letter, state: str, *, error: str = "", was: str = "") -> bool:
-        with self._room.changing, self._room.store.atomic() as db:
+        with self._room.change() as db:
             if was and letters.get(db, letter.id).state != was:
                 return False
             letters.update(db, letter.id, state=state, error=error)
-        self._room.events.publish("letters")
+        self._room.tell("letters")
         return True
 
     def _later(self, letter: Letter, error: str) -> None:
         wait = min(30 * 2**letter.tries, LAST_WAIT)
-        with self._room.changing, self._room.store.atomic() as db:
+        with self._room.change() as db:
             due = self._room.clock() + wait
             letters.update(db, letter.id, state="waiting", tries=letter.tries + 1, due_at=due, error=error)
-        self._room.events.publish("letters")
+        self._room.tell("letters")
 
     def _sent(self, letter: Letter, raw: bytes) -> None:
         """It went: its copy stands in Sent here, and is to be put there on the server."""
         incoming = prepared(raw, self._room.clock(), seen=True)
-        with self._room.changing:
-            with self._room.store.atomic() as db:
-                letters.update(db, letter.id, state="sent", error="")
-                take_in(self._room, db, replace(incoming, stands=Placed(SENT, "own")))
+        with self._room.change() as db:
+            letters.update(db, letter.id, state="sent", error="")
+            take_in(self._room, db, replace(incoming, stands=Placed(SENT, "own")))
             self._room.tell_counts()
-        self._room.events.publish("letters")
+            self._room.tell("letters")
 
 
 UNSURE = (

@@ -58,6 +58,6 @@ def set_sender(room: Mailroom, address: str, wanted: bool) -> list[str]:
     clean = address.strip().lower()
     if "@" not in clean or len(clean) > 254:
         raise CallerError(f"“{address}” is no address, so its pictures cannot be asked for.")
-    with room.changing, room.store.atomic() as db:
+    with room.change() as db:
         searches.set_pictured(db, clean, wanted, room.clock())
     return searches.pictured(room.reader())

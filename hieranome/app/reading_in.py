@@ -49,22 +49,22 @@ def read_history(room: Mailroom, imap: Imap, account: int, stopped: Callable[[],
     What is read is stored a batch at a time, with the place to go on from.
     """
     if accounts.get(room.reader(), account).state == "new":
-        with room.changing, room.store.atomic() as db:
+        with room.change() as db:
             first = int(db.execute("SELECT coalesce(max(id), 0) + 1 FROM messages").fetchone()[0])
             accounts.update(db, account, state="reading", first_message=first)
     if accounts.get(room.reader(), account).state == "reading":
         if not _read(room, imap, account, stopped):
             return False
-        with room.changing, room.store.atomic() as db:
+        with room.change() as db:
             accounts.update(db, account, state="weighing")
     if accounts.get(room.reader(), account).state == "weighing":
-        room.events.publish("account", account=account)
+        room.tell("account", account=account)
         weigh_again(room, accounts.get(room.reader(), account).first_message)
-        with room.changing, room.store.atomic() as db:
+        with room.change() as db:
             # That a message was answered may be known from Sent alone: the owner's marks stay as they are there.
             copies.keep_marks(db, account)
             accounts.update(db, account, state="watching")
-        room.events.publish("account", account=account)
+        room.tell("account", account=account)
         room.tell_counts()
     return True
 
@@ -78,13 +78,13 @@ def _read(room: Mailroom, imap: Imap, account: int, stopped: Callable[[], bool])
         for _, incoming in readers.read(iter(portions)):
             portions.store(incoming)
             told = progress(room, account)
-            room.events.publish("account", account=account, done=told.done, total=told.total)
+            room.tell("account", account=account, done=told.done, total=told.total)
     return not portions.cut_short
 
 
 def _note_totals(room: Mailroom, imap: Imap, account: int) -> None:
     told = {one.name: one.status for one in imap.folders()}
-    with room.changing, room.store.atomic() as db:
+    with room.change() as db:
         for folder in accounts.folders(db, account):
             status = told.get(folder.name)
             if status is not None:
@@ -122,7 +122,7 @@ class _Portions:
         except FolderMissing:
             return
         if folder.low == -1 or folder.validity != status.validity:
-            with room.changing, room.store.atomic() as db:
+            with room.change() as db:
                 copies.lose(db, [one.id for one in copies.in_folder(db, folder.id)])
                 accounts.update_folder(
                     db, folder.id, validity=status.validity, uidnext=status.uidnext, modseq=status.modseq,
@@ -148,7 +148,7 @@ class _Portions:
         """Store the next batch that was read, with its copies and the place to go on from."""
         portion = self._waiting.popleft()
         stands = filed_in(portion.folder)
-        with self._room.changing, self._room.store.atomic() as db:
+        with self._room.change() as db:
             if incoming:
                 take_in_history(self._room, db, [replace(one, stands=stands) for one in incoming])
                 numbers = copies.by_digest(db, [one.digest for one in incoming])

@@ -134,14 +134,14 @@ def save(room: Mailroom, name: str, line: str) -> searches.Saved:
     if not line.strip():
         raise CallerError("There is nothing to save: write a search first.")
     understand(room, line)
-    with room.changing, room.store.atomic() as db:
+    with room.change() as db:
         saved = searches.save(db, clean, line.strip(), room.clock())
-    room.events.publish("searches")
+    room.tell("searches")
     return saved
 
 
 def forget(room: Mailroom, number: int) -> None:
     """Keep a search no longer."""
-    with room.changing, room.store.atomic() as db:
+    with room.change() as db:
         searches.remove(db, number)
-    room.events.publish("searches")
+    room.tell("searches")

@@ -25,7 +25,7 @@ def file_sent(room: Mailroom, imap: Imap, account: int) -> int:
     for one in waiting:
         if not imap.with_message_id(one.message_id):
             imap.append(folder.name, letters.raw(room.reader(), one.id), Flags(seen=True), room.clock())
-        with room.changing, room.store.atomic() as db:
+        with room.change() as db:
             letters.update(db, one.id, filed=1, raw=None)
-    room.events.publish("letters")
+    room.tell("letters")
     return len(waiting)

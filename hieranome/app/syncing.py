@@ -29,6 +29,8 @@ from hieranome.store import accounts, copies, messages
 from hieranome.store.accounts import Folder
 from hieranome.store.copies import Copy, NewCopy
 
+SAMPLE = 100
+"""Messages by which a folder is known again under another name."""
 BATCH = 200
 BATCH_BYTES = 8_000_000
 """Messages, and bytes of them, fetched by one command."""
@@ -45,7 +47,7 @@ def sync(room: Mailroom, imap: Imap, account: int, *, thorough: bool = True) -> 
         changed = bool(carry(room, imap, account)) or changed
     except Renumbered:
         changed = True
-    with room.changing, room.store.atomic() as db:
+    with room.change() as db:
         accounts.update(db, account, synced_at=room.clock())
         if not copies.refused(db, account):
             accounts.update(db, account, error="")
@@ -69,19 +71,20 @@ def _settled(room: Mailroom, imap: Imap, account: int) -> int:
 def look(room: Mailroom, imap: Imap, account: int, *, thorough: bool = True) -> bool:
     """Look at every folder that is followed and changed; whether there was anything new."""
     listed = imap.folders()
-    changed = _folders_follow(room, account, listed)
+    changed = _folders_follow(room, imap, account, listed)
     told = {one.name: one.status for one in listed}
     for folder in accounts.folders(room.reader(), account):
         status = told.get(folder.name)
         if status is None or not folder.followed or folder.low != 0:
             continue
-        if _as_known(folder, status) and (imap.condstore or not _flags_due(folder, thorough)):
+        if as_known(folder, status) and (imap.condstore or not _flags_due(folder, thorough)):
             continue
         changed = look_into(room, imap, folder) or changed
     return changed
 
 
-def _as_known(folder: Folder, status: Status) -> bool:
+def as_known(folder: Folder, status: Status) -> bool:
+    """Whether a folder stands as it did when it was last read to its end."""
     return (folder.validity, folder.uidnext, folder.messages, folder.modseq) == (
         status.validity,
         status.uidnext,
@@ -94,7 +97,7 @@ def _flags_due(folder: Folder, thorough: bool) -> bool:
     return thorough or folder.role in ("inbox", "bucket")
 
 
-def _folders_follow(room: Mailroom, account: int, listed: Sequence[Listed]) -> bool:
+def _folders_follow(room: Mailroom, imap: Imap, account: int, listed: Sequence[Listed]) -> bool:
     """Bring the known folders to what is listed: new, renamed and removed ones; whether anything changed."""
     db = room.reader()
     known = {folder.name: folder for folder in accounts.folders(db, account)}
@@ -103,9 +106,10 @@ def _folders_follow(room: Mailroom, account: int, listed: Sequence[Listed]) -> b
     gone = [folder for folder in known.values() if folder.present and folder.name not in names]
     if not fresh and not gone:
         return False
-    with room.changing, room.store.atomic() as writer:
+    successors = _successors(db, imap, gone, fresh)
+    with room.change() as writer:
         for folder in gone:
-            successor = _renamed(folder, fresh)
+            successor = successors.get(folder.id)
             if successor is None:
                 _folder_gone(writer, folder)
                 continue
@@ -118,21 +122,37 @@ def _folders_follow(room: Mailroom, account: int, listed: Sequence[Listed]) -> b
             if one.name in known:
                 accounts.update_folder(writer, known[one.name].id, present=1, low=0, validity=0, uidnext=0, modseq=0)
         file_new_folders(writer, account, [one for one in fresh if one.name not in known])
-    room.events.publish("places")
+    room.tell("places")
     return True
 
 
-def _renamed(folder: Folder, fresh: Sequence[Listed]) -> Listed | None:
-    """The one new folder that is this one under another name: same UIDVALIDITY, same next UID."""
-    alike = [
-        one
-        for one in fresh
-        if one.status is not None
-        and folder.validity == one.status.validity
-        and folder.uidnext == one.status.uidnext
-        and folder.messages == one.status.messages
-    ]
-    return alike[0] if len(alike) == 1 else None
+def _successors(
+    db: sqlite3.Connection, imap: Imap, gone: Sequence[Folder], fresh: Sequence[Listed]
+) -> dict[int, Listed]:
+    """The new folders that are known ones under another name, by the known one's id: same UIDVALIDITY, no lower next
+    UID, and the same messages in it, whatever happened in it meanwhile."""
+    found: dict[int, Listed] = {}
+    left = [one for one in fresh if one.status is not None]
+    for folder in gone:
+        for one in left:
+            if _is_renamed(db, imap, folder, one):
+                found[folder.id] = one
+                left.remove(one)
+                break
+    return found
+
+
+def _is_renamed(db: sqlite3.Connection, imap: Imap, folder: Folder, one: Listed) -> bool:
+    status = one.status
+    if status is None or folder.validity != status.validity or status.uidnext < folder.uidnext:
+        return False
+    known = {copy.uid: copy for copy in copies.in_folder(db, folder.id)[-SAMPLE:]}
+    if not known:
+        return folder.uidnext == status.uidnext and folder.messages == status.messages
+    imap.select(one.name)
+    there = imap.metas(sorted(uid for uid in known if uid is not None))
+    alike = [meta for meta in there if (known[meta.uid].size, known[meta.uid].at) == (meta.size, meta.at)]
+    return len(alike) == len(there) > 0
 
 
 def _folder_gone(db: sqlite3.Connection, folder: Folder) -> None:
@@ -156,13 +176,14 @@ def look_into(room: Mailroom, imap: Imap, folder: Folder) -> bool:
     new = sorted(here - known - _expected(room.reader(), folder))
     changed = _changed(room.reader(), folder, flags)
     if gone or changed:
-        with room.changing, room.store.atomic() as db:
+        with room.change() as db:
             copies.lose(db, gone)
             for one, told in changed:
                 note_flags(room, db, one, told)
+            room.tell_moved(0, [one.message for one, _ in changed])
     for batch in batches(imap, new):
         take_in_found(room, imap, folder, batch)
-    with room.changing, room.store.atomic() as db:
+    with room.change() as db:
         accounts.update_folder(
             db,
             folder.id,
@@ -251,22 +272,21 @@ def take_in_found(room: Mailroom, imap: Imap, folder: Folder, batch: Sequence[Me
     }  # fmt: skip
     arrived: list[int] = []
     routing = accounts.get(room.reader(), folder.account).routing
-    with room.changing:
-        with room.store.atomic() as db:
-            for meta in batch:
-                number = by_id[meta.uid]
-                if number is None and meta.uid in read:
-                    number = take_in(room, db, read[meta.uid])
-                    if number is None:
-                        digest = read[meta.uid].digest
-                        number = copies.by_digest(db, [digest])[digest]
-                    else:
-                        arrived.append(number)
-                if number is not None:
-                    copies.add(db, [copy_of(folder, meta, number, news=True)])
-            if routing and folder.role == "inbox":
-                copies.aim(db, folder.account, arrived)
-        for row in messages.get_many(room.reader(), arrived):
+    with room.change() as db:
+        for meta in batch:
+            number = by_id[meta.uid]
+            if number is None and meta.uid in read:
+                number = take_in(room, db, read[meta.uid])
+                if number is None:
+                    digest = read[meta.uid].digest
+                    number = copies.by_digest(db, [digest])[digest]
+                else:
+                    arrived.append(number)
+            if number is not None:
+                copies.add(db, [copy_of(folder, meta, number, news=True)])
+        if routing and folder.role == "inbox":
+            copies.aim(db, folder.account, arrived)
+        for row in messages.get_many(db, arrived):
             room.tell_arrived(row)
         if arrived:
             room.tell_counts()
@@ -329,7 +349,7 @@ def renumber(room: Mailroom, imap: Imap, folder: Folder) -> None:
                 found.append((candidates[0].id, uid))
                 taken.add(candidates[0].id)
     kept = {number for number, _ in found}
-    with room.changing, room.store.atomic() as db:
+    with room.change() as db:
         copies.lose(db, [one.id for one in known if one.id not in kept and one.stage == ""])
         copies.unnumber(db, [one.id for one in known if one.id not in kept and one.stage != ""])
         copies.renumber(db, found)

@@ -188,7 +188,7 @@ class Trial:
     def _tell(self) -> None:
         now = self.state
         with contextlib.suppress(RuntimeError):
-            self._room.events.publish("trial", state=now.state, done=now.done, of=now.of)
+            self._room.tell("trial", state=now.state, done=now.done, of=now.of)
 
 
 def _check(buckets: Iterable[str]) -> None:

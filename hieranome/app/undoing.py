@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import sqlite3
+
 from hieranome.app.filing import set_marks
 from hieranome.app.mailroom import Mailroom, rescore_in_sight, rescore_rows
 from hieranome.core.errors import CallerError
@@ -20,39 +22,39 @@ def undo(room: Mailroom, step: int | None = None) -> journal.Step:
     journal and the mail change at once and the model follows in the background
     (:class:`hieranome.app.background.Rebuilder`).
     """
-    with room.changing:
-        reader = room.reader()
-        target = journal.latest_standing(reader) if step is None else journal.get(reader, step)
+    with room.change() as db:
+        target = journal.latest_standing(db) if step is None else journal.get(db, step)
         if target.undone_at is not None:
             raise CallerError(f"“{target.title}” is undone already.")
         if not target.undoable:
             raise CallerError(f"“{target.title}” tells what happened; there is nothing to undo.")
-        made = lessons.of_step(reader, target.id)
+        made = lessons.of_step(db, target.id)
         later = max((room.engine.later_than(number) for number in made), default=0) > UNDO_AT_ONCE
-        with room.store.atomic() as db:
-            moved = []
-            for number, name, wanted in journal.marks(db, target.id):
-                set_marks(room, db, [number], name, not wanted)
-            for move in journal.moves(db, target.id):
-                if messages.get(db, move.message).place == move.target:
-                    messages.move(db, move.message, move.origin, move.origin_decided_by)
-                    moved.append(move.message)
-            journal.mark_undone(db, target.id, room.clock())
-            lessons.mark_undone(db, target.id)
-            try:
-                if made and not later:
-                    room.engine.forget_all(made)
-                if made and not later:
-                    rescore_in_sight(room, db)
-                if moved and made:
-                    rescore_rows(db, room.engine, moved, Rows.stacked([messages.vector(db, n) for n in moved]))
-                room.load_sure(db)
-            except BaseException:
-                room.load()
-                raise
+        moved = _take_back(room, db, target)
+        room.touch()
+        if made and not later:
+            room.engine.forget_all(made)
+            rescore_in_sight(room, db)
+        if moved and made:
+            rescore_rows(db, room.engine, moved, Rows.stacked([messages.vector(db, n) for n in moved]))
+        room.load_sure(db)
         room.revision += 1
         if later:
             room.behind = True
-            room.events.publish("rebuild", done=0, of=len(room.engine))
-    room.tell_moved(target.id, moved)
+            room.tell("rebuild", done=0, of=len(room.engine))
+        room.tell_moved(target.id, moved)
     return journal.get(room.reader(), target.id)
+
+
+def _take_back(room: Mailroom, db: sqlite3.Connection, target: journal.Step) -> list[int]:
+    """Marks and moves of a step taken back in the store; the messages that went back."""
+    moved = []
+    for number, name, wanted in journal.marks(db, target.id):
+        set_marks(room, db, [number], name, not wanted)
+    for move in journal.moves(db, target.id):
+        if messages.get(db, move.message).place == move.target:
+            messages.move(db, move.message, move.origin, move.origin_decided_by)
+            moved.append(move.message)
+    journal.mark_undone(db, target.id, room.clock())
+    lessons.mark_undone(db, target.id)
+    return moved

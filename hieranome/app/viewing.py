@@ -63,7 +63,7 @@ def open_message(room: Mailroom, number: int) -> Opened:
     seen = _view(messages.raw(db, number), row)
     reading = seen.reading
     vector = messages.vector(db, number)
-    with room.changing:
+    with room.steady():
         judgement = room.engine.judge(vector)
         found = examine(room, db, reading.facts, number)
         lines = explain(room.engine, vector, reading.facts, found.context(room, threads.has_mine(db, row.thread)))

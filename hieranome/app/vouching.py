@@ -29,7 +29,7 @@ def vouch(room: Mailroom, kind: str, key: str, name: str = "") -> Vouched:
             f"Many unrelated people write from {one.key}, so it cannot be vouched for as a whole. "
             "Vouch for the address instead."
         )
-    with room.changing, room.store.atomic() as db:
+    with room.change() as db:
         if len(room.vouched) >= MAX_VOUCHED:
             raise CallerError(f"{MAX_VOUCHED} senders are vouched for already. Remove some first.")
         vouched.add(db, one, room.clock())
@@ -48,7 +48,7 @@ def vouch_for_sender(room: Mailroom, number: int, kind: str) -> Vouched:
 
 def remove(room: Mailroom, kind: str, key: str) -> None:
     """Vouch no longer. Raises :class:`NotFound` when it was not vouched for."""
-    with room.changing, room.store.atomic() as db:
+    with room.change() as db:
         if not vouched.remove(db, kind, key.strip().lower()):
             raise NotFound(f"Nobody vouches for “{key}”. Load the list again.")
         room.load_sure(db)
@@ -56,13 +56,13 @@ def remove(room: Mailroom, kind: str, key: str) -> None:
 
 def set_names(room: Mailroom, key: str, wanted: Iterable[str]) -> None:
     """Set the servers whose checks are believed, or the domains many people share."""
-    with room.changing, room.store.atomic() as db:
+    with room.change() as db:
         settings.set_names(db, key, wanted)
         room.load_sure(db)
 
 
 def set_kin_follow(room: Mailroom, wanted: bool) -> None:
     """Say whether kin follow a lesson unasked."""
-    with room.changing, room.store.atomic() as db:
+    with room.change() as db:
         settings.put(db, settings.KIN_FOLLOW, wanted)
         room.load_sure(db)

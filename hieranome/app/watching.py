@@ -14,11 +14,11 @@ from dataclasses import dataclass
 from hieranome.app.mailroom import Mailroom
 from hieranome.app.reading_in import read_history
 from hieranome.app.sent_copies import file_sent
-from hieranome.app.syncing import sync
+from hieranome.app.syncing import as_known, sync
 from hieranome.app.vault import Vault
 from hieranome.core.errors import CallerError, CertificateRefused, HieranomeError, SecretRefused, WorldError
 from hieranome.mail.imap import Imap
-from hieranome.mail.imap_answers import Listed
+from hieranome.mail.imap_answers import Listed, Status
 from hieranome.mail.servers import Login, Security, Server
 from hieranome.store import accounts, copies, letters
 from hieranome.store.accounts import Account, NewAccount
@@ -178,12 +178,17 @@ class Watcher:
                 self._look(imap)
                 if self._looks % THOROUGH_EVERY == 0:
                     self._try_again()
-                imap.select("INBOX")
-                if not self._stopped() and not self._anything_to_do():
+                told = imap.select("INBOX")
+                if not self._stopped() and not self._anything_to_do() and self._is_known(told):
                     imap.wait(self._poll, self._ours)
                 self._drain()
         finally:
             imap.close()
+
+    def _is_known(self, told: Status) -> bool:
+        """Whether the inbox is as it was found by the last look; what opening it tells may be news already."""
+        inbox = next((f for f in accounts.folders(self._room.reader(), self._account) if f.role == "inbox"), None)
+        return inbox is None or inbox.low != 0 or as_known(inbox, told)
 
     def _look(self, imap: Imap) -> None:
         for _ in range(LOOKS_AT_ONCE):
@@ -194,13 +199,13 @@ class Watcher:
                 return
 
     def _try_again(self) -> None:
-        with self._room.changing, self._room.store.atomic() as db:
+        with self._room.change() as db:
             copies.try_again(db, self._account)
 
     def _tell_error(self, error: str) -> None:
-        with contextlib.suppress(WorldError), self._room.changing, self._room.store.atomic() as db:
+        with contextlib.suppress(WorldError), self._room.change() as db:
             accounts.update(db, self._account, error=error)
-        self._room.events.publish("account", account=self._account, error=error)
+        self._room.tell("account", account=self._account, error=error)
 
     def _sleep(self, seconds: float) -> None:
         self._ours.settimeout(seconds)

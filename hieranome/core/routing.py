@@ -102,6 +102,15 @@ class Asking:
     def __init__(self, past: Iterable[tuple[float, bool]] = ()) -> None:
         self._past: deque[tuple[float, bool]] = deque(past, maxlen=WINDOW)
 
+    def copy(self) -> Asking:
+        """The same memory, apart from this one."""
+        return Asking(self._past)
+
+    @property
+    def past(self) -> list[tuple[float, bool]]:
+        """What is remembered, oldest first: the value of asking, and whether it was asked."""
+        return list(self._past)
+
     def allows(self, value: float) -> bool:
         """Whether a question of that value is among the most valuable and within the bound."""
         room = int(ASK_SHARE * WINDOW)

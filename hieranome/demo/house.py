@@ -130,7 +130,7 @@ def open_demo(
         stamp.write_text(json.dumps({"made": time.time()}), encoding="utf-8")
     room = Mailroom(folder)
     post = DemoPost(folder)
-    with room.changing, room.store.atomic() as db:
+    with room.change() as db:
         for account in accounts.every(db):
             accounts.update(db, account.id, imap_port=post.imap.port, smtp_port=post.smtp.port)
     served = Served.of(room, demo_delivery(mail, post, interval), demo=True, open_to_all=True)

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import contextlib
 import imaplib
+import secrets
 import select
 import socket
 import ssl
@@ -219,13 +220,26 @@ class Imap:
             with contextlib.suppress(IMAPClientError):
                 self._client.subscribe_folder(name)
 
-    def remove(self, name: str) -> None:
-        """Take a folder away that is empty; one that is not stays."""
+    def remove(self, name: str) -> bool:
+        """Take a folder away that is empty; whether it is gone. One that is not stays.
+
+        Between a look and a removal another program may put mail into it, which would be lost with it. So it is given a
+        name nobody else knows first, looked at once more, and then removed or given its name back.
+        """
         if self.selected == name:
             self.select("INBOX")
-        if self.status(name).messages == 0:
-            with self._translated():
-                self._client.delete_folder(name)
+        if self.status(name).messages:
+            return False
+        aside = f"{name}-{secrets.token_hex(6)}"
+        with self._translated():
+            self._client.rename_folder(name, aside)
+        with self._translated():
+            empty = int(self._client.folder_status(aside, ["MESSAGES"])[b"MESSAGES"]) == 0
+            if empty:
+                self._client.delete_folder(aside)
+            else:
+                self._client.rename_folder(aside, name)
+        return empty
 
     # --- messages ----------------------------------------------------------------------
 
@@ -375,12 +389,40 @@ class Imap:
             select.select([wake], [], [], seconds)
             return False
         with self._translated():
-            self._client.idle()
+            told = self._begin_idle()
             connection = self._client.socket()
-            pending = getattr(connection, "pending", None)
-            ready = [connection] if pending and pending() else select.select([connection, wake], [], [], seconds)[0]
+            if not told and not self._read_already(connection):
+                told = connection in select.select([connection, wake], [], [], seconds)[0]
+            else:
+                told = True
             _, more = self._client.idle_done()
-            return connection in ready or bool(more)
+            return told or bool(more)
+
+    def _begin_idle(self) -> bool:
+        """Begin IDLE (RFC 2177); whether the server told something before it said that it idles."""
+        imap = self._client._imap
+        tag = self._client._idle_tag = imap._command("IDLE")
+        told = False
+        while imap._get_response() is not None:
+            if imap.tagged_commands.get(tag) is not None:
+                raise IMAPClientError(f"IDLE failed: {imap.tagged_commands.pop(tag)!r}")
+            told = True
+        return told
+
+    def _read_already(self, connection: socket.socket) -> bool:
+        """Whether something the server told was read off the wire together with what came before it: waiting for the
+        wire would miss that."""
+        pending = getattr(connection, "pending", None)
+        if pending and pending():
+            return True
+        before = connection.gettimeout()
+        connection.setblocking(False)
+        try:
+            return bool(self._client._imap.file.peek(1))
+        except (BlockingIOError, ssl.SSLWantReadError):
+            return False
+        finally:
+            connection.settimeout(before)
 
     @contextlib.contextmanager
     def _translated(self) -> Iterator[None]:

@@ -30,7 +30,8 @@ class NewAccount:
 @dataclass(frozen=True, slots=True)
 class Account(NewAccount):
     """A mailbox as it stands. ``state`` is ``new``, ``reading`` (its history), ``weighing`` or ``watching``;
-    ``routing`` says that mail is moved on the server; ``error`` is why it cannot be reached now, or empty."""
+    ``routing`` says that mail is moved on the server, ``routed`` is the newest message of when it first was (0: never);
+    ``error`` is why it cannot be reached now, or empty."""
 
     id: int = 0
     state: str = "new"
@@ -40,6 +41,7 @@ class Account(NewAccount):
     first_message: int = 0
     added_at: int = 0
     synced_at: int = 0
+    routed: int = 0
 
 
 @dataclass(frozen=True, slots=True)

@@ -8,7 +8,7 @@ import zlib
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
-from hieranome.core.buckets import DRAIN, UNDECIDED
+from hieranome.core.buckets import DRAIN
 from hieranome.core.errors import NotFound
 from hieranome.core.features import FEATURE_VERSION, Vector, pack, unpack
 from hieranome.core.text import spaced
@@ -77,6 +77,7 @@ class NewMessage:
     certainty: float
     likely: str
     ask_value: float
+    asked: bool
     counted: bool
     assured: bool
 
@@ -277,12 +278,16 @@ def rescore(db: sqlite3.Connection, scores: Iterable[Score]) -> None:
 
 
 def recent_questions(db: sqlite3.Connection, window: int) -> list[tuple[float, bool]]:
-    """(value of asking, asked or not) of the last routed messages, oldest first."""
+    """(value of asking, asked or not when it came) of the last messages, oldest first."""
     rows = db.execute(
-        "SELECT ask_value, place = ? FROM messages WHERE place <> 'sent' ORDER BY id DESC LIMIT ?",
-        (UNDECIDED, window),
+        "SELECT ask_value, asked FROM messages WHERE place <> 'sent' ORDER BY id DESC LIMIT ?", (window,)
     ).fetchall()
     return [(row[0], bool(row[1])) for row in reversed(rows)]
+
+
+def note_asked(db: sqlite3.Connection, number: int) -> None:
+    """Note that the owner is asked about a message that came earlier."""
+    db.execute("UPDATE messages SET asked = 1 WHERE id = ?", (number,))
 
 
 def sum_keys(row: sqlite3.Row) -> list[str]:

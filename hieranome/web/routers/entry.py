@@ -60,7 +60,7 @@ def set_first_password(request: Request, response: Response, served: ServedDep, 
 def change_password(request: Request, response: Response, served: ServedDep, given: PasswordIn) -> EntryOut:
     """Change the password; every other session ends."""
     admitted = served.entry.change(given.old.get_secret_value(), given.new.get_secret_value(), _visitor(request))
-    served.room.events.publish("entry")
+    served.room.tell("entry")
     return _let_in(request, response, admitted)
 
 
@@ -68,5 +68,5 @@ def change_password(request: Request, response: Response, served: ServedDep, giv
 def sign_out(request: Request, response: Response, served: ServedDep) -> None:
     """Sign out."""
     served.entry.sign_out(session_of(request.headers, request.app.state.cookie))
-    served.room.events.publish("entry")
+    served.room.tell("entry")
     response.delete_cookie(request.app.state.cookie, path="/")

@@ -116,7 +116,7 @@ def put_identity(room: RoomDep, wanted: IdentityIn) -> list[IdentityOut]:
     """Write as somebody, or change the name and signature."""
     accounts.get(room.reader(), wanted.account)
     address = wanted.address.strip().lower()
-    with room.changing, room.store.atomic() as db:
+    with room.change() as db:
         letters.put_identity(db, Identity(address, wanted.account, " ".join(wanted.name.split()), wanted.signature))
     room.set_owner([*room.owner.addresses, address])
     return list_identities(room)
@@ -127,6 +127,6 @@ def remove_identity(room: RoomDep, address: str) -> list[IdentityOut]:
     """Write as somebody no longer; a mailbox's own address stays."""
     if any(one.address == address for one in accounts.every(room.reader())):
         raise CallerError("This is the address of a mailbox, so you go on writing as it.")
-    with room.changing, room.store.atomic() as db:
+    with room.change() as db:
         letters.remove_identity(db, address)
     return list_identities(room)

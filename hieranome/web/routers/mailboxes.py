@@ -117,7 +117,7 @@ def change_mailbox(served: ServedDep, number: Id, wanted: ServersIn) -> MailboxO
     told = _tried(served, wanted)
     if wanted.secret is not None:
         served.vault.put(account.address, wanted.secret.get_secret_value(), wanted.kept)
-    with served.room.changing, served.room.store.atomic() as db:
+    with served.room.change() as db:
         accounts.change(db, number, replace(_described(wanted), prefix=told.prefix))
         accounts.update(db, number, error="")
     served.watchers.watch(number)
@@ -168,7 +168,7 @@ def follow_folder(room: RoomDep, number: Id, folder: Id, wanted: FollowIn) -> li
     found = accounts.folder(room.reader(), folder)
     if found.account != number or found.role in ("inbox", "bucket"):
         raise CallerError("The inbox and the buckets are always followed.")
-    with room.changing, room.store.atomic() as db:
+    with room.change() as db:
         accounts.update_folder(db, folder, followed=int(wanted.followed))
         if wanted.followed and found.low != 0:
             # Left out while the history was read: what stands in it comes with the next look.

@@ -1,0 +1,278 @@
+"""Whatever statement of a change fails, its commit included: memory, store and events are as they were, and the next
+change succeeds."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Callable
+from typing import Any
+
+import numpy as np
+
+from hieranome.app import elsewhere, filing, mailboxes, vouching
+from hieranome.app.background import Rebuilder
+from hieranome.app.correct import correct, pull, weigh_anew
+from hieranome.app.importing import weigh_again
+from hieranome.app.mailroom import Mailroom
+from hieranome.app.syncing import look, sync
+from hieranome.app.undoing import undo
+from hieranome.core.engine import Engine
+from hieranome.core.errors import HieranomeError
+from hieranome.core.gaussian import Rows
+from hieranome.core.sure import Reach
+from hieranome.mail.imap import Imap
+from hieranome.store import lessons, messages, places, settings
+from tests.app.mailbox_case import account_at
+from tests.mail.servers import LOGIN, Standin
+from tests.support import NOON, RoomCase, crlf, letter, offer
+
+MOST = 400
+"""Statements of one change, at the most."""
+
+
+class Failing:
+    """A connection whose n-th statement fails, the commit counted as one."""
+
+    def __init__(self, real: sqlite3.Connection, fails_at: int) -> None:
+        self._real, self._left = real, fails_at
+        self.failed = False
+
+    def _count(self, statement: str) -> None:
+        if statement.startswith(("ROLLBACK", "SAVEPOINT", "RELEASE")):
+            return
+        self._left -= 1
+        if self._left == 0:
+            self.failed = True
+            raise sqlite3.OperationalError("disk I/O error")
+
+    def execute(self, statement: str, *values: Any) -> sqlite3.Cursor:
+        self._count(statement)
+        return self._real.execute(statement, *values)
+
+    def executemany(self, statement: str, values: Any) -> sqlite3.Cursor:
+        self._count(statement)
+        return self._real.executemany(statement, values)
+
+    def __getattr__(self, name: str) -> Any:
+        return getattr(self._real, name)
+
+
+class FailingCase(RoomCase):
+    """A room with lessons, bindings, kin and a question, to which changes are made that fail."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.offers = [self.take(offer(n)) for n in range(8)]
+        self.letters = [self.take(letter(f"Letter {n}", at=NOON + n)) for n in range(5)]
+        correct(self.room, [self.offers[0]], "digest")
+        correct(self.room, [self.letters[0]], "desk", Reach.ADDRESS)
+        vouching.vouch(self.room, "address", "ilse@hall.example")
+
+    def memory(self, room: Mailroom) -> dict[str, Any]:
+        """What a room holds in memory, as values."""
+        probes = Rows.stacked([messages.vector(room.store.reader(), n) for n in (*self.offers, *self.letters)])
+        found = room.engine.weigh(probes)
+        return {
+            "lessons": room.engine.lesson_ids,
+            "buckets": room.engine.buckets,
+            "importance": np.round(found.importance, 9).tolist(),
+            "sums": sorted((key, str(sums)) for key, sums in room.relations.items()),
+            "asking": room.asking.past,
+            "owner": room.owner,
+            "vouched": room.vouched,
+            "bindings": room.bindings,
+            "follow": room.kin_follow,
+        }
+
+    def told_by_the_store(self) -> dict[str, Any]:
+        """What memory would be, were it built from the store now."""
+        real, room = self.room, Mailroom.__new__(Mailroom)
+        room.__dict__.update(real.__dict__)
+        room.engine = Engine(places.buckets(real.store.reader()))
+        db = real.store.reader()
+        room.engine.learn_all(lessons.teaching(db))
+        room.relations = settings.relations(db)
+        room.asking = type(real.asking)(messages.recent_questions(db, 200))
+        room.owner = settings.owner(db)
+        room.load_sure(db)
+        return self.memory(room)
+
+    def dump(self) -> list[str]:
+        """All that is stored."""
+        return [line for line in self.room.store.reader().iterdump() if "words_index" not in line]
+
+    def try_every_failure(self, change: Callable[[], object], *, spans: bool = False) -> None:
+        """Let a change fail at each of its statements in turn, until none is left to fail. With ``spans`` it is made in
+        several transactions, of which each is whole."""
+        for fails_at in range(1, MOST):
+            before, stored, last = self.memory(self.room), self.dump(), self.room.events.latest
+            real = self.room.store._writer
+            failing = Failing(real, fails_at)
+            self.room.store._writer = failing  # type: ignore[assignment]
+            try:
+                change()
+            except (sqlite3.Error, HieranomeError):
+                pass
+            finally:
+                self.room.store._writer = real
+            with self.subTest(statement=fails_at):
+                if failing.failed and not spans:
+                    with self.room.steady():
+                        self.assertEqual(self.memory(self.room), before)
+                    self.assertEqual(self.dump(), stored)
+                    told = [one.kind for one in self.room.events.since(last) or []]
+                    self.assertEqual(told, [])
+                with self.room.steady():
+                    self.assertEqual(self.memory(self.room), self.told_by_the_store())
+            if not failing.failed:
+                self.assertNotEqual(self.dump(), stored, "the change changed nothing")
+                self.assertTrue(fails_at > 2)
+                return
+        self.fail(f"a change of more than {MOST} statements")
+
+
+class KindsTest(FailingCase):
+    def test_a_verdict(self) -> None:
+        self.try_every_failure(lambda: correct(self.room, [self.offers[1]], "drain"))
+
+    def test_a_verdict_that_binds(self) -> None:
+        self.try_every_failure(lambda: correct(self.room, [self.offers[2]], "shelf", Reach.LIST))
+
+    def test_a_verdict_whose_kin_follow(self) -> None:
+        vouching.set_kin_follow(self.room, True)
+        self.try_every_failure(lambda: correct(self.room, [self.offers[3]], "drain", Reach.ADDRESS))
+
+    def test_more_or_less(self) -> None:
+        self.try_every_failure(lambda: weigh_anew(self.room, [self.letters[1]], up=False))
+
+    def test_kin(self) -> None:
+        outcome = correct(self.room, [self.offers[4]], "drain", Reach.ADDRESS)
+        kin = [one.message.id for one in outcome.kin]
+        self.assertTrue(kin)
+        self.try_every_failure(lambda: pull(self.room, outcome.step, kin))
+
+    def test_undo(self) -> None:
+        self.try_every_failure(lambda: undo(self.room))
+
+    def test_undo_of_an_older_lesson(self) -> None:
+        self.try_every_failure(lambda: undo(self.room, 1))
+
+    def test_filing_and_marks(self) -> None:
+        self.try_every_failure(lambda: filing.file_away(self.room, self.letters[:2], "archive"))
+        self.try_every_failure(lambda: filing.put_back(self.room, self.letters[:2]))
+        self.try_every_failure(lambda: filing.mark(self.room, self.letters[2:], "read"))
+        self.try_every_failure(lambda: filing.mark_opened(self.room, self.letters[1]) if self.unread(1) else None)
+
+    def unread(self, at: int) -> bool:
+        return not self.row(self.letters[at]).seen
+
+    def test_an_arrival(self) -> None:
+        raw = letter("Late", sender="Ilse <ilse@hall.example>")
+        self.try_every_failure(lambda: self.take(raw))
+
+    def test_an_arrival_the_model_routes(self) -> None:
+        self.try_every_failure(lambda: self.take(letter("Routed", sender="Kim <kim@studio.example>")))
+
+    def test_buckets(self) -> None:
+        self.try_every_failure(lambda: filing.add_bucket(self.room, "Paperwork", True))
+        self.try_every_failure(lambda: filing.add_folder(self.room, "Spring"))
+
+    def test_settings(self) -> None:
+        self.try_every_failure(lambda: self.room.set_owner(["new@quillmark.example"]))
+        self.try_every_failure(lambda: vouching.vouch(self.room, "domain", "hall.example"))
+        self.try_every_failure(lambda: vouching.remove(self.room, "domain", "hall.example"))
+        self.try_every_failure(lambda: vouching.set_names(self.room, settings.CONFIRMED, ["mx.a.example"]))
+
+    def test_weighing_again(self) -> None:
+        self.room.store._writer.execute("UPDATE messages SET decided_by = 'waiting' WHERE id = ?", (self.letters[3],))
+        self.try_every_failure(lambda: weigh_again(self.room, 1), spans=True)
+
+    def test_a_rebuild(self) -> None:
+        with self.room.change() as db:
+            lessons.mark_undone(db, 1)
+            self.room.touch()
+            self.room.behind = True
+        rebuilder = Rebuilder(self.room)
+        for fails_at in range(1, MOST):
+            real = self.room.store._writer
+            failing = Failing(real, fails_at)
+            self.room.store._writer = failing  # type: ignore[assignment]
+            try:
+                rebuilder.rebuild()
+            except sqlite3.Error:
+                pass
+            finally:
+                self.room.store._writer = real
+            if not failing.failed:
+                break
+        self.assertGreater(fails_at, 2)
+        self.assertEqual(self.memory(self.room), self.told_by_the_store())
+
+    def test_a_bucket_made_while_the_model_is_rebuilt_stays(self) -> None:
+        """The rebuilder begins again rather than put in place a model that does not know it."""
+        rebuilder = Rebuilder(self.room)
+        real = lessons.teaching
+        made: list[str] = []
+
+        def teaching(db: sqlite3.Connection) -> Any:
+            if not made:
+                made.append("")
+                made.append(filing.add_bucket(self.room, "Paperwork", True).name)
+            return real(db)
+
+        lessons.teaching = teaching  # type: ignore[assignment]
+        try:
+            rebuilder.rebuild()
+        finally:
+            lessons.teaching = real
+        rebuilder.rebuild()
+        self.assertIn(made[1], [bucket.name for bucket in self.room.engine.buckets])
+
+
+class ElsewhereTest(FailingCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.standin = Standin()
+        self.addCleanup(self.standin.close)
+        self.standin.box.create("Hieranome/Shelf")
+        for number in range(3):
+            self.standin.box.append("INBOX", crlf(letter(f"There {number}", at=NOON + 100 + number)))
+        self.imap = Imap.connect(self.standin.server, LOGIN, timeout=20)
+        self.addCleanup(self.imap.close)
+        self.account = mailboxes.add(self.room, account_at(self.standin), self.imap.folders()).id
+        with self.room.change() as db:
+            db.execute("UPDATE accounts SET state = 'watching'")
+            db.execute("UPDATE folders SET low = 0")
+        sync(self.room, self.imap, self.account)
+
+    def test_moves_made_elsewhere(self) -> None:
+        """A move another program made is learned once, at whatever statement learning it fails first."""
+        uids = self.standin.box.uids("INBOX")
+        self.standin.box.move("INBOX", [uids[0]], "Hieranome/Shelf")
+        look(self.room, self.imap, self.account)
+        before = len(self.room.engine)
+        for fails_at in range(1, MOST):
+            real = self.room.store._writer
+            failing = Failing(real, fails_at)
+            self.room.store._writer = failing  # type: ignore[assignment]
+            try:
+                elsewhere.explain(self.room, self.account)
+            except (sqlite3.Error, HieranomeError):
+                pass
+            finally:
+                self.room.store._writer = real
+            with self.room.steady():
+                self.assertEqual(self.memory(self.room), self.told_by_the_store())
+            if not failing.failed:
+                break
+        self.assertEqual(len(self.room.engine), before + 1)
+        self.assertEqual(self.room.reader().execute("SELECT count(*) FROM lessons").fetchone()[0], 3)
+        self.assertFalse(elsewhere.explain(self.room, self.account))
+
+
+class VerdictAndKinTest(FailingCase):
+    def test_kin_with_nowhere_to_go_do_not_refuse_the_verdict(self) -> None:
+        """The lesson given stands, whether or not anything follows it."""
+        vouching.set_kin_follow(self.room, True)
+        outcome = correct(self.room, [self.letters[4]], "desk")
+        self.assertTrue(outcome.lessons)
