@@ -42,6 +42,7 @@ class Server:
     """A server in a process of its own, and one connection to it."""
 
     def __init__(self, data: Path) -> None:
+        (data / "entry.json").unlink(missing_ok=True)  # a password of an earlier run
         self.process = subprocess.Popen(
             [PROGRAM, "serve", "--data", str(data), "--port", "0"], stdout=subprocess.PIPE, text=True
         )
@@ -49,12 +50,18 @@ class Server:
         found = re.search(r"http://([\d.]+):(\d+)", self.process.stdout.readline())
         assert found is not None
         self._connection = http.client.HTTPConnection(found[1], int(found[2]), timeout=60)
+        code = self.process.stdout.readline().split()[-1]
+        body = json.dumps({"code": code, "password": "a long password"})
+        self._connection.request("POST", "/api/entry/first", body, {**MARK, "content-type": "application/json"})
+        answer = self._connection.getresponse()
+        answer.read()
+        self._headers = {**MARK, "cookie": answer.headers["set-cookie"].split(";")[0]}
 
     def ask(self, path: str, body: object = None) -> tuple[float, dict[str, object]]:
         """Milliseconds until the whole answer is here, and the answer."""
         began = time.perf_counter()
         method = "GET" if body is None else "POST"
-        self._connection.request(method, path, None if body is None else json.dumps(body), MARK)
+        self._connection.request(method, path, None if body is None else json.dumps(body), self._headers)
         answer = self._connection.getresponse()
         content = answer.read()
         passed = 1000 * (time.perf_counter() - began)
@@ -85,7 +92,7 @@ def fill(data: Path, count: int) -> None:
         path = Path(folder, "many.mbox")
         mailgen.write(count, 1, path, None)
         owners = [part for address in OWNER_ADDRESSES for part in ("--owner", address)]
-        subprocess.run([PROGRAM, "import", str(path), "--data", str(data), *owners], check=True)
+        subprocess.run([PROGRAM, "import", str(path), "--data", str(data), "--mine", *owners], check=True)
 
 
 def settle(data: Path) -> None:

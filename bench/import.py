@@ -49,7 +49,7 @@ def main() -> None:
         path = folder / "many.mbox"
         mailgen.write(arguments.count, arguments.seed, path, None)
         start = time.perf_counter()
-        command = [sys.executable, "-m", "hieranome.cli", "import", str(path), "--data", str(folder / "data")]
+        command = [sys.executable, "-m", "hieranome.cli", "import", str(path), "--data", str(folder / "data"), "--mine"]
         subprocess.run(command, check=True, stderr=subprocess.DEVNULL)
         imported = time.perf_counter() - start
         memory = resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss / 1024

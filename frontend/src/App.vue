@@ -13,6 +13,7 @@ import { useTeaching } from './composables/teaching'
 import { client, unwrap } from './api/client'
 import SignIn from './components/SignIn.vue'
 import OutboxNotice from './components/OutboxNotice.vue'
+import TroubleNotice from './components/TroubleNotice.vue'
 
 const PAGES = ['search', 'letters', 'mailboxes', 'journal', 'bring-in', 'settings']
 const route = useRoute()
@@ -64,6 +65,7 @@ async function makeFolder(title: string): Promise<void> {
       <main id="main" class="frame-main" tabindex="-1">
         <RouterView :key="String(route.name)" />
         <OutboxNotice />
+        <TroubleNotice />
       </main>
     </div>
     <div class="visually-hidden" role="status" aria-live="polite">{{ said }}</div>

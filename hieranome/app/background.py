@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-import threading
 import time
 
 from hieranome.app.mailroom import Mailroom, rescore_rows
+from hieranome.app.worker import Worker
 from hieranome.core.engine import Engine
 from hieranome.core.gaussian import Rows
 from hieranome.store import lessons, messages, places, settings
@@ -19,43 +19,40 @@ REST = 2.0
 
 class Rescorer:
     """After lessons, brings the stored scores of all mail to the model, from a thread: the band's mail first, newest
-    to oldest, then the rest. A pass that was cut off by the end is made at the next start."""
+    to oldest, then the rest. A pass that was cut off by the end or by an error is made again."""
 
     def __init__(self, room: Mailroom) -> None:
         self._room = room
-        self._wanted = threading.Event()
-        self._ended = threading.Event()
-        self._stop = room.events.listen(self._notice)
         self._revision = room.revision
-        self._thread = threading.Thread(target=self._work, name="rescorer", daemon=True)
+        self.worker = Worker(room, "rescorer", "bringing the scores of all mail up to the model", self._round)
+        self._stop = room.events.listen(self._notice)
 
     def start(self) -> None:
         """Begin to work, at once where scores are behind the lessons."""
-        db = self._room.reader()
-        if settings.value(db, settings.SCORED, lessons.NONE) != lessons.state(db):
-            self._wanted.set()
-        self._thread.start()
+        self.worker.start()
 
     def close(self) -> None:
         """Stop after the chunk at hand."""
         self._stop()
-        self._ended.set()
-        self._wanted.set()
-        if self._thread.is_alive():
-            self._thread.join(5)
+        self.worker.close()
 
     def _notice(self) -> None:
         if self._room.revision != self._revision:
-            self._wanted.set()
+            self.worker.wake()
 
-    def _work(self) -> None:
-        while not self._ended.is_set():
-            self._wanted.wait()
-            while self._wanted.is_set() and not self._ended.is_set():
-                self._wanted.clear()
-                self._ended.wait(QUIET)
-            self._revision = self._room.revision
-            self.pass_over()
+    def _behind(self) -> bool:
+        db = self._room.reader()
+        return bool(settings.value(db, settings.SCORED, lessons.NONE) != lessons.state(db))
+
+    def _round(self) -> float | None:
+        if not self._behind() and self._revision == self._room.revision:
+            return None
+        before = -1
+        while before != self._room.revision and not self.worker.ended.is_set():
+            before = self._room.revision
+            self.worker.rest(QUIET)
+        self._revision = self._room.revision
+        return None if self.pass_over() else QUIET
 
     def pass_over(self) -> bool:
         """One pass over all mail; False when a newer change or the end cut it short."""
@@ -65,12 +62,11 @@ class Rescorer:
                 began = time.monotonic()
                 numbers = self._chunk(below, band)
                 if numbers is None:
-                    self._wanted.set()
                     return False
                 if not numbers:
                     break
                 below = numbers[-1]
-                self._ended.wait(REST * (time.monotonic() - began))
+                self.worker.rest(REST * (time.monotonic() - began))
             if band:
                 self._room.tell("rescored")
         with self._room.change() as db:
@@ -82,7 +78,7 @@ class Rescorer:
     def _chunk(self, below: int, band: bool) -> list[int] | None:
         """Score the next messages; their ids, or None when the pass is cut short."""
         with self._room.steady() as reader:
-            if self._ended.is_set() or self._room.revision != self._revision:
+            if self.worker.ended.is_set() or self._room.revision != self._revision:
                 return None
             numbers, vectors = messages.chunk_below(reader, below, CHUNK, band=band)
             if numbers:
@@ -99,35 +95,26 @@ class Rebuilder:
 
     def __init__(self, room: Mailroom) -> None:
         self._room = room
-        self._wanted = threading.Event()
-        self._ended = threading.Event()
+        self.worker = Worker(room, "rebuilder", "taking an old lesson out of the model", self._round)
         self._stop = room.events.listen(self._notice)
-        self._thread = threading.Thread(target=self._work, name="rebuilder", daemon=True)
 
     def start(self) -> None:
         """Begin to work."""
-        self._thread.start()
+        self.worker.start()
 
     def close(self) -> None:
         """Stop; what is unfinished is done by the next start, which builds the model from the store."""
         self._stop()
-        self._ended.set()
-        self._wanted.set()
-        if self._thread.is_alive():
-            self._thread.join(5)
+        self.worker.close()
 
     def _notice(self) -> None:
         if self._room.behind:
-            self._wanted.set()
+            self.worker.wake()
 
-    def _work(self) -> None:
-        while True:
-            self._wanted.wait()
-            self._wanted.clear()
-            if self._ended.is_set():
-                return
-            if self._room.behind:
-                self.rebuild()
+    def _round(self) -> float | None:
+        if self._room.behind and not self.rebuild():
+            return QUIET
+        return None
 
     def rebuild(self) -> bool:
         """Build the model anew and put it in place; False when the end cut it short."""
@@ -135,15 +122,14 @@ class Rebuilder:
         given = lessons.teaching(room.reader())
         engine = Engine(room.engine.buckets)
         for done, lesson in enumerate(given, 1):
-            if self._ended.is_set():
+            if self.worker.ended.is_set():
                 return False
             engine.learn(lesson)
             if done % 50 == 0:
                 room.tell("rebuild", done=done, of=len(given))
         with room.change() as db:
             if engine.buckets != places.buckets(db):
-                self._wanted.set()  # a bucket was added meanwhile: begin again with it
-                return False
+                return False  # a bucket was added meanwhile: begin again with it
             stand = lessons.teaching(db)
             known = {lesson.id for lesson in stand}
             engine.forget_all([number for number in engine.lesson_ids if number not in known])

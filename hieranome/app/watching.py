@@ -8,7 +8,6 @@ import logging
 import socket
 import ssl
 import threading
-import time
 from dataclasses import dataclass
 
 from hieranome.app.mailroom import Mailroom
@@ -92,15 +91,23 @@ class Watcher:
     """One mailbox watched from a thread of its own."""
 
     def __init__(
-        self, room: Mailroom, vault: Vault, account: int, *, poll: float = POLL, trust: ssl.SSLContext | None = None
+        self,
+        room: Mailroom,
+        vault: Vault,
+        account: int,
+        *,
+        poll: float = POLL,
+        trust: ssl.SSLContext | None = None,
+        after: threading.Thread | None = None,
     ) -> None:
+        self._after = after
         self._room, self._vault, self._account, self._poll, self._trust = room, vault, account, poll, trust
         self._ours, self._theirs = socket.socketpair()
         self._theirs.setblocking(False)
         self._ended = threading.Event()
         self._stop = room.events.listen(self._notice)
         self._thread = threading.Thread(target=self._work, name=f"mailbox-{account}", daemon=True)
-        self._looks = 0
+        self._looks = self._whole = 0
 
     def start(self) -> None:
         """Begin to watch."""
@@ -142,13 +149,21 @@ class Watcher:
         except CallerError:
             return None
 
+    @property
+    def thread(self) -> threading.Thread:
+        """What watches."""
+        return self._thread
+
     def _work(self) -> None:
+        if self._after is not None:
+            self._after.join()  # never two at once in one mailbox, however long the one before takes to end
+            self._after = None
         wait = FIRST_WAIT
         while not self._ended.is_set() and (account := self._settings()) is not None:
             if account.paused:
                 self._sleep(self._poll)
                 continue
-            began = time.monotonic()
+            whole = self._whole
             try:
                 self._watch(account)
             except (SecretRefused, CertificateRefused, CallerError) as exc:
@@ -156,7 +171,8 @@ class Watcher:
                 wait = LAST_WAIT
             except HieranomeError as exc:
                 self._tell_error(str(exc))
-                wait = FIRST_WAIT if time.monotonic() - began > 60 else min(wait * 2, LAST_WAIT)
+                # A connection that served for a whole look was a good one: it is made again soon.
+                wait = FIRST_WAIT if self._whole > whole else min(wait * 2, LAST_WAIT)
             except Exception as exc:
                 # A mailbox is never left unwatched for a fault of ours.
                 _LOG.exception("watching a mailbox failed")
@@ -176,6 +192,7 @@ class Watcher:
                 return
             while not self._stopped():
                 self._look(imap)
+                self._whole += 1
                 if self._looks % THOROUGH_EVERY == 0:
                     self._try_again()
                 told = imap.select("INBOX")
@@ -229,6 +246,7 @@ class Watchers:
         self.room, self.vault, self.trust = room, vault, trust
         self._poll = poll
         self._watchers: dict[int, Watcher] = {}
+        self._lock = threading.RLock()
         vault.on_unlock(self.wake)
 
     def start(self) -> None:
@@ -238,16 +256,21 @@ class Watchers:
 
     def watch(self, account: int) -> None:
         """Begin to watch a mailbox, or begin anew."""
-        self.leave(account)
-        watcher = Watcher(self.room, self.vault, account, poll=self._poll, trust=self.trust)
-        self._watchers[account] = watcher
-        watcher.start()
+        with self._lock:
+            before = self._watchers.pop(account, None)
+            if before is not None:
+                before.close()
+            after = before.thread if before is not None and before.thread.is_alive() else None
+            watcher = Watcher(self.room, self.vault, account, poll=self._poll, trust=self.trust, after=after)
+            self._watchers[account] = watcher
+            watcher.start()
 
     def leave(self, account: int) -> None:
         """Stop watching a mailbox."""
-        watcher = self._watchers.pop(account, None)
-        if watcher is not None:
-            watcher.close()
+        with self._lock:
+            watcher = self._watchers.pop(account, None)
+            if watcher is not None:
+                watcher.close()
 
     def wake(self) -> None:
         """Look everywhere now."""

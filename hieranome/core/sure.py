@@ -33,16 +33,6 @@ ALWAYS = (Reach.ADDRESS, Reach.LIST, Reach.DOMAIN)
 TEACHES = frozenset({Reach.LEARN, *ALWAYS})
 """Reaches the model learns from as well."""
 
-SHARED_DOMAINS = frozenset(
-    {
-        "freemail.example",
-        "postbox.example",
-        "webmail.example",
-    }
-)
-"""Public mail domains of the demo's world. Those of the real one are the owner's to name, in the settings; mail
-from many unrelated addresses of one domain suggests them."""
-
 
 @dataclass(frozen=True, slots=True)
 class Binding:
@@ -55,8 +45,9 @@ class Binding:
     vouched: bool = False
 
 
-def key_for(reach: Reach, facts: MessageFacts, shared: frozenset[str] = SHARED_DOMAINS) -> str:
-    """What a lesson of that reach binds in this message. Raises :class:`CallerError` when it cannot."""
+def key_for(reach: Reach, facts: MessageFacts, shared: frozenset[str]) -> str:
+    """What a lesson of that reach binds in this message; ``shared`` are domains many unrelated people write from.
+    Raises :class:`CallerError` when it cannot."""
     if reach is Reach.ADDRESS:
         if not facts.sender.address:
             raise CallerError(

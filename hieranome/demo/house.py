@@ -24,7 +24,7 @@ from hieranome.demo import mailgen
 from hieranome.demo.mailgen import Made
 from hieranome.demo.post import SECRET, DemoPost
 from hieranome.demo.render import Draft, local, received
-from hieranome.demo.world import OWNER, OWNER_ADDRESSES, SENDERS, SERVER, TOURS, VOUCHED
+from hieranome.demo.world import OWNER, OWNER_ADDRESSES, SENDERS, SERVER, SHARED, TOURS, VOUCHED
 from hieranome.mail.imap import Imap
 from hieranome.standin.delivery import Delivery
 from hieranome.store import accounts, messages, settings
@@ -172,6 +172,7 @@ def _fill(folder: Path, mail: World) -> None:
     try:
         room.set_owner(OWNER_ADDRESSES)
         vouching.set_names(room, settings.CONFIRMED, [SERVER])
+        vouching.set_names(room, settings.SHARED, SHARED)
         for kind, key, name in VOUCHED:
             vouching.vouch(room, kind, key, name)
         post.fill(mail.history)

@@ -10,6 +10,8 @@ TOURS = "tours@quillmark.example"
 OLD = "m.aldous@oldharbour.example"
 OWNER_ADDRESSES = (OWNER, TOURS, OLD)
 SERVER = "mx.quillmark.example"
+SHARED = ("freemail.example", "postbox.example", "webmail.example")
+"""Public mail domains of the demo's world."""
 VOUCHED = (
     ("domain", "quillmark-board.example", ""),
     ("address", "ysolde@karrasmusic.example", "Ysolde Karras"),

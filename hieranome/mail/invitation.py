@@ -8,7 +8,8 @@ from datetime import UTC, date, datetime, time
 from icalendar import Calendar
 from icalendar.cal import Component
 
-MAX_BYTES = 500_000
+MAX_BYTES = 200_000
+"""Bytes of a calendar part that are read."""
 _METHODS = {
     "REQUEST": "Invitation",
     "CANCEL": "Cancelled",
@@ -54,7 +55,7 @@ def read_invitation(raw: bytes) -> Invitation | None:
             attendees=tuple(_person(one) for one in _several(event, "ATTENDEE")[:200]),
             repeats="RRULE" in event,
         )
-    except (ValueError, KeyError, TypeError, AttributeError, IndexError, OverflowError):
+    except (ValueError, KeyError, TypeError, AttributeError, IndexError, OverflowError, RecursionError):
         return None
 
 

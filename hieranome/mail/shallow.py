@@ -12,10 +12,12 @@ from collections import Counter
 
 MAX_DEPTH = 256
 """Tags within tags that are kept."""
-MAX_TAGS = 40_000
+MAX_TAGS = 30_000
 """Tags that are kept; the rest of the page is left out."""
 MAX_REFERENCES = 40_000
 """Character references (``&amp;``) that are kept; the rest of the page is left out."""
+MAX_BRACKETS = 200_000
+"""Opening brackets, of tags or not, that are kept."""
 MAX_ATTRIBUTES = 60
 """Attributes of a tag that are kept."""
 MAX_VALUE = 20_000
@@ -78,21 +80,22 @@ def is_plain(html: str) -> bool:
 def shallow(html: str) -> tuple[str, bool]:
     """HTML that any reader takes in time linear in its length, and whether its end was left out; small pages as they
     are."""
-    html, cut = _few_references(html)
+    if html.count("&") > _FEW:
+        html = _BARE.sub("&amp;", html)
+    html, many_references = _at_most(html, "&", MAX_REFERENCES)
+    html, many_tags = _at_most(html, "<", MAX_BRACKETS)
+    cut = many_references or many_tags
     if is_plain(html):
         return html, cut
     made = _Flattening(html)
     return made.result, cut or made.cut
 
 
-def _few_references(html: str) -> tuple[str, bool]:
-    """A page with at most :data:`MAX_REFERENCES` character references, and whether it was cut for that."""
-    if html.count("&") <= _FEW:
+def _at_most(html: str, mark: str, most: int) -> tuple[str, bool]:
+    """A page up to where a mark stands once too often, and whether that cut it."""
+    if html.count(mark) <= most:
         return html, False
-    html = _BARE.sub("&amp;", html)
-    if html.count("&") <= MAX_REFERENCES:
-        return html, False
-    return "&".join(html.split("&", MAX_REFERENCES)[:MAX_REFERENCES]), True
+    return mark.join(html.split(mark, most)[:most]), True
 
 
 class _Flattening:

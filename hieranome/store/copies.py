@@ -64,8 +64,25 @@ def _copy(row: sqlite3.Row) -> Copy:
     return Copy(**values)
 
 
-def _select(db: sqlite3.Connection, where: str, *values: object) -> list[Copy]:
-    return [_copy(row) for row in db.execute(f"SELECT {_COLUMNS} FROM copies AS c {where}", values)]
+def _select(db: sqlite3.Connection, where: str, *values: object, by: str = "") -> list[Copy]:
+    """Copies; ``by`` names the partial index that holds the few that matter, which the planner does not see by
+    itself."""
+    indexed = f" INDEXED BY {by}" if by else ""
+    return [_copy(row) for row in db.execute(f"SELECT {_COLUMNS} FROM copies AS c{indexed} {where}", values)]
+
+
+_TO_MOVE = (
+    "SELECT c.id FROM copies AS c INDEXED BY copies_to_move JOIN folders AS f ON f.id = c.folder"
+    " WHERE c.goal IS NOT NULL AND f.account = ?1"
+)
+_UNDER_WAY = (
+    "SELECT c.id FROM copies AS c INDEXED BY copies_under_way JOIN folders AS f ON f.id = c.folder"
+    " WHERE c.stage <> '' AND f.account = ?1"
+)
+_TO_MARK = (
+    "SELECT c.id FROM copies AS c INDEXED BY copies_to_mark JOIN folders AS f ON f.id = c.folder"
+    " WHERE c.dirty = 1 AND f.account = ?1"
+)
 
 
 def add(db: sqlite3.Connection, new: Iterable[NewCopy]) -> None:
@@ -165,6 +182,7 @@ def to_move(db: sqlite3.Connection, account: int) -> list[Copy]:
         "JOIN folders AS f ON f.id = c.folder WHERE f.account = ? AND c.goal IS NOT NULL AND c.stage = ''"
         " AND c.uid IS NOT NULL ORDER BY c.folder, c.goal, c.uid",
         account,
+        by="copies_to_move",
     )
 
 
@@ -174,14 +192,25 @@ def under_way(db: sqlite3.Connection, account: int) -> list[Copy]:
         db,
         "JOIN folders AS f ON f.id = c.folder WHERE f.account = ? AND c.stage <> '' ORDER BY c.folder, c.target, c.uid",
         account,
+        by="copies_under_way",
     )
+
+
+def expected(db: sqlite3.Connection, folder: int) -> set[int]:
+    """UIDs of our own copies in a folder, whose originals are still to be taken away."""
+    rows = db.execute(
+        "SELECT target_uid FROM copies INDEXED BY copies_under_way"
+        " WHERE stage <> '' AND stage = 'copied' AND target = ?",
+        (folder,),
+    )
+    return {row[0] for row in rows}
 
 
 def to_mark(db: sqlite3.Connection, account: int) -> list[tuple[Copy, bool, bool, bool]]:
     """The copies whose marks the server is to be told, each with seen, answered, flagged as they are here."""
     rows = db.execute(
         f"SELECT {_COLUMNS}, m.seen AS s, m.answered AS a, m.flagged AS f FROM copies AS c"
-        " JOIN folders AS o ON o.id = c.folder JOIN messages AS m ON m.id = c.message"
+        " INDEXED BY copies_to_mark JOIN folders AS o ON o.id = c.folder JOIN messages AS m ON m.id = c.message"
         " WHERE c.dirty = 1 AND c.uid IS NOT NULL AND o.account = ? ORDER BY c.folder, c.uid",
         (account,),
     ).fetchall()
@@ -194,39 +223,29 @@ def to_mark(db: sqlite3.Connection, account: int) -> list[tuple[Copy, bool, bool
 def keep_marks(db: sqlite3.Connection, account: int) -> None:
     """Leave the marks on the server as they are, although more is known here."""
     db.execute(
-        "UPDATE copies SET dirty = 0 WHERE dirty = 1 AND folder IN (SELECT id FROM folders WHERE account = ?)",
+        "UPDATE copies INDEXED BY copies_to_mark SET dirty = 0"
+        " WHERE dirty = 1 AND folder IN (SELECT id FROM folders WHERE account = ?)",
         (account,),
     )
 
 
 def anything_to_do(db: sqlite3.Connection, account: int) -> bool:
     """Whether the server is to be told anything."""
-    row = db.execute(
-        "SELECT 1 FROM copies AS c JOIN folders AS f ON f.id = c.folder"
-        " WHERE f.account = ? AND (c.goal IS NOT NULL OR c.dirty = 1 OR c.stage <> '') AND c.tries < 3 LIMIT 1",
-        (account,),
-    ).fetchone()
-    return row is not None
+    for few in (_TO_MOVE, _UNDER_WAY, _TO_MARK):
+        if db.execute(f"{few} AND c.tries < 3 LIMIT 1", (account,)).fetchone() is not None:
+            return True
+    return False
 
 
 def waiting(db: sqlite3.Connection, account: int) -> int:
     """How many copies of a mailbox are still to be moved."""
-    row = db.execute(
-        "SELECT count(*) FROM copies AS c JOIN folders AS f ON f.id = c.folder"
-        " WHERE f.account = ? AND (c.goal IS NOT NULL OR c.stage <> '')",
-        (account,),
-    ).fetchone()
+    row = db.execute(f"SELECT count(*) FROM ({_TO_MOVE} UNION {_UNDER_WAY})", (account,)).fetchone()
     return int(row[0])
 
 
 def refused(db: sqlite3.Connection, account: int) -> bool:
     """Whether the server refused to move any copy, and it was not moved since."""
-    row = db.execute(
-        "SELECT 1 FROM copies AS c JOIN folders AS f ON f.id = c.folder"
-        " WHERE f.account = ? AND c.goal IS NOT NULL AND c.tries > 0 LIMIT 1",
-        (account,),
-    ).fetchone()
-    return row is not None
+    return db.execute(f"{_TO_MOVE} AND c.tries > 0 LIMIT 1", (account,)).fetchone() is not None
 
 
 def begin(db: sqlite3.Connection, numbers: Iterable[int], stage: str, target: int, validity: int, uidnext: int) -> None:
@@ -254,7 +273,8 @@ def give_up(db: sqlite3.Connection, numbers: Iterable[int]) -> None:
 def try_again(db: sqlite3.Connection, account: int) -> None:
     """Let moves that were given up be tried again."""
     db.execute(
-        "UPDATE copies SET tries = 0 WHERE tries > 0 AND folder IN (SELECT id FROM folders WHERE account = ?)",
+        "UPDATE copies INDEXED BY copies_to_move SET tries = 0 WHERE tries > 0 AND goal IS NOT NULL"
+        " AND folder IN (SELECT id FROM folders WHERE account = ?)",
         (account,),
     )
 
@@ -330,6 +350,7 @@ def to_explain(db: sqlite3.Connection, account: int) -> list[Copy]:
         "JOIN folders AS f ON f.id = c.folder WHERE (c.news = 1 OR c.uid IS NULL) AND c.stage = ''"
         " AND f.account = ? ORDER BY c.id",
         account,
+        by="copies_to_explain",
     )
 
 

@@ -55,8 +55,8 @@ class Database:
         self.path = folder / FILE_NAME
         self._lock = threading.RLock()
         self._depth = 0
-        self._readers = threading.local()
-        self._every_reader: list[sqlite3.Connection] = []
+        self._reading = threading.Lock()
+        self._readers: dict[threading.Thread, sqlite3.Connection] = {}
         self._open_folder()
         try:
             self._writer = self._connect(f"file:{_uri(self.path)}")
@@ -156,21 +156,28 @@ class Database:
                 self._depth = 0
 
     def reader(self) -> sqlite3.Connection:
-        """This thread's read-only connection; within :meth:`atomic`, use the writer given there."""
-        connection: sqlite3.Connection | None = getattr(self._readers, "connection", None)
-        if connection is None:
-            connection = self._connect(f"file:{_uri(self.path)}?mode=ro")
-            connection.execute("PRAGMA query_only = ON")
-            self._readers.connection = connection
-            self._every_reader.append(connection)
+        """This thread's read-only connection; within :meth:`atomic`, use the writer given there. Threads come and go:
+        a new one takes over the connection of one that ended, so there are never more than threads that live."""
+        thread = threading.current_thread()
+        with self._reading:
+            connection = self._readers.get(thread)
+            if connection is None:
+                ended = next((one for one in self._readers if not one.is_alive()), None)
+                connection = self._readers.pop(ended) if ended is not None else self._open_reader()
+                self._readers[thread] = connection
+            return connection
+
+    def _open_reader(self) -> sqlite3.Connection:
+        connection = self._connect(f"file:{_uri(self.path)}?mode=ro")
+        connection.execute("PRAGMA query_only = ON")
         return connection
 
     def close(self) -> None:
         """Close every connection and let go of the folder."""
-        for connection in self._every_reader:
-            connection.close()
-        self._every_reader.clear()
-        self._readers = threading.local()
+        with self._reading:
+            for connection in self._readers.values():
+                connection.close()
+            self._readers.clear()
         with self._lock:
             self._writer.close()
         self._release()

@@ -13,7 +13,6 @@ from starlette.middleware.gzip import GZipMiddleware
 from starlette.staticfiles import StaticFiles
 
 from hieranome import __version__
-from hieranome.app.background import Rebuilder, Rescorer
 from hieranome.core.errors import HieranomeError
 from hieranome.web.guard import LOOPBACK, Guard
 from hieranome.web.models.answer import Problem
@@ -62,7 +61,7 @@ async def _lifespan(app: FastAPI) -> AsyncIterator[None]:
     if served is None:
         yield
         return
-    behind = (Rescorer(served.room), Rebuilder(served.room))
+    behind = (served.rescorer, served.rebuilder)
     for worker in behind:
         worker.start()
     served.importer.start()

@@ -8,7 +8,9 @@ from typing import Annotated, Protocol, cast
 
 from fastapi import Depends, Request
 
+from hieranome.app.background import Rebuilder, Rescorer
 from hieranome.app.entry import Entry
+from hieranome.app.importer import Importer
 from hieranome.app.leaving import Leavings
 from hieranome.app.mailroom import Mailroom
 from hieranome.app.outbox import Outbox
@@ -16,7 +18,7 @@ from hieranome.app.pictures import Pictures
 from hieranome.app.trial import Trial
 from hieranome.app.vault import Vault
 from hieranome.app.watching import POLL, Watchers
-from hieranome.app.workers import Importer
+from hieranome.app.worker import Worker
 from hieranome.standin.delivery import Delivery
 
 
@@ -50,6 +52,8 @@ class Served:
     watchers: Watchers
     outbox: Outbox
     leavings: Leavings
+    rescorer: Rescorer
+    rebuilder: Rebuilder
     delivery: Delivery | None = None
     demo: bool = False
     guest: Guest | None = None
@@ -80,9 +84,16 @@ class Served:
             watchers,
             Outbox(room, vault, trust=trust),
             Leavings(watchers),
+            Rescorer(room),
+            Rebuilder(room),
             delivery,
             demo,
         )
+
+    @property
+    def workers(self) -> list[Worker]:
+        """What works behind the page."""
+        return [self.rescorer.worker, self.rebuilder.worker, self.importer.worker, self.outbox.worker]
 
     def close(self) -> None:
         """End what runs beside, and let go of the data folder."""

@@ -2,6 +2,7 @@
 
 from hieranome.app import vouching
 from hieranome.app.correct import correct
+from hieranome.app.organisations import SHARED
 from hieranome.app.viewing import open_message
 from hieranome.core.errors import CallerError, NotFound
 from hieranome.core.sure import Reach
@@ -64,10 +65,12 @@ class VouchingTest(VouchedCase):
 
     def test_what_cannot_be_vouched_for(self) -> None:
         """Neither an address nor a domain, or a domain many share: refused in a sentence, nothing changed."""
+        vouching.set_names(self.room, settings.SHARED, ["many.example"])
+        listed = next(iter(SHARED))
         before = list(self.room.vouched)
         for kind, key in (
             ("address", "ilse"), ("address", "@hall.example"), ("domain", "ilse@hall.example"), ("domain", "hall"),
-            ("domain", ""), ("domain", "freemail.example"),
+            ("domain", ""), ("domain", "many.example"), ("domain", listed),
         ):  # fmt: skip
             with self.subTest(kind=kind, key=key), self.assertRaises(CallerError):
                 vouching.vouch(self.room, kind, key)

@@ -100,13 +100,13 @@ class SureTest(unittest.TestCase):
     def test_shared_domains_cannot_be_bound(self) -> None:
         """Nobody decides for everybody who writes from a public mail domain."""
         with self.assertRaisesRegex(CallerError, "Choose 'always this sender'"):
-            key_for(Reach.DOMAIN, MessageFacts(sender=Correspondent("a@freemail.example")))
+            key_for(Reach.DOMAIN, MessageFacts(sender=Correspondent("a@many.example")), frozenset({"many.example"}))
 
     def test_what_is_missing_cannot_be_bound(self) -> None:
         """No sender, no list: a clear refusal each."""
         for reach in (Reach.ADDRESS, Reach.LIST, Reach.DOMAIN):
             with self.assertRaises(CallerError):
-                key_for(reach, MessageFacts())
+                key_for(reach, MessageFacts(), frozenset())
 
 
 class RelationsTest(unittest.TestCase):

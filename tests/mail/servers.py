@@ -168,10 +168,19 @@ class Dovecot:
             ),
             encoding="utf-8",
         )
+        self.start()
+
+    def start(self) -> None:
+        """Begin to serve, at the start or after :meth:`stop`, on the same port."""
         self._process = subprocess.Popen(
             [DOVECOT, "-F", "-c", str(self._home / "conf")], stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL
         )
         self._wait()
+
+    def stop(self) -> None:
+        """End; what is stored stays."""
+        self._process.send_signal(signal.SIGTERM)
+        self._process.wait(10)
 
     def _wait(self) -> None:
         until = time.monotonic() + 20
@@ -204,8 +213,7 @@ class Dovecot:
         subprocess.run(["doveadm", "-c", str(self._home / "conf"), "kick", USER], check=False, capture_output=True)
 
     def close(self) -> None:
-        self._process.send_signal(signal.SIGTERM)
-        self._process.wait(10)
+        self.stop()
         shutil.rmtree(self._home, ignore_errors=True)
 
 

@@ -339,6 +339,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/health": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Trouble
+         * @description What works behind the page and is in trouble now; mostly nothing.
+         */
+        get: operations["show_trouble"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/identities": {
         parameters: {
             query?: never;
@@ -2947,6 +2967,20 @@ export interface components {
             wrong: components["schemas"]["WrongOut"][];
         };
         /**
+         * TroubleOut
+         * @description Something that works behind the page and does not now: what it does, how often in a row it failed, and why.
+         */
+        TroubleOut: {
+            /** Doing */
+            doing: string;
+            /** Error */
+            error: string;
+            /** Failures */
+            failures: number;
+            /** Name */
+            name: string;
+        };
+        /**
          * UnderstoodOut
          * @description What a line that is being written means so far, or why it cannot be understood; and ways to go on.
          */
@@ -3621,6 +3655,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlaceOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_trouble: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TroubleOut"][];
                 };
             };
             /** @description The request cannot be carried out as it was put */

@@ -88,6 +88,7 @@ export function useEvents(inside: Readonly<Ref<boolean>>): void {
   on<Progress>('rebuild', (now) => (rebuilding.value = now.done < now.of ? now : null))
   on<Progress & { state: string }>('trial', (now) => (trying.value = now))
   on('account', () => void queries.invalidateQueries({ queryKey: ['mailboxes'] }))
+  on('health', () => void queries.invalidateQueries({ queryKey: ['health'] }))
   on('letters', () => void queries.invalidateQueries({ queryKey: ['letters'] }))
   on('proposals', () => void queries.invalidateQueries({ queryKey: ['elsewhere'] }))
   watch(inside, (yes) => (yes ? open() : close()), { immediate: true })

@@ -9,6 +9,15 @@ from pydantic import BaseModel, Field
 from hieranome.web.models.answer import Answer
 
 
+class TroubleOut(Answer):
+    """Something that works behind the page and does not now: what it does, how often in a row it failed, and why."""
+
+    name: str
+    doing: str
+    failures: int
+    error: str
+
+
 class SkippedOut(Answer):
     """A file an import passed over, and why."""
 

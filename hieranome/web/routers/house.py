@@ -39,6 +39,7 @@ from hieranome.web.models.house import (
     ImportOut,
     SettingsIn,
     SettingsOut,
+    TroubleOut,
 )
 from hieranome.web.state import RoomDep, Served, ServedDep
 
@@ -50,6 +51,16 @@ def about(served: ServedDep) -> AboutOut:
     """What runs here."""
     guest = GuestOut.model_validate(served.guest) if served.guest else None
     return AboutOut(version=__version__, demo=served.demo, guest=guest)
+
+
+@router.get("/health")
+def show_trouble(served: ServedDep) -> list[TroubleOut]:
+    """What works behind the page and is in trouble now; mostly nothing."""
+    return [
+        TroubleOut(name=one.name, doing=one.doing, failures=one.failures, error=one.error or "It ended.")
+        for one in (worker.health for worker in served.workers)
+        if one.in_trouble
+    ]
 
 
 @router.post("/imports", status_code=202)

@@ -6,11 +6,11 @@ import contextlib
 import logging
 import queue
 import shutil
-import threading
 from pathlib import Path
 
 from hieranome.app import importing
 from hieranome.app.mailroom import Mailroom
+from hieranome.app.worker import Worker
 from hieranome.core.errors import HieranomeError
 from hieranome.mail.sources import find
 from hieranome.store import imports
@@ -25,8 +25,8 @@ class Importer:
 
     def __init__(self, room: Mailroom) -> None:
         self._room = room
-        self._jobs: queue.Queue[ImportJob | None] = queue.Queue()
-        self._thread = threading.Thread(target=self._work, name="importer", daemon=True)
+        self._jobs: queue.SimpleQueue[ImportJob] = queue.SimpleQueue()
+        self.worker = Worker(room, "importer", "importing mail", self._round)
 
     @property
     def incoming(self) -> Path:
@@ -43,7 +43,7 @@ class Importer:
                     shutil.rmtree(folder, ignore_errors=True)
         for job in waiting:
             self._jobs.put(job)
-        self._thread.start()
+        self.worker.start()
 
     def check(self, file: Path) -> None:
         """Raise when a dropped file holds no mail; its folder is cleared away then."""
@@ -62,15 +62,19 @@ class Importer:
             self._clear(path)
             raise
         self._jobs.put(job)
+        self.worker.wake()
         return job
 
     def close(self) -> None:
         """Stop taking jobs; one that runs is resumed at the next start."""
-        self._jobs.put(None)
+        self.worker.close()
 
-    def _work(self) -> None:
-        while (job := self._jobs.get()) is not None:
-            self._run(job)
+    def _round(self) -> float | None:
+        """One job, if there is one."""
+        with contextlib.suppress(queue.Empty):
+            self._run(self._jobs.get_nowait())
+            return 0.0
+        return None
 
     def _run(self, job: ImportJob) -> None:
         """Carry a job through; whatever ends it, the next is taken. What failed says why, and is begun again when the
