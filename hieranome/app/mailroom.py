@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import logging
 import sqlite3
 import threading
 import time
@@ -28,6 +29,7 @@ from hieranome.core.vouched import Vouched
 from hieranome.store import Database, lessons, messages, places, settings, vouched
 
 Clock = Callable[[], int]
+_LOG = logging.getLogger(__name__)
 SCORE_STEP = 0.001
 CERTAINTY_STEP = 0.01
 """Changes of importance and certainty smaller than these are not written to standing rows."""
@@ -101,7 +103,7 @@ class Mailroom:
             self._within, self._changer = None, 0
             untold, self._untold = self._untold, []
         for tell in untold:
-            tell()
+            self._told(tell)
 
     @contextmanager
     def steady(self) -> Iterator[sqlite3.Connection]:
@@ -126,7 +128,15 @@ class Mailroom:
         if self._changer == threading.get_ident():
             self._untold.append(tell)
         else:
+            self._told(tell)
+
+    @staticmethod
+    def _told(tell: Callable[[], None]) -> None:
+        """Tell; what is made is made, whether or not telling of it succeeds."""
+        try:
             tell()
+        except Exception:
+            _LOG.exception("an event could not be told")
 
     def load(self) -> None:
         """Bring engine, sums and memory of questions to what the store says."""

@@ -270,6 +270,22 @@ class ElsewhereTest(FailingCase):
         self.assertFalse(elsewhere.explain(self.room, self.account))
 
 
+class TellingTest(FailingCase):
+    def test_what_is_made_is_made_whoever_hears_of_it(self) -> None:
+        """A listener that fails does not make a verdict fail that is stored already, nor keep the others from it."""
+
+        def fail() -> None:
+            raise RuntimeError("deaf")
+
+        self.addCleanup(self.room.events.listen(fail))
+        last = self.room.events.latest
+        with self.assertLogs(level="ERROR"):
+            outcome = correct(self.room, [self.offers[1]], "drain")
+        self.assertEqual(self.row(self.offers[1]).place, "drain")
+        self.assertTrue(outcome.lessons)
+        self.assertEqual([one.kind for one in self.room.events.since(last) or []], ["moved", "counts"])
+
+
 class VerdictAndKinTest(FailingCase):
     def test_kin_with_nowhere_to_go_do_not_refuse_the_verdict(self) -> None:
         """The lesson given stands, whether or not anything follows it."""
