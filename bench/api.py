@@ -113,6 +113,7 @@ def searches(data: Path, rng: random.Random) -> list[tuple[str, str]]:
         "SELECT term, doc FROM temp.terms WHERE length(term) > 2 AND doc > 0 ORDER BY doc DESC"
     ).fetchall()
     db.close()
+    held = [(term, doc) for term, doc in held if term not in ("and", "or", "not")]
     words = [term for term, _ in held]
     common, middling = words[:40], words[40:600]
     rare = [term for term, doc in held if doc < 50]

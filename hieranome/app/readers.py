@@ -72,6 +72,11 @@ class ReadingProcess:
         self._pipe: Connection | None = None
         self._ready = False
 
+    @property
+    def started(self) -> bool:
+        """Whether it was begun to start, and not ended since."""
+        return self._pipe is not None
+
     def start(self) -> None:
         """Begin to start it, without waiting for it; :meth:`send` does so too, and waits."""
         context = multiprocessing.get_context("spawn")
@@ -152,8 +157,20 @@ class _Beside:
             finally:
                 self._idle.append(process)
 
+    def warm_up(self) -> None:
+        """Begin to start them, without waiting: whoever reads first does not wait for that then."""
+        with contextlib.ExitStack() as stack:
+            for process in [stack.enter_context(self.one()) for _ in range(BESIDE)]:
+                if not process.started:
+                    process.start()
+
 
 _BESIDE = _Beside()
+
+
+def warm_up() -> None:
+    """Begin to start the processes that read single messages."""
+    _BESIDE.warm_up()
 
 
 def guarded(function: Callable[P, T], *args: P.args, **kwargs: P.kwargs) -> T:

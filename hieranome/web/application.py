@@ -13,6 +13,7 @@ from starlette.middleware.gzip import GZipMiddleware
 from starlette.staticfiles import StaticFiles
 
 from hieranome import __version__
+from hieranome.app import readers
 from hieranome.core.errors import HieranomeError
 from hieranome.web.guard import LOOPBACK, Guard
 from hieranome.web.models.answer import Problem
@@ -61,6 +62,7 @@ async def _lifespan(app: FastAPI) -> AsyncIterator[None]:
     if served is None:
         yield
         return
+    readers.warm_up()
     behind = (served.rescorer, served.rebuilder)
     for worker in behind:
         worker.start()
