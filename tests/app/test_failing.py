@@ -6,12 +6,13 @@ from __future__ import annotations
 import sqlite3
 from collections.abc import Callable
 from typing import Any
+from unittest import mock
 
 import numpy as np
 
 from hieranome.app import elsewhere, filing, mailboxes, vouching
 from hieranome.app.background import Rebuilder
-from hieranome.app.correct import correct, pull, weigh_anew
+from hieranome.app.correct import NothingFollows, correct, pull, weigh_anew
 from hieranome.app.importing import weigh_again
 from hieranome.app.mailroom import Mailroom
 from hieranome.app.syncing import look, sync
@@ -132,6 +133,8 @@ class FailingCase(RoomCase):
 
 
 class KindsTest(FailingCase):
+    """Each kind of change, failing at each of its statements."""
+
     def test_a_verdict(self) -> None:
         self.try_every_failure(lambda: correct(self.room, [self.offers[1]], "drain"))
 
@@ -288,7 +291,13 @@ class TellingTest(FailingCase):
 
 class VerdictAndKinTest(FailingCase):
     def test_kin_with_nowhere_to_go_do_not_refuse_the_verdict(self) -> None:
-        """The lesson given stands, whether or not anything follows it."""
+        """The lesson given stands, although there were kin and none of them would move any more."""
         vouching.set_kin_follow(self.room, True)
-        outcome = correct(self.room, [self.letters[4]], "desk")
-        self.assertTrue(outcome.lessons)
+        nothing = mock.patch("hieranome.app.correct.pull", side_effect=NothingFollows("None would move."))
+        with nothing as pulled:
+            outcome = correct(self.room, [self.offers[1]], "drain", Reach.ADDRESS)
+        pulled.assert_called_once()
+        self.assertEqual((len(outcome.lessons), outcome.followed), (1, 0))
+        self.assertEqual(self.row(self.offers[1]).place, "drain")
+        with self.room.steady():
+            self.assertEqual(self.memory(self.room), self.told_by_the_store())
