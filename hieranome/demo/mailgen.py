@@ -7,6 +7,7 @@ import random
 from collections.abc import Iterator
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
+from functools import cache
 from itertools import accumulate
 from pathlib import Path
 
@@ -51,6 +52,7 @@ _POOLS: dict[str, tuple[str, int, bool]] = {
 }
 
 
+@cache
 def pool_sender(pool: str, number: int) -> Sender:
     """The ``number``-th made-up correspondent of a pool; always the same one."""
     rng = random.Random(f"{pool} {number}")
