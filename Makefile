@@ -46,7 +46,7 @@ unit: setup
 	$(BIN)/python tools/run_tests.py $(ONLY)
 
 soak: setup
-	HIERANOME_SOAK=1 $(BIN)/python tools/run_tests.py tests/mail/test_hostile.py tests/web/test_schema.py
+	HIERANOME_SOAK=1 $(BIN)/python tools/run_tests.py tests/mail/test_hostile.py tests/web/test_schema.py tests/app/test_beside_others.py tests/app/test_mailbox_storm.py
 
 api: setup
 	$(BIN)/python -m hieranome.web.describe docs/openapi.json

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import mailbox
+import os
 import shutil
 import tempfile
 import unittest
@@ -25,6 +26,8 @@ from hieranome.web.state import Served
 OWNER = "maren@quillmark.example"
 NOON = 1_760_000_000
 MARK = {"x-hieranome": "1"}
+SOAK = bool(os.environ.get("HIERANOME_SOAK"))
+"""Whether the long run was asked for ('make soak')."""
 
 
 def letter(

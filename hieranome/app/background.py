@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+import sqlite3
 import time
+from collections.abc import Callable, Sequence
 
 from hieranome.app.mailroom import Mailroom, rescore_rows
 from hieranome.app.worker import Worker
+from hieranome.core.buckets import Bucket
 from hieranome.core.engine import Engine
 from hieranome.core.gaussian import Rows
 from hieranome.store import lessons, messages, places, settings
@@ -118,27 +121,40 @@ class Rebuilder:
 
     def rebuild(self) -> bool:
         """Build the model anew and put it in place; False when the end cut it short."""
-        room = self._room
-        given = lessons.teaching(room.reader())
-        engine = Engine(room.engine.buckets)
-        for done, lesson in enumerate(given, 1):
-            if self.worker.ended.is_set():
-                return False
-            engine.learn(lesson)
-            if done % 50 == 0:
-                room.tell("rebuild", done=done, of=len(given))
-        with room.change() as db:
+        engine = build_apart(self._room, self._room.engine.buckets, self.worker.ended.is_set)
+        if engine is None:
+            return False
+        with self._room.change() as db:
             if engine.buckets != places.buckets(db):
                 return False  # a bucket was added meanwhile: begin again with it
-            stand = lessons.teaching(db)
-            known = {lesson.id for lesson in stand}
-            engine.forget_all([number for number in engine.lesson_ids if number not in known])
-            taken_in = set(engine.lesson_ids)
-            engine.learn_all([lesson for lesson in stand if lesson.id not in taken_in])
-            room.touch()
-            room.engine = engine
-            room.behind = False
-            room.revision += 1
-            room.tell("rebuild", done=len(given), of=len(given))
-            room.tell_counts()
+            take_over(self._room, db, engine)
         return True
+
+
+def build_apart(room: Mailroom, buckets: Sequence[Bucket], ended: Callable[[], bool] = lambda: False) -> Engine | None:
+    """A model of the lessons that stand, built without the lock so that nobody waits; None when ``ended`` says so."""
+    given = lessons.teaching(room.reader())
+    engine = Engine(buckets)
+    for done, lesson in enumerate(given, 1):
+        if ended():
+            return None
+        engine.learn(lesson)
+        if done % 50 == 0:
+            room.tell("rebuild", done=done, of=len(given))
+    return engine
+
+
+def take_over(room: Mailroom, db: sqlite3.Connection, engine: Engine) -> None:
+    """Within a change, put a model built apart in place: the lessons given and undone meanwhile are brought in first.
+    Its buckets must be those of the store."""
+    stand = lessons.teaching(db)
+    known = {lesson.id for lesson in stand}
+    engine.forget_all([number for number in engine.lesson_ids if number not in known])
+    taken_in = set(engine.lesson_ids)
+    engine.learn_all([lesson for lesson in stand if lesson.id not in taken_in])
+    room.touch()
+    room.engine = engine
+    room.behind = False
+    room.revision += 1
+    room.tell("rebuild", done=len(stand), of=len(stand))
+    room.tell_counts()

@@ -7,10 +7,11 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
+from hieranome.app.background import build_apart, take_over
 from hieranome.app.mailboxes import free_name, mirror_place, unmirror_place
 from hieranome.app.mailroom import Mailroom
-from hieranome.core.buckets import ARCHIVE, DESK, DRAFTS, JUNK, SENT, TRASH
-from hieranome.core.errors import CallerError
+from hieranome.core.buckets import ARCHIVE, DESK, DRAFTS, JUNK, SENT, TRASH, Bucket
+from hieranome.core.errors import CallerError, Conflict
 from hieranome.core.relations import Sums
 from hieranome.store import journal, messages, places
 from hieranome.store.messages import Message
@@ -111,27 +112,39 @@ def set_marks(room: Mailroom, db: sqlite3.Connection, numbers: Sequence[int], na
 
 def add_folder(room: Mailroom, title: str) -> places.Place:
     """A folder for filing."""
-    return _add_place(room, title, "folder")
+    with room.change() as db:
+        name = _add_place(db, title, "folder").name
+        room.tell("places")
+    return places.get(room.reader(), name)
 
 
 def add_bucket(room: Mailroom, title: str, important: bool) -> places.Place:
-    """A bucket of the owner's own, behind those of the band; the model can route to it from now on."""
-    return _add_place(room, title, "bucket", important)
+    """A bucket of the owner's own, behind those of the band; the model can route to it from now on.
 
-
-def _add_place(room: Mailroom, title: str, kind: str, important: bool = False) -> places.Place:
+    The model that knows it is built beforehand, so that nobody waits for that. Raises :class:`Conflict` when another
+    bucket was added meanwhile.
+    """
+    reader = room.reader()
+    clean, name = _fresh_title(reader, title), free_name(places.every(reader), "bucket")
+    engine = build_apart(room, [*places.buckets(reader), Bucket(name, clean, important)])
     with room.change() as db:
-        clean = _fresh_title(db, title)
-        every = places.every(db)
-        name = free_name(every, kind)
-        last = max(place.band for place in every)
-        places.add(db, name, clean, last + 1 if kind == "bucket" else -1, important)
-        mirror_place(db, places.get(db, name))
-        if kind == "bucket":
-            room.touch()
-            room.load()
+        made = _add_place(db, title, "bucket", important)
+        if engine is None or engine.buckets != places.buckets(db):
+            raise Conflict("Another bucket was added or renamed meanwhile. Try once more.")
+        take_over(room, db, engine)
         room.tell("places")
-    return places.get(room.reader(), name)
+    return places.get(room.reader(), made.name)
+
+
+def _add_place(db: sqlite3.Connection, title: str, kind: str, important: bool = False) -> places.Place:
+    clean = _fresh_title(db, title)
+    every = places.every(db)
+    name = free_name(every, kind)
+    last = max(place.band for place in every)
+    places.add(db, name, clean, last + 1 if kind == "bucket" else -1, important)
+    made = places.get(db, name)
+    mirror_place(db, made)
+    return made
 
 
 def remove_place(room: Mailroom, name: str) -> None:

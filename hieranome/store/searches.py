@@ -54,9 +54,13 @@ def correspondents(db: sqlite3.Connection, start: str, limit: int) -> list[tuple
 
 
 def lists(db: sqlite3.Connection, start: str, limit: int) -> list[str]:
-    """Ids of mailing lists that hold the letters."""
+    """Ids of mailing lists that hold the letters, stepping from one id to the next in the index: a mailbox has few
+    lists and much mail from each."""
+    least = "SELECT min(list_id) FROM messages INDEXED BY messages_by_list WHERE list_id <> ''"
     rows = db.execute(
-        "SELECT DISTINCT list_id FROM messages WHERE list_id <> '' AND instr(lower(list_id), ?) LIMIT ?",
+        f"WITH RECURSIVE every (id) AS ({least} UNION ALL"
+        f" SELECT ({least} AND list_id > every.id) FROM every WHERE id IS NOT NULL)"
+        " SELECT id FROM every WHERE instr(lower(id), ?) LIMIT ?",
         (start.lower(), limit),
     )
     return [row[0] for row in rows]

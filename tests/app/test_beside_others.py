@@ -20,14 +20,14 @@ from hieranome.app.mailboxes import PROPOSED, route
 from hieranome.app.reading_in import read_history
 from hieranome.app.vault import Vault
 from hieranome.app.watching import Watchers
-from hieranome.mail.imap import Imap
 from hieranome.mail.imap_answers import Flags
+from hieranome.mail.servers import Security
 from hieranome.store import accounts
 from tests.app.mailbox_case import MailboxCase, account_at
-from tests.mail.servers import LOGIN, SECRET, Dovecot, MailServer, Standin
-from tests.support import MARK, NOON, RoomCase, crlf, letter
+from tests.mail.servers import SECRET, Dovecot, MailServer, Standin
+from tests.support import MARK, NOON, SOAK, RoomCase, crlf, letter
 
-ARRIVALS = 200 if os.environ.get("HIERANOME_SOAK") else 20
+ARRIVALS = 200 if SOAK else 20
 LONG = 600.0
 """Seconds between looks without a hint: what is noticed in these tests is noticed by a hint."""
 
@@ -219,11 +219,11 @@ class Restarts(RoomCase):
 
     RESTARTS = 6
 
-    def setUp(self) -> None:
-        super().setUp()
-        self.server = Dovecot()
+    def begin(self, security: Security = "plain") -> None:
+        """A mailbox at the server, reached so, its password kept."""
+        self.server = Dovecot(security=security)
         self.addCleanup(self.server.close)
-        imap = Imap.connect(self.server.server, LOGIN, timeout=10)
+        imap = self.server.connect()
         account = mailboxes.add(self.room, account_at(self.server), imap.folders())
         read_history(self.room, imap, account.id)
         route(self.room, account.id, on=True)
@@ -234,7 +234,8 @@ class Restarts(RoomCase):
     def serve(self) -> tuple[subprocess.Popen[str], httpx2.Client]:
         """The program, and somebody signed in to it."""
         command = [sys.executable, "-m", "hieranome.cli", "serve", "--data", str(self.folder / "data"), "--port", "0"]
-        process = subprocess.Popen(command, stdout=subprocess.PIPE, text=True)
+        trusted = {} if self.server.server.security == "plain" else {"SSL_CERT_FILE": str(self.server.trusted)}
+        process = subprocess.Popen(command, stdout=subprocess.PIPE, text=True, env={**os.environ, **trusted})
         self.addCleanup(process.wait)
         self.addCleanup(process.terminate)
         assert process.stdout is not None
@@ -248,6 +249,21 @@ class Restarts(RoomCase):
 
     def test_six_restarts_in_a_row(self) -> None:
         """The program lives, says that the mailbox cannot be reached, and takes in what came meanwhile."""
+        self.begin()
+        self.restart(self.RESTARTS)
+
+    def test_restarts_with_starttls(self) -> None:
+        """The same where the connection begins plain and is encrypted then."""
+        self.begin("starttls")
+        self.restart(self.RESTARTS if SOAK else 2)
+
+    def test_restarts_with_tls(self) -> None:
+        """The same where the connection is encrypted from the first byte."""
+        self.begin("tls")
+        self.restart(self.RESTARTS if SOAK else 2)
+
+    def restart(self, times: int) -> None:
+        """Restart the server under the program, mail coming in between."""
         process, client = self.serve()
 
         def mailbox() -> dict[str, Any]:
@@ -262,23 +278,24 @@ class Restarts(RoomCase):
                 time.sleep(0.05)
 
         await_("a first look", lambda: mailbox()["synced_at"], 20)
-        for number in range(self.RESTARTS):
+        for number in range(times):
             self.server.stop()
             await_("the page says so", lambda: mailbox()["error"], 30)
             self.server.start()
-            other = Imap.connect(self.server.server, LOGIN, timeout=10)
+            other = self.server.connect()
             other.append("INBOX", crlf(letter(f"Meanwhile {number}", at=NOON + number)), Flags(), NOON + number)
             other.close()
 
         def arrived() -> int:
             return sum(place["total"] for place in client.get("api/places").json()["places"])
 
-        await_("the mail", lambda: arrived() == self.RESTARTS, 60)
+        await_("the mail", lambda: arrived() == times, 60)
         await_("all is well again", lambda: not mailbox()["error"], 30)
         self.assertIsNone(process.poll())
 
     def test_a_broken_connection_never_ends_the_program(self) -> None:
         """Writing to a connection that broke is an error like any other: the signal for it is ignored."""
+        self.begin()
         process, _ = self.serve()
         status = Path(f"/proc/{process.pid}/status").read_text()
         ignored = int(next(line.split()[1] for line in status.splitlines() if line.startswith("SigIgn")), 16)

@@ -1,5 +1,7 @@
 """Mail is put away, put back and marked; every step can be undone, and none of them teaches."""
 
+import threading
+
 from hieranome.app import correct, filing
 from hieranome.app.undoing import undo
 from hieranome.core.errors import CallerError, NotFound
@@ -162,6 +164,29 @@ class PlaceTest(RoomCase):
         self.assertEqual(self.row(self.take(offer(2))).place, bucket.name)
         self.reopen()
         self.assertEqual(self.row(self.take(offer(3))).place, bucket.name)
+
+    def test_nobody_waits_while_a_bucket_is_added(self) -> None:
+        """Its model is built beside the one in use: meanwhile another can correct, and that lesson is in both."""
+        numbers = [self.take(offer(n)) for n in range(54)]
+        for number in numbers[:51]:
+            correct.correct(self.room, [number], "digest")
+        given: list[int] = []
+
+        def meanwhile() -> None:
+            if not given:
+                given.append(numbers[52])
+                other = threading.Thread(target=lambda: correct.correct(self.room, [numbers[52]], "shelf"))
+                other.start()
+                other.join(20)
+                self.assertFalse(other.is_alive(), "a verdict waits for the bucket")
+
+        self.addCleanup(self.room.events.listen(meanwhile))
+        bucket = filing.add_bucket(self.room, "Paperwork", important=False)
+        self.assertEqual(given, [numbers[52]])
+        held = self.room.engine.lesson_ids
+        self.assertEqual(held, [one.id for one in lessons.teaching(self.room.reader())])
+        self.assertEqual(len(held), 52)
+        self.assertIn(bucket.name, [one.name for one in self.room.engine.buckets])
 
     def test_wishes_of_a_place_are_kept(self) -> None:
         """Title, notice and rhythm change one at a time; looking is noted."""

@@ -15,10 +15,10 @@ from hieranome.mail.imap import Imap
 from hieranome.store import accounts, copies, messages
 from tests.app.mailbox_case import MailboxCase
 from tests.app.test_poison import odd_messages
-from tests.mail.servers import LOGIN, Standin
-from tests.support import NOON, crlf, letter
+from tests.mail.outsider import DovecotByLine
+from tests.mail.servers import LOGIN, MailServer, Standin
+from tests.support import NOON, SOAK, crlf, letter
 
-STEPS = 300
 WITHOUT: tuple[tuple[str, ...], ...] = (
     (),
     ("MOVE",),
@@ -42,12 +42,20 @@ class Killed(BaseException):
 class Storm(MailboxCase):
     """The steps, and what must be true whenever the mailbox comes to rest."""
 
-    def start_server(self) -> Standin:
-        self.standin = Standin()
+    STEPS = 300
+
+    site: Standin | DovecotByLine
+
+    def begin(self) -> Standin | DovecotByLine:
+        """The server of this storm."""
+        return Standin()
+
+    def start_server(self) -> MailServer:
+        self.site = self.begin()
         for name in ("Shelf", "Digest", "Drain"):
-            self.standin.box.create(f"Hieranome/{name}")
-        self.standin.box.create("Projects")
-        return self.standin
+            self.site.box.create(f"Hieranome/{name}")
+        self.site.box.create("Projects")
+        return self.site
 
     def test_nothing_is_lost_whatever_fails(self) -> None:
         """Every copy somebody placed stands once on the server and once here; every lesson was made once."""
@@ -57,10 +65,10 @@ class Storm(MailboxCase):
         self.taught: list[tuple[int, str]] = []
         self.touched: set[int] = set()
         self.made = 0
-        for step in range(STEPS):
+        for step in range(self.STEPS):
             if step % 30 == 0:
-                self.standin.offer(WITHOUT[step // 30 % len(WITHOUT)])
-                self.standin.drop_all()
+                self.site.offer(WITHOUT[step // 30 % len(WITHOUT)])
+                self.site.drop_all()
             with self.subTest(step=step):
                 try:
                     getattr(self, rng.choice(self.actions()))(rng)
@@ -72,8 +80,8 @@ class Storm(MailboxCase):
                     self.check()
         self.come_to_rest()
         self.check()
-        self.assertGreater(len(self.taught), 40)
-        self.assertGreater(len(self.expected), 40)
+        self.assertGreater(len(self.taught), self.STEPS // 8)
+        self.assertGreater(len(self.expected), self.STEPS // 8)
 
     def actions(self) -> list[str]:
         """The steps, some oftener than others."""
@@ -98,7 +106,7 @@ class Storm(MailboxCase):
             raw = crlf(letter(f"Message {self.made}", at=NOON + self.made, body="x" * rng.randrange(400)))
             if self.made % 10 == 0:  # every tenth was made to break its reader
                 raw = crlf(rng.choice(self.odd) + f"\n{self.made}\n".encode())
-            self.standin.box.append(rng.choice(["INBOX", "INBOX", "INBOX", "Projects", "Junk"]), raw)
+            self.site.box.append(rng.choice(["INBOX", "INBOX", "INBOX", "Projects", "Junk"]), raw)
             self.expected[raw] += 1
 
     def known(self, rng: random.Random) -> messages.Message | None:
@@ -133,9 +141,9 @@ class Storm(MailboxCase):
     def where(self, row: messages.Message) -> tuple[str, int] | None:
         """Where another program sees a message: the folder and its UID."""
         raw = messages.raw(self.room.reader(), row.id)
-        for folder in self.standin.box.folders():
-            for uid in self.standin.box.uids(folder.name):
-                if self.standin.box.raw(folder.name, uid) == raw:
+        for folder in self.site.box.folders():
+            for uid in self.site.box.uids(folder.name):
+                if self.site.box.raw(folder.name, uid) == raw:
                     return folder.name, uid
         return None
 
@@ -154,7 +162,7 @@ class Storm(MailboxCase):
         self.touched.add(row.id)
         teaching = place and (target == "Junk" or found[0] not in ("Projects", "Archive"))
         stood = "desk" if row.place == "undecided" else row.place
-        self.standin.box.move(found[0], [found[1]], target)
+        self.site.box.move(found[0], [found[1]], target)
         if teaching and place != stood:
             self.taught.append((row.id, place))
 
@@ -164,7 +172,7 @@ class Storm(MailboxCase):
         found = self.where(row) if row else None
         if row is not None and found is not None and found[0] != "Projects":
             self.touched.add(row.id)
-            self.standin.box.copy(found[0], [found[1]], "Projects")
+            self.site.box.copy(found[0], [found[1]], "Projects")
             self.expected[messages.raw(self.room.reader(), row.id)] += 1
 
     def expunge_there(self, rng: random.Random) -> None:
@@ -173,7 +181,7 @@ class Storm(MailboxCase):
         found = self.where(row) if row else None
         if row is not None and found is not None:
             self.touched.add(row.id)
-            self.standin.box.expunge(found[0], [found[1]])
+            self.site.box.expunge(found[0], [found[1]])
             self.expected[messages.raw(self.room.reader(), row.id)] -= 1
 
     def flag_here(self, rng: random.Random) -> None:
@@ -189,17 +197,17 @@ class Storm(MailboxCase):
         found = self.where(row) if row else None
         if row is not None and found is not None:
             self.touched.add(row.id)
-            self.standin.box.flag(found[0], [found[1]], lambda flags: flags ^ {"\\Flagged"})
+            self.site.box.flag(found[0], [found[1]], lambda flags: flags ^ {"\\Flagged"})
 
     def renumber(self, rng: random.Random) -> None:
         """The server loses an index."""
-        self.standin.renumber(rng.choice(["INBOX", "Hieranome/Shelf", "Hieranome/Digest"]))
+        self.site.renumber(rng.choice(["INBOX", "Hieranome/Shelf", "Hieranome/Digest"]))
 
     # --- what fails ----------------------------------------------------------------------
 
     def trouble(self, rng: random.Random) -> None:
         """Something fails during the next look, or nothing."""
-        faults = self.standin.imap.faults
+        faults = self.site.faults
         kind = rng.randrange(8)
         if kind == 0:
             faults.drop_after = rng.randrange(50, 6000)
@@ -260,7 +268,7 @@ class Storm(MailboxCase):
 
     def check(self) -> None:
         """At rest: the server, the record and what was done agree."""
-        box = self.standin.box
+        box = self.site.box
         there: Counter[bytes] = Counter()
         record: dict[str, list[int]] = {}
         for folder in accounts.folders(self.room.reader(), self.account):
@@ -277,3 +285,12 @@ class Storm(MailboxCase):
                     place = self.row(copy.message).place
                     self.assertEqual("desk" if place == "undecided" else place, folder.place)
         self.assertEqual(Counter(self.lessons()), Counter(self.taught))
+
+
+class StormDovecot(Storm):
+    """The same at Dovecot, over a line that breaks."""
+
+    STEPS = 300 if SOAK else 60
+
+    def begin(self) -> DovecotByLine:
+        return DovecotByLine()

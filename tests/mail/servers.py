@@ -7,16 +7,23 @@ import pwd
 import shutil
 import signal
 import socket
+import ssl
 import subprocess
 import tempfile
 import time
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Protocol
 
-from imapclient import IMAPClient
+from cryptography import x509
+from cryptography.hazmat.primitives import hashes, serialization
+from cryptography.hazmat.primitives.asymmetric import ec
+from cryptography.x509.oid import NameOID
 
-from hieranome.mail.servers import Login, Server
+from hieranome.mail.imap import Imap
+from hieranome.mail.servers import Login, Security, Server
 from hieranome.standin.imap_server import CAPABILITIES, Account, ImapServer
+from hieranome.standin.imap_wire import Faults
 from hieranome.standin.postbox import Postbox
 
 USER, SECRET = "maren", "quill-and-mark"
@@ -58,6 +65,11 @@ class Standin:
     def server(self) -> Server:
         return Server("127.0.0.1", self.imap.port, "plain")
 
+    @property
+    def faults(self) -> Faults:
+        """What goes wrong on the wire."""
+        return self.imap.faults
+
     def renumber(self, folder: str) -> None:
         self.box.renumber(folder)
 
@@ -75,7 +87,7 @@ listen = 127.0.0.1
 base_dir = {home}/run
 state_dir = {home}/state
 log_path = {home}/log
-ssl = no
+{tls}
 disable_plaintext_auth = no
 mail_fsync = never
 mail_location = maildir:{home}/mail/%u:LAYOUT=fs
@@ -101,7 +113,8 @@ service imap-login {{
     port = {port}
   }}
   inet_listener imaps {{
-    port = 0
+    port = {tls_port}
+    ssl = yes
   }}
 }}
 service stats {{
@@ -139,13 +152,15 @@ class Dovecot:
     """Dovecot with Maildirs in a folder of its own; ``prefix`` is what names of folders must begin with, its last
     character the delimiter."""
 
-    def __init__(self, prefix: str = "") -> None:
+    def __init__(self, prefix: str = "", security: Security = "plain") -> None:
         if not Path(DOVECOT).exists():
             raise FileNotFoundError(
                 "Dovecot is missing: apt-get install dovecot-imapd, or run 'make test', which does."
             )
         self._home = Path(tempfile.mkdtemp(prefix="dc", dir="/tmp"))
         self._port = _free_port()
+        self._security: Security = security
+        self._validity = int(time.time()) + 1000
         root = os.geteuid() == 0
         owner = pwd.getpwnam("mail") if root else pwd.getpwuid(os.geteuid())
         me = owner.pw_name
@@ -156,7 +171,9 @@ class Dovecot:
         (self._home / "conf").write_text(
             _CONFIGURATION.format(
                 home=self._home,
-                port=self._port,
+                port=0 if security == "tls" else self._port,
+                tls_port=self._port if security == "tls" else 0,
+                tls="ssl = no" if security == "plain" else self._tls(),
                 secret=SECRET,
                 uid=owner.pw_uid,
                 gid=owner.pw_gid,
@@ -169,6 +186,10 @@ class Dovecot:
             encoding="utf-8",
         )
         self.start()
+
+    def _tls(self) -> str:
+        self.trusted = certificate(self._home, 30)
+        return f"ssl = yes\nssl_cert = <{self.trusted}\nssl_key = <{self.trusted}"
 
     def start(self) -> None:
         """Begin to serve, at the start or after :meth:`stop`, on the same port."""
@@ -186,9 +207,7 @@ class Dovecot:
         until = time.monotonic() + 20
         while True:
             try:
-                client = IMAPClient("127.0.0.1", port=self._port, ssl=False, timeout=5)
-                client.login(USER, SECRET)
-                client.logout()
+                self.connect().close()
                 return
             except Exception:
                 if time.monotonic() > until or self._process.poll() is not None:
@@ -197,9 +216,14 @@ class Dovecot:
                     raise RuntimeError(log.read_text() if log.exists() else "Dovecot did not start") from None
                 time.sleep(0.1)
 
+    def connect(self) -> Imap:
+        """A connection of another program, which trusts the certificate."""
+        trust = None if self._security == "plain" else ssl.create_default_context(cafile=str(self.trusted))
+        return Imap.connect(self.server, LOGIN, trust=trust, timeout=10)
+
     @property
     def server(self) -> Server:
-        return Server("127.0.0.1", self._port, "plain")
+        return Server("127.0.0.1" if self._security == "plain" else "localhost", self._port, self._security)
 
     def _doveadm(self, *words: str) -> None:
         subprocess.run(
@@ -207,7 +231,8 @@ class Dovecot:
         )
 
     def renumber(self, folder: str) -> None:
-        self._doveadm("mailbox", "update", "-u", USER, "--uid-validity", str(int(time.time()) + 1000), folder)
+        self._validity += 1
+        self._doveadm("mailbox", "update", "-u", USER, "--uid-validity", str(self._validity), folder)
 
     def drop_all(self) -> None:
         subprocess.run(["doveadm", "-c", str(self._home / "conf"), "kick", USER], check=False, capture_output=True)
@@ -221,3 +246,35 @@ def _free_port() -> int:
     with socket.socket() as found:
         found.bind(("127.0.0.1", 0))
         return int(found.getsockname()[1])
+
+
+def certificate(folder: Path, days: int) -> Path:
+    """A self-signed certificate for localhost with its key, in one file, that lasts so many days from now (negative: it
+    ended so long ago)."""
+    key = ec.generate_private_key(ec.SECP256R1())
+    name = x509.Name([x509.NameAttribute(NameOID.COMMON_NAME, "localhost")])
+    now = datetime.now(UTC)
+    made = (
+        x509.CertificateBuilder()
+        .subject_name(name)
+        .issuer_name(name)
+        .public_key(key.public_key())
+        .serial_number(x509.random_serial_number())
+        .not_valid_before(now - timedelta(days=100))
+        .not_valid_after(now + timedelta(days=days))
+        .add_extension(x509.SubjectAlternativeName([x509.DNSName("localhost")]), critical=False)
+        .sign(key, hashes.SHA256())
+    )
+    both = folder / f"certificate{days}.pem"
+    plain = serialization.NoEncryption()
+    pem, private = serialization.Encoding.PEM, serialization.PrivateFormat.PKCS8
+    both.write_bytes(made.public_bytes(pem) + key.private_bytes(pem, private, plain))
+    return both
+
+
+def contexts(folder: Path, days: int) -> tuple[ssl.SSLContext, ssl.SSLContext]:
+    """A server's context with :func:`certificate`, and one that trusts it."""
+    both = certificate(folder, days)
+    served = ssl.SSLContext(ssl.PROTOCOL_TLS_SERVER)
+    served.load_cert_chain(both)
+    return served, ssl.create_default_context(cafile=str(both))

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import multiprocessing
-import os
 import resource
 import time
 import unittest
@@ -23,13 +22,13 @@ from hieranome.core.groups import Context
 from hieranome.core.relations import Relations
 from hieranome.mail import opening
 from tests.mail.hostile import random_messages, shapes
+from tests.support import SOAK
 
 CPU = 2.0
 """Seconds of processor time that reading one message, and each thing asked of it, may take."""
 MEMORY = 300 * 1024**2
 """Bytes reading may take beyond what the process and the message take."""
 LARGE = 10_000_000
-SOAK = bool(os.environ.get("HIERANOME_SOAK"))
 """Whether all shapes are tried in every size."""
 
 

@@ -2,16 +2,9 @@
 
 from __future__ import annotations
 
-import ssl
 import time
 from collections.abc import Callable
-from datetime import UTC, datetime, timedelta
-from pathlib import Path
 
-from cryptography import x509
-from cryptography.hazmat.primitives import hashes, serialization
-from cryptography.hazmat.primitives.asymmetric import ec
-from cryptography.x509.oid import NameOID
 from fastapi.testclient import TestClient
 
 from hieranome.app.correct import correct
@@ -24,7 +17,7 @@ from hieranome.standin.postbox import Postbox
 from hieranome.store import accounts, copies
 from hieranome.web.application import build
 from hieranome.web.state import Served
-from tests.mail.servers import LOGIN, SECRET, USER, Dovecot, MailServer, Standin
+from tests.mail.servers import LOGIN, SECRET, USER, Dovecot, MailServer, Standin, contexts
 from tests.support import MARK, NOON, OWNER, RoomCase, crlf, letter, offer
 
 
@@ -281,7 +274,7 @@ class Refusals(MailboxApi):
         """Nothing is sent before the certificate is trusted."""
         for days, words in ((30, "self.signed"), (-1, "self.signed|expired")):
             with self.subTest(days=days):
-                served, trust = certificate(self.folder, days)
+                served, trust = contexts(self.folder, days)
                 box = Postbox()
                 server = ImapServer({USER: Account(box, SECRET)}, tls=served)
                 server.start()
@@ -300,7 +293,7 @@ class Refusals(MailboxApi):
 
     def test_starttls_is_begun_before_anybody_signs_in(self) -> None:
         """The secret goes over the encrypted connection alone."""
-        served, trust = certificate(self.folder, 30)
+        served, trust = contexts(self.folder, 30)
         box = Postbox()
         self.addCleanup(box.close)
         with ImapServer({USER: Account(box, SECRET)}, start_tls=served) as server:
@@ -333,29 +326,3 @@ class Refusals(MailboxApi):
         self.client.post(f"/api/mailboxes/{number}/routing", json={"on": True})
         self.await_("rest", lambda: self.mailbox()["waiting"] == 0)
         return number
-
-
-def certificate(folder: Path, days: int) -> tuple[ssl.SSLContext, ssl.SSLContext]:
-    """A self-signed certificate for localhost that lasts so many days from now (negative: it ended so long ago): a
-    server's context, and one that trusts it."""
-    key = ec.generate_private_key(ec.SECP256R1())
-    name = x509.Name([x509.NameAttribute(NameOID.COMMON_NAME, "localhost")])
-    now = datetime.now(UTC)
-    made = (
-        x509.CertificateBuilder()
-        .subject_name(name)
-        .issuer_name(name)
-        .public_key(key.public_key())
-        .serial_number(x509.random_serial_number())
-        .not_valid_before(now - timedelta(days=100))
-        .not_valid_after(now + timedelta(days=days))
-        .add_extension(x509.SubjectAlternativeName([x509.DNSName("localhost")]), critical=False)
-        .sign(key, hashes.SHA256())
-    )
-    both = folder / f"certificate{days}.pem"
-    plain = serialization.NoEncryption()
-    pem, private = serialization.Encoding.PEM, serialization.PrivateFormat.PKCS8
-    both.write_bytes(made.public_bytes(pem) + key.private_bytes(pem, private, plain))
-    served = ssl.SSLContext(ssl.PROTOCOL_TLS_SERVER)
-    served.load_cert_chain(both)
-    return served, ssl.create_default_context(cadata=made.public_bytes(pem).decode())

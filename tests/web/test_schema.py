@@ -4,7 +4,6 @@ out of form, and odd values in every place."""
 from __future__ import annotations
 
 import json
-import os
 from collections import Counter
 from collections.abc import Iterator
 from typing import Any
@@ -23,9 +22,8 @@ from hieranome.core.errors import ServerUnreachable
 from hieranome.mail.imap import Imap
 from hieranome.web.application import build
 from hieranome.web.state import Served
-from tests.support import MARK, RoomCase, letter, offer
+from tests.support import MARK, SOAK, RoomCase, letter, offer
 
-SOAK = bool(os.environ.get("HIERANOME_SOAK"))
 EXAMPLES = 400 if SOAK else 28
 """Requests for each operation, in form and out of form."""
 LEAST = 5_000
