@@ -68,6 +68,10 @@ class Server:
         assert answer.status == 200, (path, answer.status, content[:300])
         return passed, json.loads(content)
 
+    def rest(self) -> None:
+        """Let go of the connection: the server closes one that is idle for long, and the next question opens one."""
+        self._connection.close()
+
     def memory(self) -> tuple[int, int]:
         """Resident megabytes now, and at the most."""
         status = Path(f"/proc/{self.process.pid}/status").read_text()
@@ -187,6 +191,7 @@ def main() -> None:
         print(f"{platform.machine()}, Python {platform.python_version()}, milliseconds")
         with served(data) as server:
             settle(data)
+            server.rest()
             for line in measure(server, data):
                 print(line, flush=True)
 
