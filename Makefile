@@ -41,6 +41,9 @@ lint: $(VENV)/.ready $(FRONT)/node_modules/.ready
 	cd $(FRONT) && npm run --silent check && npm run --silent lint
 
 unit: setup
+ifeq ($(ONLY),)
+	cd $(FRONT) && npm run --silent test
+endif
 	@sh tools/need.sh "chromium chromium-driver" /usr/bin/chromium /usr/bin/chromedriver
 	@sh tools/need.sh dovecot-imapd /usr/sbin/dovecot
 	$(BIN)/python tools/run_tests.py $(ONLY)

@@ -126,11 +126,11 @@ def searches(data: Path, rng: random.Random) -> list[tuple[str, str]]:
         lambda: rng.choice(middling),
         lambda: rng.choice(rare),
         lambda: f"{rng.choice(common)} {rng.choice(middling)}",
-        lambda: f"{rng.choice(common)} {rng.choice(common)} is:unread",
+        lambda: f"{rng.choice(common)} {rng.choice(common)} mark:unread",
         lambda: f"{rng.choice(middling)} or {rng.choice(rare)}",
         lambda: f"subject:{rng.choice(middling)} -{rng.choice(common)}",
-        lambda: f"from:{rng.choice(middling)} bucket:shelf after:90d",
-        lambda: f"{rng.choice(common)} has:attachment score:>50",
+        lambda: f"from:{rng.choice(middling)} bucket:shelf since:90d",
+        lambda: f"{rng.choice(common)} file:any score:>50",
         lambda: f"({rng.choice(rare)} or {rng.choice(common)}) bucket:digest larger:2KB",
     ]
     orders = ("relevance", "time", "importance")

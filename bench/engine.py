@@ -23,7 +23,7 @@ from rich.console import Console
 from rich.table import Table
 
 from bench.peers import WAYS, Peer, peers
-from hieranome.app.backtest import mailbox, read_truth
+from hieranome.app.trial.backtest import mailbox, read_truth
 from hieranome.core.facts import Owner
 from hieranome.core.figures import Figures, Share, figures
 from hieranome.core.replay import Passing, Replay, replay

@@ -24,17 +24,18 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from bench.peers import sgd
-from hieranome.app.arrive import receive
-from hieranome.app.backtest import mailbox, read_truth
-from hieranome.app.correct import KIN_LIKENESS, correct
-from hieranome.app.mailroom import Mailroom
-from hieranome.app.undoing import undo
+from hieranome.app.arrival.arrive import receive
+from hieranome.app.room.mailroom import Mailroom
+from hieranome.app.teaching.correct import KIN_LIKENESS, correct
+from hieranome.app.teaching.undoing import undo
+from hieranome.app.trial.backtest import mailbox, read_truth
 from hieranome.core.buckets import Costs
-from hieranome.core.engine import Engine, Judgement, Lesson
+from hieranome.core.engine import Engine
 from hieranome.core.facts import MessageFacts, Owner
 from hieranome.core.features import Vector, extract
 from hieranome.core.gaussian import Rows, likeness
 from hieranome.core.groups import Context
+from hieranome.core.judgement import Judgement, Lesson
 from hieranome.core.relations import Relations
 from hieranome.core.replay import Passing, Replay, replay
 from hieranome.core.routing import settle, settle_all
@@ -42,7 +43,7 @@ from hieranome.demo import mailgen
 from hieranome.demo.world import OWNER_ADDRESSES
 from hieranome.mail.reading import read
 from hieranome.mail.sources import find
-from hieranome.store import journal, messages
+from hieranome.store import journal, scores, standing
 
 GENERATED = 6000
 GENERATED_SEED = 7
@@ -230,9 +231,9 @@ def in_a_room(owner: Owner, rng: random.Random) -> Iterator[str]:
         for one in mailgen.generate(ROOM, GENERATED_SEED):
             receive(room, one.raw)
         numbers = [row[0] for row in room.reader().execute("SELECT id FROM messages WHERE place <> 'sent'")]
-        looked, standing = len(messages.in_sight(room.reader())), len(messages.standing(room.reader()))
+        looked, compared = len(scores.in_sight(room.reader())), len(standing.newest(room.reader()))
         verdict = median_ms(lambda: correct(room, [rng.choice(numbers)], rng.choice(BUCKETS)), VERDICTS)
-        yield f"  a verdict, {looked:,} messages rescored, kin among {standing:,}, store: {verdict:.0f} ms (bar 150)"
+        yield f"  a verdict, {looked:,} messages rescored, kin among {compared:,}, store: {verdict:.0f} ms (bar 150)"
         steps = [step.id for step in journal.recent(room.reader(), 0, VERDICTS) if step.undone_at is None]
         chosen = iter(rng.sample(steps[:50], 15))
         yield f"  undo of one of the last fifty, store included: {median_ms(lambda: undo(room, next(chosen)), 15):.0f} ms (bar 200)"

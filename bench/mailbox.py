@@ -22,12 +22,12 @@ from imapclient import IMAPClient
 sys.path.insert(0, str(Path(__file__).parent.parent))
 
 from bench.stages import unavoidable
-from hieranome.app import mailboxes
-from hieranome.app.mailroom import Mailroom
-from hieranome.app.reading_in import read_history
-from hieranome.app.syncing import sync
-from hieranome.app.vault import Vault
-from hieranome.app.watching import Watcher
+from hieranome.app.access.vault import Vault
+from hieranome.app.mailbox import mailboxes
+from hieranome.app.mailbox.history import read_history
+from hieranome.app.mailbox.syncing import sync
+from hieranome.app.mailbox.watching import Watcher
+from hieranome.app.room.mailroom import Mailroom
 from hieranome.demo import mailgen
 from hieranome.mail.imap import Imap
 from hieranome.mail.imap_answers import Flags

@@ -24,10 +24,10 @@ ROOT = Path(__file__).parent.parent
 sys.path.insert(0, str(ROOT))
 
 from bench.api import fill  # noqa: E402
-from hieranome.app.mailroom import Mailroom  # noqa: E402
+from hieranome.app.room.mailroom import Mailroom  # noqa: E402
 from hieranome.store import places  # noqa: E402
 from hieranome.web.application import build  # noqa: E402
-from hieranome.web.state import Served  # noqa: E402
+from hieranome.web.state import Service  # noqa: E402
 from tests.browser.driver import Page, open_browser  # noqa: E402
 
 FIRST_ROW = """
@@ -68,7 +68,7 @@ def main() -> None:
         fill(data, arguments.count)
         room = Mailroom(data)
         server = uvicorn.Server(
-            uvicorn.Config(build(Served.of(room, open_to_all=True)), host="127.0.0.1", port=0, log_level="error")
+            uvicorn.Config(build(Service.of(room, open_to_all=True)), host="127.0.0.1", port=0, log_level="error")
         )
         thread = threading.Thread(target=server.run, daemon=True)
         thread.start()

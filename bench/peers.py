@@ -16,9 +16,9 @@ from sklearn.linear_model import LogisticRegression, SGDClassifier
 from sklearn.naive_bayes import MultinomialNB
 
 from hieranome.core.buckets import BUILT_IN, DESK, SHELF, Bucket
-from hieranome.core.engine import Judgement, Lesson
 from hieranome.core.features import Vector, groups_of, slots_of
 from hieranome.core.groups import GROUPS
+from hieranome.core.judgement import Judgement, Lesson
 
 Way = Literal["words", "features", "routed"]
 WAYS: tuple[Way, ...] = ("words", "features", "routed")

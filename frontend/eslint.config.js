@@ -15,5 +15,6 @@ export default ts.config(
       '@typescript-eslint/no-non-null-assertion': 'error',
     },
   },
+  { files: ['tests/**'], rules: { '@typescript-eslint/no-non-null-assertion': 'off' } },
   prettier,
 )

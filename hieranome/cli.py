@@ -4,31 +4,29 @@ from __future__ import annotations
 
 import json
 import os
-import ssl
 import sys
-from dataclasses import dataclass
 from pathlib import Path
 from typing import Annotated
 
 import typer
-import uvicorn
 from platformdirs import user_data_path
 from rich.console import Console
 from rich.progress import BarColumn, DownloadColumn, Progress, TextColumn, TimeRemainingColumn
 
 from hieranome import __version__, report
-from hieranome.app import backtest, exporting, importing
-from hieranome.app.entry import Entry
-from hieranome.app.mailroom import Mailroom
-from hieranome.app.vault import Vault
-from hieranome.core.errors import CallerError, HieranomeError
+from hieranome.app import exporting
+from hieranome.app.access.entry import Entry
+from hieranome.app.access.vault import Vault
+from hieranome.app.arrival import importing
+from hieranome.app.room.mailroom import Mailroom
+from hieranome.app.service import Service
+from hieranome.app.trial import backtest
+from hieranome.core.errors import HieranomeError
 from hieranome.core.facts import Owner
 from hieranome.demo import house, mailgen
+from hieranome.serving import Reach, serve_until_stopped, trusted
 from hieranome.store import imports
 from hieranome.store.imports import ImportJob
-from hieranome.web.application import build
-from hieranome.web.guard import LOOPBACK
-from hieranome.web.state import Served
 
 app = typer.Typer(
     name="hieranome",
@@ -108,11 +106,11 @@ def serve(
 ) -> None:
     """Serve the page: on this machine, or with TLS on others too."""
     reach = Reach.checked(host, port, name or [], tls_cert, tls_key, behind_proxy=behind_proxy)
-    trust = _trust(ca)
+    trust = trusted(ca)
     room = Mailroom(data)
     if owner:
         room.set_owner([*room.owner.addresses, *owner])
-    _serve(Served.of(room, trust=trust), reach)
+    serve_until_stopped(Service.of(room, trust=trust), reach)
 
 
 @app.command("password")
@@ -159,10 +157,10 @@ def demo(
     paused: Annotated[bool, typer.Option("--paused", help="Begin with the arriving day paused.")] = False,
 ) -> None:
     """Serve the demo: sixty days of a made-up mailbox, and a day that goes on arriving."""
-    served = house.open_demo(data, interval=interval, say=typer.echo)
-    assert served.delivery is not None
-    served.delivery.start(running=not paused)
-    _serve(served, Reach(port))
+    service = house.open_demo(data, interval=interval, say=typer.echo)
+    assert service.delivery is not None
+    service.delivery.start(running=not paused)
+    serve_until_stopped(service, Reach(port))
 
 
 @app.command("mailgen")
@@ -210,90 +208,6 @@ def backtest_mail(
 def version() -> None:
     """Print the version."""
     typer.echo(__version__)
-
-
-@dataclass(frozen=True, slots=True)
-class Reach:
-    """How the page is reached."""
-
-    port: int
-    host: str = "127.0.0.1"
-    names: tuple[str, ...] = LOOPBACK
-    cert: Path | None = None
-    key: Path | None = None
-    secure: bool = False
-    behind_proxy: bool = False
-
-    @classmethod
-    def checked(
-        cls, host: str, port: int, names: list[str], cert: Path | None, key: Path | None, *, behind_proxy: bool
-    ) -> Reach:
-        """Raises :class:`CallerError` for what would let a password go over a network in clear."""
-        if (cert is None) != (key is None):
-            raise CallerError("Give both --tls-cert and --tls-key, or neither.")
-        for file in (cert, key):
-            if file is not None and not file.is_file():
-                raise CallerError(f"{file} is no file. Name the PEM file with --tls-cert or --tls-key.")
-        if host in ("", *LOOPBACK):
-            secure = cert is not None or behind_proxy
-            return cls(port, host or "127.0.0.1", (*LOOPBACK, *names), cert, key, secure, behind_proxy)
-        if cert is None and not behind_proxy:
-            raise CallerError(
-                f"On {host} other machines could read along. Give --tls-cert and --tls-key, or --behind-proxy when a "
-                "proxy that speaks TLS stands before it."
-            )
-        if not names:
-            raise CallerError("Name the host it is reached under with --name, so that other names can be refused.")
-        return cls(port, host, (*LOOPBACK, *names), cert, key, True, behind_proxy)
-
-
-def _trust(ca: Path | None) -> ssl.SSLContext | None:
-    if ca is None:
-        return None
-    context = ssl.create_default_context()
-    try:
-        context.load_verify_locations(ca)
-    except (OSError, ssl.SSLError) as exc:
-        raise CallerError(f"{ca} holds no certificates that can be read ({exc}). Name a PEM file.") from exc
-    return context
-
-
-def _serve(served: Served, reach: Reach) -> None:
-    config = uvicorn.Config(
-        build(served, reach.names, port=reach.port, secure=reach.secure),
-        host=reach.host,
-        port=reach.port,
-        log_level="warning",
-        timeout_graceful_shutdown=2,
-        ssl_certfile=reach.cert,
-        ssl_keyfile=reach.key,
-        proxy_headers=reach.behind_proxy,
-        forwarded_allow_ips="127.0.0.1",
-    )
-    server = _AnnouncingServer(config)
-    server.code = served.entry.code
-    server.name = reach.names[len(LOOPBACK)] if len(reach.names) > len(LOOPBACK) else "127.0.0.1"
-    try:
-        server.run()
-    finally:
-        served.close()
-
-
-class _AnnouncingServer(uvicorn.Server):
-    """Prints the address once it is served, and the code that sets the first password."""
-
-    code = ""
-    name = "127.0.0.1"
-
-    async def startup(self, sockets: list[object] | None = None) -> None:  # type: ignore[override]
-        await super().startup(sockets)  # type: ignore[arg-type]
-        if self.started:
-            port = self.servers[0].sockets[0].getsockname()[1]
-            scheme = "https" if self.config.is_ssl else "http"
-            typer.echo(f"Hieranome is at {scheme}://{self.name}:{port}/  (Ctrl+C ends it)")
-            if self.code:
-                typer.echo(f"Choose a password there with this code: {self.code}")
-            sys.stdout.flush()
 
 
 def main() -> None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from rich.console import Console
 from rich.table import Table
 
-from hieranome.app.backtest import Result
+from hieranome.app.trial.backtest import Result
 from hieranome.core.figures import Bin, Share
 
 _LEVELS = "▁▂▃▄▅▆▇█"

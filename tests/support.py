@@ -15,13 +15,13 @@ from pathlib import Path
 
 from fastapi.testclient import TestClient
 
-from hieranome.app.arrive import receive, take_in
-from hieranome.app.incoming import Placed, prepare
-from hieranome.app.mailroom import Mailroom
+from hieranome.app.arrival.arrive import receive, take_in
+from hieranome.app.arrival.incoming import Placed, prepare
+from hieranome.app.room.mailroom import Mailroom
+from hieranome.app.service import Service
 from hieranome.demo import mailgen
 from hieranome.store import messages, places
 from hieranome.web.application import build
-from hieranome.web.state import Served
 
 OWNER = "maren@quillmark.example"
 NOON = 1_760_000_000
@@ -146,7 +146,7 @@ class ApiCase(RoomCase):
 
     def setUp(self) -> None:
         super().setUp()
-        self.served = Served.of(self.room, open_to_all=True)
+        self.served = Service.of(self.room, open_to_all=True)
         self.client = TestClient(build(self.served, hosts=("testserver",)), headers=MARK)
         self.client.__enter__()
         self.addCleanup(self.client.__exit__, None, None, None)

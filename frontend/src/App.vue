@@ -5,24 +5,27 @@ import CommandLine from './components/CommandLine.vue'
 import KeyHelp from './components/KeyHelp.vue'
 import TheSpine from './components/TheSpine.vue'
 import { asking, useKeyboard, useVerbs } from './composables/actions'
+import { useAttempt } from './composables/attempt'
+import { PAGES } from './lib/pages-to-go'
 import { useEvents } from './composables/events'
 import { useEntry } from './composables/entry'
-import { useLetters } from './composables/letters'
+import { useDrafts } from './composables/drafts'
 import { following, look, theme, useTheme } from './composables/settings'
 import { useTeaching } from './composables/teaching'
 import { client, unwrap } from './api/client'
 import SignIn from './components/SignIn.vue'
+import FailureNotice from './components/FailureNotice.vue'
 import OutboxNotice from './components/OutboxNotice.vue'
 import TroubleNotice from './components/TroubleNotice.vue'
 
-const PAGES = ['search', 'letters', 'mailboxes', 'journal', 'bring-in', 'settings']
 const route = useRoute()
 const router = useRouter()
 const help = ref(false)
 const { said, show, undo } = useTeaching()
+const { answer } = useAttempt(show)
 
-const { entry, inside } = useEntry()
-const { begin } = useLetters()
+const { entry, inside, failed, again } = useEntry()
+const { begin } = useDrafts()
 
 useTheme()
 useEvents(inside)
@@ -33,7 +36,7 @@ useVerbs({
   write: () => begin('new'),
   command: () => (asking.value = {}),
   search: () => router.push({ name: 'search' }),
-  go: (name = '') => router.push(PAGES.includes(name) ? `/${name}` : `/in/${name}`),
+  go: (name = '') => router.push(PAGES.some((one) => one.name === name) ? `/${name}` : `/in/${name}`),
   find: (line = '') => router.push({ name: 'search', query: { line } }),
   'find-sender': (address = '') => router.push({ name: 'search', query: { line: `from:${address}` } }),
   'find-date': (date = '') => {
@@ -47,25 +50,32 @@ useVerbs({
 })
 
 async function makeFolder(title: string): Promise<void> {
-  try {
-    const made = await unwrap(client.POST('/api/folders', { body: { title } }))
-    show(`The folder “${made.title}” is made.`)
-  } catch (error) {
-    show((error as Error).message)
-  }
+  const made = await answer(() => unwrap(client.POST('/api/folders', { body: { title } })))
+  if (made) show(`The folder “${made.title}” is made.`)
 }
 </script>
 
 <template>
   <SignIn v-if="entry && !inside" :first="entry.first" />
+  <main v-else-if="failed" class="entry">
+    <div class="entry-form">
+      <p class="entry-name">Hieranome</p>
+      <h1>The page could not be opened</h1>
+      <p role="alert">{{ failed.message }}</p>
+      <p><button type="button" class="strong-button" @click="again()">Try again</button></p>
+    </div>
+  </main>
   <template v-else-if="inside">
     <a class="visually-hidden-focusable skip" href="#main">To the mail</a>
     <div class="frame">
       <TheSpine @help="help = true" />
       <main id="main" class="frame-main" tabindex="-1">
         <RouterView :key="String(route.name)" />
-        <OutboxNotice />
-        <TroubleNotice />
+        <div class="notices">
+          <FailureNotice />
+          <TroubleNotice />
+          <OutboxNotice />
+        </div>
       </main>
     </div>
     <div class="visually-hidden" role="status" aria-live="polite">{{ said }}</div>

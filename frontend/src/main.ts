@@ -12,14 +12,18 @@ const router = createRouter({
     { path: '/in/:place/:message(\\d+)?', name: 'mail', component: () => import('./views/MailView.vue') },
     { path: '/search/:message(\\d+)?', name: 'search', component: () => import('./views/SearchView.vue') },
     { path: '/journal', name: 'journal', component: () => import('./views/JournalView.vue') },
-    { path: '/bring-in', name: 'bring-in', component: () => import('./views/BringInView.vue') },
+    { path: '/import', name: 'import', component: () => import('./views/ImportView.vue') },
     {
       path: '/try',
       name: 'try',
-      meta: { within: 'bring-in' },
+      meta: { within: 'import' },
       component: () => import('./views/TryView.vue'),
     },
-    { path: '/letters/:letter(\\d+)?', name: 'letters', component: () => import('./views/LettersView.vue') },
+    {
+      path: '/outgoing/:draft(\\d+)?',
+      name: 'outgoing',
+      component: () => import('./views/OutgoingView.vue'),
+    },
     { path: '/mailboxes', name: 'mailboxes', component: () => import('./views/MailboxesView.vue') },
     {
       path: '/connect/:account(\\d+)?',
@@ -33,7 +37,7 @@ const router = createRouter({
       meta: { within: 'mailboxes' },
       component: () => import('./views/LeaveView.vue'),
     },
-    { path: '/settings', name: 'settings', component: () => import('./views/SettingsView.vue') },
+    { path: '/settings/:part?', name: 'settings', component: () => import('./views/SettingsView.vue') },
     { path: '/:rest(.*)', redirect: '/in/desk' },
   ],
 })

@@ -20,23 +20,16 @@ from pathlib import Path
 from typing import IO, Any
 
 from hieranome import __version__
-from hieranome.app.incoming import COMPRESSION
-from hieranome.app.mailroom import Mailroom
-from hieranome.app.readers import reading_of
+from hieranome.app.arrival.incoming import COMPRESSION, words_of
+from hieranome.app.arrival.processes import reading_of
+from hieranome.app.room.mailroom import Mailroom
 from hieranome.core.errors import CallerError, Conflict, HieranomeError, StoreFull, Unreadable
 from hieranome.core.features import unpack
-from hieranome.core.text import spaced
 from hieranome.mail.charsets import valid
 from hieranome.mail.mbox import quote, unquote
-from hieranome.mail.reading import correspondents_text
-from hieranome.store import messages
+from hieranome.store import messages, transfer
 
 FORMAT = 1
-TABLES = (
-    "settings", "places", "threads", "messages", "vectors", "mentions", "answers", "sums", "steps", "moves", "marks",
-    "lessons", "vouched", "checkers", "searches", "pictured",
-)  # fmt: skip
-"""What is written as JSON Lines, in the order it is read in again."""
 _BATCH = 500
 MAX_LINE = 32_000_000
 """Bytes of one line of a table."""
@@ -48,16 +41,16 @@ def export(room: Mailroom, target: Path) -> int:
     """Write everything into a zip; how many messages. Raises :class:`StoreFull` when the disk is full, and leaves no
     half-written file then."""
     beside = target.with_name(f"{target.name}.part")
-    db = sqlite3.connect(f"file:{room.store.path}?mode=ro", uri=True)
-    db.row_factory = sqlite3.Row
     try:
-        db.execute("BEGIN")
-        with zipfile.ZipFile(beside, "w", zipfile.ZIP_DEFLATED, compresslevel=4) as archive:
+        with (
+            room.store.snapshot() as db,
+            zipfile.ZipFile(beside, "w", zipfile.ZIP_DEFLATED, compresslevel=4) as archive,
+        ):
             offsets = _write_mail(db, archive)
-            for table in TABLES:
+            for table in transfer.TABLES:
                 with archive.open(f"{table}.jsonl", "w", force_zip64=True) as out:
-                    for row in db.execute(f"SELECT * FROM {table}"):
-                        values = {key: _out(row[key]) for key in row.keys()}  # noqa: SIM118
+                    for row in transfer.rows(db, table):
+                        values = {key: _out(value) for key, value in row.items()}
                         if table == "messages":
                             values |= offsets[row["id"]]
                         out.write(json.dumps(values, ensure_ascii=False, separators=(",", ":")).encode() + b"\n")
@@ -67,29 +60,21 @@ def export(room: Mailroom, target: Path) -> int:
     except OSError as exc:
         beside.unlink(missing_ok=True)
         raise StoreFull(f"The export could not be written to {target} ({exc.strerror}). Free some space.") from exc
-    finally:
-        db.close()
     return len(offsets)
 
 
 def _write_mail(db: sqlite3.Connection, archive: zipfile.ZipFile) -> dict[int, dict[str, Any]]:
     """Write an mbox for each place; where each message lies."""
     offsets: dict[int, dict[str, Any]] = {}
-    for (place,) in db.execute("SELECT name FROM places WHERE total > 0").fetchall():
+    for place in transfer.places_with_mail(db):
         name = f"mail/{place}.mbox"
         at = 0
         with archive.open(name, "w", force_zip64=True) as out:
-            rows = db.execute(
-                "SELECT m.id, m.sender_address, m.time, r.zlib FROM messages AS m JOIN raw AS r ON r.message = m.id"
-                " WHERE m.place = ? ORDER BY m.time, m.id",
-                (place,),
-            )
-            for row in rows:
-                raw = zlib.decompress(row["zlib"])
-                head, body = _separator(row["sender_address"], row["time"]), quote(raw)
+            for number, sender, when, compressed in transfer.mail_of(db, place):
+                head, body = _separator(sender, when), quote(zlib.decompress(compressed))
                 ended = body.endswith(b"\n")
                 out.write(head + body + (b"\n" if ended else b"\n\n"))
-                offsets[row["id"]] = {"mbox": name, "offset": at + len(head), "length": len(body)}
+                offsets[number] = {"mbox": name, "offset": at + len(head), "length": len(body)}
                 at += len(head) + len(body) + (1 if ended else 2)
     return offsets
 
@@ -113,7 +98,7 @@ def restore(room: Mailroom, source: Path) -> int:
     Raises :class:`Conflict` when there is mail here, :class:`Unreadable` or :class:`CallerError` for what is no export
     or was changed.
     """
-    if room.reader().execute("SELECT 1 FROM messages LIMIT 1").fetchone():
+    if messages.any_here(room.reader()):
         raise Conflict("There is mail in this data folder already. Name a new one with --data to bring an export in.")
     return _restore(room, source)
 
@@ -132,7 +117,7 @@ def _restore(room: Mailroom, source: Path) -> int:
                 room.touch()
                 _read_tables(db, archive)
                 room.load()  # what cannot be made a model of is no export
-                return int(db.execute("SELECT count(*) FROM messages").fetchone()[0])
+                return messages.how_many(db)
     except HieranomeError:
         raise
     except (OSError, zipfile.BadZipFile, zlib.error) as exc:
@@ -155,12 +140,10 @@ def _line(line: bytes, name: str) -> bytes:
 
 
 def _read_tables(db: sqlite3.Connection, archive: zipfile.ZipFile) -> None:
-    db.execute("PRAGMA defer_foreign_keys = ON")
-    for table in reversed(TABLES):
-        db.execute(f"DELETE FROM {table}")
+    transfer.clear(db)
     where: list[dict[str, Any]] = []
-    for table in TABLES:
-        known = {row[1] for row in db.execute(f"PRAGMA table_info({table})")}
+    for table in transfer.TABLES:
+        known = transfer.columns(db, table)
         for values in _lines(archive, f"{table}.jsonl"):
             if table == "messages":
                 where.append({key: values.pop(key) for key in ("mbox", "offset", "length")} | {"id": values["id"]})
@@ -169,13 +152,8 @@ def _read_tables(db: sqlite3.Connection, archive: zipfile.ZipFile) -> None:
                 unpack(_blob(values["features"]))
             if not set(values) <= known:
                 raise ValueError(f"{table} has columns this version does not know")
-            names, marks = ", ".join(values), ", ".join("?" * len(values))
-            db.execute(f"INSERT INTO {table} ({names}) VALUES ({marks})", [_in(v) for v in values.values()])
-    # The counts are kept by triggers, which counted what came in on top of what was written.
-    db.execute(
-        "UPDATE places SET total = (SELECT count(*) FROM messages WHERE place = name),"
-        " unread = (SELECT count(*) FROM messages WHERE place = name AND seen = 0)"
-    )
+            transfer.put(db, table, {name: _in(value) for name, value in values.items()})
+    transfer.recount(db)
     _read_mail(db, archive, where)
 
 
@@ -234,15 +212,4 @@ def _skip(file: IO[bytes], count: int) -> None:
 def _store(db: sqlite3.Connection, number: int, raw: bytes) -> None:
     reading = reading_of(raw)
     facts = reading.facts
-    db.execute("INSERT INTO raw VALUES (?, ?)", (number, zlib.compress(raw, COMPRESSION)))
-    db.execute(
-        "INSERT INTO words VALUES (?, ?, ?, ?, ?, ?)",
-        (
-            number,
-            spaced(facts.subject),
-            spaced(correspondents_text((facts.sender,))),
-            spaced(correspondents_text(facts.recipients)),
-            facts.list_id,
-            spaced(reading.text),
-        ),
-    )
+    messages.put_mail(db, number, zlib.compress(raw, COMPRESSION), words_of(facts, reading.text))

@@ -6,8 +6,8 @@ import threading
 from collections import OrderedDict
 from concurrent.futures import Future, ThreadPoolExecutor
 
-from hieranome.app.mailroom import Mailroom
-from hieranome.app.readers import guarded
+from hieranome.app.arrival.processes import guarded
+from hieranome.app.room.mailroom import Mailroom
 from hieranome.core.errors import CallerError, NotFound
 from hieranome.mail.opening import remote_pictures
 from hieranome.mail.remote import Fetch, Picture, fetch_picture

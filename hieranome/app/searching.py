@@ -9,9 +9,10 @@ from datetime import datetime
 
 from dateutil.tz import tzlocal
 
-from hieranome.app.mailroom import Mailroom
+from hieranome.app.room.mailroom import Mailroom
 from hieranome.core.errors import CallerError
-from hieranome.core.operators import BY_NAME, OPERATORS
+from hieranome.core.files import KINDS
+from hieranome.core.operators import ANY_FILE, BY_NAME, OPERATORS
 from hieranome.core.query import Query, read_query
 from hieranome.store import places, search, searches
 from hieranome.store.listing import MAX_PAGE, Page
@@ -117,6 +118,7 @@ _OFFERED = {
     "date": ["today", "yesterday", "3d", "2w", "6m", "1y"],
     "size": ["100KB", "1MB", "10MB"],
     "range": ["<20", "20..50", "50..80", ">80"],
+    "file": [ANY_FILE, *KINDS],
 }
 _VALUES: dict[str, Callable[[Mailroom, str, str, str], list[Suggestion]]] = {
     "from": _people,

@@ -5,14 +5,14 @@ from __future__ import annotations
 import contextlib
 from dataclasses import dataclass, replace
 
-from hieranome.app.arrive import Examined, examine
-from hieranome.app.mailroom import Mailroom
-from hieranome.app.readers import guarded
+from hieranome.app.arrival.placement import Examined, examine
+from hieranome.app.arrival.processes import guarded
+from hieranome.app.room.mailroom import Mailroom
 from hieranome.core.authentication import Standing, in_words
-from hieranome.core.engine import Judgement
 from hieranome.core.errors import MessageUnreadable
 from hieranome.core.evidence import Line, explain
 from hieranome.core.facts import MessageFacts
+from hieranome.core.judgement import Judgement
 from hieranome.core.sure import Reach
 from hieranome.core.text import Passage, passages
 from hieranome.core.vouched import posed_address

@@ -5,10 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
-Column = Literal["subject", "sender", "recipients", "list", "body"]
+Column = Literal["subject", "sender", "recipients", "cc", "list", "files", "body"]
 Sign = Literal["=", ">=", "<", "<=", ">"]
 
-EVERYWHERE: tuple[Column, ...] = ("subject", "sender", "recipients", "list", "body")
+EVERYWHERE: tuple[Column, ...] = ("subject", "sender", "recipients", "cc", "list", "files", "body")
 
 
 @dataclass(frozen=True, slots=True)

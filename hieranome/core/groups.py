@@ -1,7 +1,7 @@
 """What the engine looks at: a table of named groups of features, each with its prior and its words.
 
 Every group has one function that turns a message, as :class:`Seen`, into the texts of its features.
-:mod:`hieranome.core.features` makes numbers of them.
+:mod:`hieranome.core.features` makes numbers of them. It is long because the table is.
 """
 
 from __future__ import annotations

@@ -1,4 +1,10 @@
-"""The operators of the search line, as data: reader, form, completions, guide and tests read this table."""
+"""The operators of the search line, as data: reader, form, completions, guide and tests read this table.
+
+``from``, ``to``, ``cc``, ``subject``, ``body``, ``larger``, ``smaller``, ``before``, ``on`` and ``since`` are the
+search keys of IMAP (RFC 9051, section 6.4.4) and mean what they mean there, but that words are whole words and dates
+may be said in other ways. ``mark`` takes its flags by their names; ``file``, ``list``, ``bucket``, ``score`` and
+``certainty`` are ours.
+"""
 
 from __future__ import annotations
 
@@ -7,8 +13,9 @@ from dataclasses import dataclass, field
 from typing import Literal
 
 from hieranome.core.conditions import Sign
+from hieranome.core.files import KINDS
 
-Takes = Literal["words", "bucket", "choice", "size", "date", "range"]
+Takes = Literal["words", "file", "bucket", "choice", "size", "date", "range"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -27,6 +34,8 @@ class Operator:
     choices: Mapping[str, tuple[str, Sign, float]] = field(default_factory=dict)
 
 
+ANY_FILE = "any"
+"""What ``file:`` calls any attachment."""
 _FLAGS: dict[str, tuple[str, Sign, float]] = {
     "unread": ("seen", "=", 0),
     "read": ("seen", "=", 1),
@@ -37,27 +46,29 @@ _FLAGS: dict[str, tuple[str, Sign, float]] = {
 
 OPERATORS: tuple[Operator, ...] = (
     Operator("from", "Sender", "words", "sender", "Words of the sender's name or address", "from:ilse", "from {}"),
-    Operator("to", "Recipient", "words", "recipients", "Words of a recipient's name or address", "to:tours", "to {}"),
+    Operator("to", "Recipient", "words", "recipients", "Words of a name or address in To", "to:tours", "to {}"),
+    Operator("cc", "Cc", "words", "cc", "Words of a name or address in Cc", "cc:board", "with {} in Cc"),
     Operator("subject", "Subject", "words", "subject", "Words of the subject", "subject:rider", "{} in the subject"),
-    Operator("text", "Text", "words", "body", "Words of the message itself", 'text:"piano tuner"', "{} in the text"),
+    Operator("body", "Text", "words", "body", "Words of the message itself", 'body:"piano tuner"', "{} in the text"),
     Operator(
         "list", "Mailing list", "words", "list", "Words of the mailing list's id", "list:union", "through the list {}"
     ),
     Operator("bucket", "Bucket or folder", "bucket", "place", "Where it stands", "bucket:shelf", "in {}"),
     Operator(
-        "has",
-        "Comes with",
-        "choice",
-        "attachments",
-        "What comes with it: attachment",
-        "has:attachment",
-        "with an {}",
-        {"attachment": ("attachments", ">=", 1)},
+        "file",
+        "Attachment",
+        "file",
+        "files",
+        f"An attachment: {ANY_FILE}, a kind ({', '.join(KINDS)}), or words of its name",
+        f"file:{ANY_FILE}",
+        "with {}",
     ),
-    Operator("is", "Marked", "choice", "flags", "How it is marked: " + ", ".join(_FLAGS), "is:unread", "{}", _FLAGS),
-    Operator("larger", "At least", "size", "size", "At least this large", "larger:2MB", "of {} or more"),
+    Operator(
+        "mark", "Marked", "choice", "flags", "How it is marked: " + ", ".join(_FLAGS), "mark:unread", "{}", _FLAGS
+    ),
+    Operator("larger", "Larger than", "size", "size", "Larger than this", "larger:2MB", "larger than {}"),
     Operator("smaller", "Smaller than", "size", "size", "Smaller than this", "smaller:10KB", "smaller than {}"),
-    Operator("after", "Since", "date", "time", "Since the beginning of that day", "after:2w", "since {}"),
+    Operator("since", "Since", "date", "time", "Since the beginning of that day", "since:2w", "since {}"),
     Operator("before", "Before", "date", "time", "Before the beginning of that day", "before:2026-03-01", "before {}"),
     Operator("on", "On", "date", "time", "Within that day, month or year", "on:yesterday", "of {}"),
     Operator(

@@ -14,7 +14,7 @@ from datetime import datetime
 
 from hieranome.core.conditions import EVERYWHERE, All, Any, Column, Node, Not, Sign, Stands, Test, Words
 from hieranome.core.errors import CallerError
-from hieranome.core.operators import BY_NAME, Operator
+from hieranome.core.operators import ANY_FILE, BY_NAME, Operator
 from hieranome.core.text import words
 from hieranome.core.times import Span, read_span
 
@@ -165,6 +165,12 @@ class _Reader:
         column: Column = operator.about  # type: ignore[assignment]
         return _words((column,), value), f"“{value}”"
 
+    def file_of(self, _: Operator, value: str) -> tuple[Node, str]:
+        """Any attachment, or words of its name or kind."""
+        if value.lower() == ANY_FILE:
+            return Test("attachments", ">=", 1), "an attachment"
+        return _words(("files",), value), f"an attachment “{value}”"
+
     def bucket_of(self, operator: Operator, value: str) -> tuple[Node, str]:
         """A place by its name or its title."""
         for name, title in self._places.items():
@@ -188,7 +194,7 @@ class _Reader:
         if found is None:
             raise QueryError(f"“{value}” is no size. Write a number and B, KB, MB or GB, as in {operator.example}.")
         factor = {"": 1, "k": 1_000, "m": 1_000_000, "g": 1_000_000_000}[found[2]]
-        sign: Sign = ">=" if operator.name == "larger" else "<"
+        sign: Sign = ">" if operator.name == "larger" else "<"
         return Test("size", sign, float(found[1]) * factor), f"{found[1]} {found[2].upper()}B"
 
     def date_of(self, operator: Operator, value: str) -> tuple[Node, str]:
@@ -221,6 +227,7 @@ class _Reader:
 
 _READERS = {
     "words": _Reader.words_of,
+    "file": _Reader.file_of,
     "bucket": _Reader.bucket_of,
     "choice": _Reader.choice_of,
     "size": _Reader.size_of,
@@ -255,7 +262,7 @@ def _words(columns: tuple[Column, ...], text: str) -> Words:
 def _dated(operator: str, span: Span) -> Node:
     if operator == "before":
         return Test("time", "<", span.start)
-    if operator == "after":
+    if operator == "since":
         return Test("time", ">=", span.start)
     return All((Test("time", ">=", span.start), Test("time", "<", span.end)))
 

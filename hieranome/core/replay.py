@@ -12,10 +12,11 @@ from dataclasses import dataclass
 from typing import Protocol
 
 from hieranome.core.buckets import BUILT_IN, UNDECIDED, Bucket, Costs
-from hieranome.core.engine import Engine, Judgement, Lesson
+from hieranome.core.engine import Engine
 from hieranome.core.facts import MessageFacts, Owner
 from hieranome.core.features import Vector, extract
 from hieranome.core.groups import Context
+from hieranome.core.judgement import Judgement, Lesson
 from hieranome.core.relations import Relations, Sums, keys_of
 from hieranome.core.routing import Asking, route
 

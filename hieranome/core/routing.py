@@ -18,7 +18,7 @@ from operator import mul
 import numpy as np
 
 from hieranome.core.buckets import DRAIN, UNDECIDED, Costs
-from hieranome.core.engine import Judgement, Weighed
+from hieranome.core.judgement import Judgement, Weighed
 
 WINDOW = 200
 """Messages over which the bound on asking holds."""

@@ -14,11 +14,16 @@ from importlib import resources
 from itertools import groupby
 from pathlib import Path
 
-from hieranome.app import filing, mailboxes, reading_in, vouching
-from hieranome.app.correct import correct, pull
-from hieranome.app.mailroom import Mailroom
-from hieranome.app.syncing import sync
-from hieranome.app.vault import Vault
+from hieranome.app import filing
+from hieranome.app.access.vault import Vault
+from hieranome.app.mailbox import history as reading_in
+from hieranome.app.mailbox import mailboxes
+from hieranome.app.mailbox.syncing import sync
+from hieranome.app.room import marks
+from hieranome.app.room.mailroom import Mailroom
+from hieranome.app.service import Guest, Service
+from hieranome.app.teaching import vouching
+from hieranome.app.teaching.correct import correct, pull
 from hieranome.core.buckets import ARCHIVE, DESK, SENT
 from hieranome.demo import mailgen
 from hieranome.demo.mailgen import Made
@@ -28,7 +33,6 @@ from hieranome.demo.world import OWNER, OWNER_ADDRESSES, SENDERS, SERVER, SHARED
 from hieranome.mail.imap import Imap
 from hieranome.standin.delivery import Delivery
 from hieranome.store import accounts, messages, settings
-from hieranome.web.state import Guest, Served
 
 DAYS = 60
 PER_DAY = 28
@@ -116,7 +120,7 @@ def world(today: datetime) -> World:
 
 def open_demo(
     folder: Path, *, interval: float = 6.0, say: Callable[[str], None] | None = None, now: datetime | None = None
-) -> Served:
+) -> Service:
     """The demo in ``folder``, made anew when there is none of today; what is to come waits in the delivery."""
     now = now or datetime.now().astimezone()
     mail = world(now)
@@ -133,13 +137,13 @@ def open_demo(
     with room.change() as db:
         for account in accounts.every(db):
             accounts.update(db, account.id, imap_port=post.imap.port, smtp_port=post.smtp.port)
-    served = Served.of(room, demo_delivery(mail, post, interval), demo=True, open_to_all=True)
-    served.beside.append(post)
-    served.guest = Guest(TOURS, SECRET, post.imap.port, post.smtp.port)
+    service = Service.of(room, demo_delivery(mail, post, interval), demo=True, open_to_all=True)
+    service.beside.append(post)
+    service.guest = Guest(TOURS, SECRET, post.imap.port, post.smtp.port)
     if say is not None:
         say(f"Any mail program can join in: IMAP 127.0.0.1:{post.imap.port}, SMTP :{post.smtp.port}, not encrypted,")
         say(f"user {OWNER}, password {SECRET}.")
-    return served
+    return service
 
 
 def demo_delivery(mail: World, post: DemoPost, interval: float) -> Delivery:
@@ -208,12 +212,11 @@ def _day(
     post.fill([replace(one, read=False, answered=False) for one in arrived])
     _look(room, imap, account)
     by_id = {one.message_id: one for one in arrived}
-    rows = room.reader().execute("SELECT id, message_id FROM messages ORDER BY time").fetchall()
-    here = {row[0]: by_id[row[1]] for row in rows if row[1] in by_id}
+    here = {number: by_id[one] for number, one in messages.by_message_id(room.reader()) if one in by_id}
     Maren(room, mail.truth).corrects([number for number, one in here.items() if one.belongs != SENT], DAILY_LESSONS)
     for number, one in here.items():
         if one.read and one.belongs != SENT:
-            filing.mark_opened(room, number)
+            marks.mark_opened(room, number)
     old = arrived[-1].at.date() < (mail.week[-1].at - timedelta(days=1)).date()
     done = [
         number
@@ -242,8 +245,7 @@ class _Calendar:
 
 def _every(room: Mailroom) -> list[int]:
     """All received mail, in no particular order."""
-    rows = room.reader().execute("SELECT id FROM messages WHERE place <> 'sent' ORDER BY time").fetchall()
-    numbers = [row[0] for row in rows]
+    numbers = [number for number, _ in messages.by_message_id(room.reader(), received=True)]
     random.Random(5).shuffle(numbers)
     return numbers
 
@@ -253,7 +255,7 @@ class Maren:
 
     def __init__(self, room: Mailroom, truth: dict[str, str]) -> None:
         self._room = room
-        rows = room.reader().execute("SELECT id, message_id FROM messages")
+        rows = messages.by_message_id(room.reader())
         self._truth = {number: truth[message_id] for number, message_id in rows if message_id in truth}
 
     def corrects(self, numbers: Sequence[int], most: int) -> int:

@@ -1,4 +1,7 @@
-"""Kinds of mail the grammar writes: who sends them, how often, in what words, and where they belong."""
+"""Kinds of mail the grammar writes: who sends them, how often, in what words, and where they belong.
+
+It is long because it is a table of texts.
+"""
 
 from __future__ import annotations
 

@@ -10,7 +10,8 @@ from hieranome.demo.mailgen import Made
 from hieranome.demo.world import OWNER, TOURS
 from hieranome.mail.imap import Imap
 from hieranome.mail.servers import Login, Server
-from hieranome.standin.imap_server import Account, ImapServer
+from hieranome.standin.imap_server import ImapServer
+from hieranome.standin.imap_site import Account
 from hieranome.standin.postbox import INBOX, Postbox
 from hieranome.standin.smtp_sink import SmtpSink
 from hieranome.store.accounts import NewAccount

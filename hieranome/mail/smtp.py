@@ -121,8 +121,8 @@ def _envelope(smtp: smtplib.SMTP, sender: str, recipients: Sequence[str], size: 
     limit = int(smtp.esmtp_features.get("size", "0").strip() or 0)
     if limit and size > limit:
         raise NotAccepted(
-            f"The letter is {size / 1_000_000:.1f} MB, and {where} takes no more than {limit / 1_000_000:.1f} MB. Take "
-            "attachments out, or send them another way."
+            f"The message is {size / 1_000_000:.1f} MB, and {where} takes no more than {limit / 1_000_000:.1f} MB. "
+            "Take attachments out, or send them another way."
         )
     try:
         code, said = smtp.mail(sender, [f"SIZE={size}"] if limit else [])
@@ -142,5 +142,5 @@ def _refusal(code: int, said: bytes | str, where: str, what: str) -> HieranomeEr
     if 400 <= code < 500:
         return TryLater(f"{where} does not take {what} now ({code} {text}). It is tried again.")
     return NotAccepted(
-        f"{where} does not take {what} ({code} {text}). Nobody was sent anything; change the letter and send it again."
+        f"{where} does not take {what} ({code} {text}). Nobody was sent anything; change the message and send it again."
     )

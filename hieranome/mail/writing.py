@@ -33,8 +33,9 @@ MAX_MENTIONS = 30
 
 @dataclass(frozen=True, slots=True)
 class Written:
-    """A letter ready to become a message. Ids stand in their angle brackets; ``mentions`` are those for References,
-    oldest first; ``files`` are name, media type and bytes; ``calendar`` is an answer to an invitation (RFC 5546)."""
+    """What was written, ready to become a message. Ids stand in their angle brackets; ``mentions`` are those for
+    References, oldest first; ``files`` are name, media type and bytes; ``calendar`` is an answer to an
+    invitation (RFC 5546)."""
 
     sender: Correspondent
     to: tuple[Correspondent, ...]
@@ -62,7 +63,7 @@ def recipients(typed: str) -> tuple[Correspondent, ...]:
             raise CallerError(f"“{shown[:80]}” is no address. Write name@domain, or Name <name@domain>.")
         found.append(Correspondent(_checked(one.address), one.name))
     if len(found) > MAX_RECIPIENTS:
-        raise CallerError(f"A letter goes to {MAX_RECIPIENTS} people at most; {len(found)} are named.")
+        raise CallerError(f"A message goes to {MAX_RECIPIENTS} people at most; {len(found)} are named.")
     return tuple(found)
 
 
@@ -80,8 +81,8 @@ def _checked(address: str) -> str:
 
 
 def message_of(written: Written, message_id: str, at: datetime, *, with_bcc: bool) -> bytes:
-    """The letter as bytes with CRLF ends, lines of at most 998 bytes. Without ``with_bcc`` no hidden recipient is named
-    (RFC 5322, section 3.6.3). Raises :class:`CallerError` when what was made names other people than it should."""
+    """The message as bytes with CRLF ends, lines of at most 998 bytes. Without ``with_bcc`` nobody in Bcc is
+    named (RFC 5322, section 3.6.3). Raises :class:`CallerError` when what was made names others than it should."""
     named = {"To": written.to, "Cc": written.cc, "Bcc": written.bcc if with_bcc else ()}
     head = [("From", _people([written.sender]))]
     head += [(name, _people(people)) for name, people in named.items() if people]
@@ -106,7 +107,7 @@ def message_of(written: Written, message_id: str, at: datetime, *, with_bcc: boo
 
 
 def _content(written: Written) -> EmailMessage:
-    """The text and the files of a letter, with the headers that tell of them alone."""
+    """The text and the files of a message, with the headers that tell of them alone."""
     message = EmailMessage(policy=SMTP.clone(max_line_length=78))
     message.set_content(_ended(written.body), charset="utf-8", cte=_encoding(written.body))
     if written.calendar:
@@ -121,7 +122,7 @@ def _content(written: Written) -> EmailMessage:
 
 
 def _named_in(raw: bytes, header: str) -> Iterator[set[str]]:
-    """The addresses a header of a finished letter names, as two readers find them: ours and the standard library's."""
+    """The addresses a header of a finished message names, as two readers find them: ours and the standard library's."""
     yield {one.address for value in parse(raw).headers.every(header.lower()) for one in mailboxes(value)}
     told = message_from_bytes(raw, policy=SMTP).get_all(header, [])
     yield {one.addr_spec.lower() for value in told if isinstance(value, AddressHeader) for one in value.addresses}
@@ -228,7 +229,7 @@ def quoted(facts: MessageFacts, text: str, when: str) -> str:
 
 
 def forwarded(facts: MessageFacts, text: str, when: str) -> str:
-    """A message as it is passed on within a letter."""
+    """A message as it is passed on within a message."""
     head = [
         ("From", typed((facts.sender,)) if facts.sender.address else ""),
         ("Date", when),

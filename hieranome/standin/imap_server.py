@@ -9,30 +9,13 @@ from __future__ import annotations
 import asyncio
 import ssl
 from collections.abc import Mapping
-from dataclasses import dataclass
 
 from hieranome.standin.imap_session import Session
-from hieranome.standin.imap_wire import Faults
+from hieranome.standin.imap_site import Account, Site
 from hieranome.standin.loopback import Loopback
-from hieranome.standin.postbox import Postbox
-
-CAPABILITIES = (
-    "IMAP4rev1 LITERAL+ SASL-IR AUTH=PLAIN AUTH=OAUTHBEARER AUTH=XOAUTH2 ENABLE ID IDLE NAMESPACE UNSELECT UIDPLUS "
-    "MOVE CONDSTORE QRESYNC SPECIAL-USE CREATE-SPECIAL-USE LIST-EXTENDED LIST-STATUS STATUS=SIZE OBJECTID"
-)
-"""All it can do; any of them but the first can be left out."""
 
 
-@dataclass(slots=True)
-class Account:
-    """Who may sign in: the secret, the bearer token if there is one, and the postbox."""
-
-    box: Postbox
-    secret: str
-    token: str = ""
-
-
-class ImapServer(Loopback):
+class ImapServer(Loopback, Site):
     """Serves accounts by user name on 127.0.0.1. ``tls`` makes every connection encrypted from its start;
     ``start_tls`` offers STARTTLS instead. ``read_only`` names folders that may only be looked at."""
 
@@ -44,15 +27,10 @@ class ImapServer(Loopback):
         tls: ssl.SSLContext | None = None,
         start_tls: ssl.SSLContext | None = None,
     ) -> None:
-        self.accounts = accounts
-        self.capabilities = set(CAPABILITIES.split())
-        self.faults = Faults()
-        self.start_tls = start_tls
-        self.commands: list[str] = []
-        self.read_only: set[str] = set()
+        Site.__init__(self, accounts, start_tls)
         self._tls = tls
         self._sessions: set[Session] = set()
-        super().__init__("imap-standin", port)
+        Loopback.__init__(self, "imap-standin", port)
 
     def drop_all(self) -> None:
         """Break every connection there is."""

@@ -146,3 +146,15 @@ def parse_day(text: bytes) -> datetime:
         return datetime.strptime(text.decode("ascii"), "%d-%b-%Y").replace(tzinfo=UTC)
     except ValueError as exc:
         raise Unparsable(f"{text!r} is no date") from exc
+
+
+def bytes_of(word: Word) -> bytes:
+    """A word as it came. Raises :class:`Unparsable` for a list."""
+    if isinstance(word, list):
+        raise Unparsable("a list stands where a word should")
+    return word
+
+
+def text_of(word: Word) -> str:
+    """A word as text."""
+    return bytes_of(word).decode("utf-8", "replace")

@@ -2,6 +2,8 @@
 
 It keeps what RFC 9051, RFC 7162 (CONDSTORE, QRESYNC) and RFC 8474 (EMAILID) ask a server to remember: UIDs that only
 grow, a UIDVALIDITY for each folder, one mod-sequence for the account, and which UIDs went when.
+
+It is long because it is a whole store, with the SQL of its own file.
 """
 
 from __future__ import annotations

@@ -155,6 +155,30 @@ class Database:
             finally:
                 self._depth = 0
 
+    @contextmanager
+    def part(self, db: sqlite3.Connection) -> Iterator[None]:
+        """A part of a transaction that is taken back by itself when it raises."""
+        db.execute("SAVEPOINT part")
+        try:
+            yield
+        except BaseException:
+            if db.in_transaction:  # a full disk may have ended it
+                db.execute("ROLLBACK TO part")
+                db.execute("RELEASE part")
+            raise
+        db.execute("RELEASE part")
+
+    @contextmanager
+    def snapshot(self) -> Iterator[sqlite3.Connection]:
+        """A connection of its own that sees the store as it is now, whatever is changed meanwhile."""
+        db = sqlite3.connect(f"file:{self.path}?mode=ro", uri=True)
+        db.row_factory = sqlite3.Row
+        try:
+            db.execute("BEGIN")
+            yield db
+        finally:
+            db.close()
+
     def reader(self) -> sqlite3.Connection:
         """This thread's read-only connection; within :meth:`atomic`, use the writer given there. Threads come and go:
         a new one takes over the connection of one that ended, so there are never more than threads that live."""

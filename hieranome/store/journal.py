@@ -115,3 +115,39 @@ def marks(db: sqlite3.Connection, step: int) -> list[tuple[int, str, bool]]:
 def mark_undone(db: sqlite3.Connection, step: int, at: int) -> None:
     """Mark a step as undone."""
     db.execute("UPDATE steps SET undone_at = ? WHERE id = ?", (at, step))
+
+
+def names_place(db: sqlite3.Connection, name: str) -> bool:
+    """Whether a step moved mail from or to a place."""
+    return db.execute("SELECT 1 FROM moves WHERE ? IN (origin, target) LIMIT 1", (name,)).fetchone() is not None
+
+
+@dataclass(frozen=True, slots=True)
+class Event:
+    """What a step did to one message: moved it from ``origin`` to ``target``, or set or cleared a ``mark``."""
+
+    step: int
+    at: int
+    kind: str
+    title: str
+    undone_at: int | None
+    origin: str
+    target: str
+    mark: str
+    wanted: bool
+
+
+def of_message(db: sqlite3.Connection, message: int) -> list[Event]:
+    """What happened to one message, oldest first."""
+    rows = db.execute(
+        """
+        SELECT s.id AS step, s.at, s.kind, s.title, s.undone_at, m.origin, m.target, '' AS mark, 0 AS wanted
+        FROM moves AS m JOIN steps AS s ON s.id = m.step WHERE m.message = ?1
+        UNION ALL
+        SELECT s.id, s.at, s.kind, s.title, s.undone_at, '', '', k.mark, k.wanted
+        FROM marks AS k JOIN steps AS s ON s.id = k.step WHERE k.message = ?1
+        ORDER BY 1
+        """,
+        (message,),
+    )
+    return [Event(**{**row, "wanted": bool(row["wanted"])}) for row in map(dict, rows)]

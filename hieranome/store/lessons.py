@@ -6,8 +6,8 @@ import sqlite3
 from dataclasses import dataclass
 
 from hieranome.core.buckets import UNDECIDED
-from hieranome.core.engine import Lesson
 from hieranome.core.features import FEATURE_VERSION, Vector, pack, unpack
+from hieranome.core.judgement import Lesson
 from hieranome.core.sure import ALWAYS, TEACHES, Binding, Reach
 
 

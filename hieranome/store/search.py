@@ -24,8 +24,8 @@ FEW = 2_000
 _COLUMN: dict[Exact, str] = {"time": "time", "importance": "score"}
 _WALK: dict[Exact, str] = {"time": "messages_by_when", "importance": "messages_by_score"}
 _FIELDS = frozenset({"seen", "answered", "flagged", "attachments", "size", "time", "score", "certainty"})
-_WEIGHTS = "6.0, 4.0, 1.0, 2.0, 1.0"
-"""What a word counts in the subject, sender, recipients, list and body when hits are ranked by relevance."""
+_WEIGHTS = "6.0, 4.0, 1.0, 1.0, 2.0, 2.0, 1.0"
+"""What a word counts in the subject, sender, To, Cc, list, files and body when hits are ranked by relevance."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -66,6 +66,21 @@ def lists(db: sqlite3.Connection, start: str, limit: int) -> list[str]:
     return [row[0] for row in rows]
 
 
+def count_lists(db: sqlite3.Connection) -> int:
+    """How many mailing lists write."""
+    return int(db.execute("SELECT count(DISTINCT list_id) FROM messages WHERE list_id <> ''").fetchone()[0])
+
+
+def newest_recipients(db: sqlite3.Connection, most: int) -> list[str]:
+    """The recipients, as text, of the newest received messages that came through no list."""
+    rows = db.execute(
+        "SELECT w.recipients || ' ' || w.cc FROM messages AS m JOIN words AS w ON w.message = m.id"
+        " WHERE m.place NOT IN ('sent', 'drafts') AND m.list_id = '' ORDER BY m.time DESC LIMIT ?",
+        (most,),
+    )
+    return [row[0] for row in rows]
+
+
 def is_pictured(db: sqlite3.Connection, address: str) -> bool:
     """Whether pictures of a sender are always fetched."""
     return db.execute("SELECT 1 FROM pictured WHERE address = ?", (address,)).fetchone() is not None

@@ -52,7 +52,8 @@ def _by_subject(db: sqlite3.Connection, facts: MessageFacts, owner: Owner) -> in
     span = SUBJECT_DAYS * 86_400
     rows = db.execute(
         """
-        SELECT m.thread, m.sender_address, w.recipients FROM messages AS m JOIN words AS w ON w.message = m.id
+        SELECT m.thread, m.sender_address, w.recipients || ' ' || w.cc
+        FROM messages AS m JOIN words AS w ON w.message = m.id
         WHERE m.bare_subject = ? AND m.time BETWEEN ? AND ? ORDER BY m.time DESC LIMIT 20
         """,
         (bare, facts.sent_at - span, facts.sent_at + span),

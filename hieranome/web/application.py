@@ -13,19 +13,18 @@ from starlette.middleware.gzip import GZipMiddleware
 from starlette.staticfiles import StaticFiles
 
 from hieranome import __version__
-from hieranome.app import readers
+from hieranome.app.service import Service
 from hieranome.core.errors import HieranomeError
 from hieranome.web.guard import LOOPBACK, Guard
 from hieranome.web.models.answer import Problem
-from hieranome.web.routers import entry, filing, house, letters, mail, mailboxes, search, sure, teaching
-from hieranome.web.state import Served
+from hieranome.web.routers import entry, filing, house, mail, mailboxes, search, sure, teaching, writing
 
 STATIC = Path(__file__).parent / "static"
 MAX_PATH = 200
 """Characters of a path that a file of the page may have."""
 
 
-def build(served: Served | None, hosts: Iterable[str] = LOOPBACK, *, port: int = 0, secure: bool = False) -> FastAPI:
+def build(service: Service | None, hosts: Iterable[str] = LOOPBACK, *, port: int = 0, secure: bool = False) -> FastAPI:
     """The application around a mailroom; without one, only its description can be asked for. ``port`` names the
     session's cookie apart from that of a neighbour on another port; ``secure`` says that it is reached by TLS."""
     app = FastAPI(
@@ -37,7 +36,7 @@ def build(served: Served | None, hosts: Iterable[str] = LOOPBACK, *, port: int =
         lifespan=_lifespan,
         generate_unique_id_function=lambda route: route.name,
     )
-    app.state.served = served
+    app.state.service = service
     app.state.cookie = f"hieranome-{port}"
     app.state.secure = secure
     app.add_exception_handler(HieranomeError, _answer_error)
@@ -46,39 +45,25 @@ def build(served: Served | None, hosts: Iterable[str] = LOOPBACK, *, port: int =
         422: {"model": Problem, "description": "The request cannot be carried out as it was put"}
     }
     api = APIRouter(prefix="/api", responses=problems)
-    for part in (entry, mail, teaching, filing, search, sure, mailboxes, letters, house):
+    for part in (entry, mail, teaching, filing, search, sure, mailboxes, writing, house):
         api.include_router(part.router)
     app.include_router(api)
     _serve_page(app)
     app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=5)
-    is_in = served.entry.is_in if served is not None else bool
+    is_in = service.entry.is_in if service is not None else bool
     app.add_middleware(Guard, hosts=hosts, cookie=app.state.cookie, secure=secure, is_in=is_in)
     return app
 
 
 @asynccontextmanager
 async def _lifespan(app: FastAPI) -> AsyncIterator[None]:
-    served: Served | None = app.state.served
-    if served is None:
+    service: Service | None = app.state.service
+    if service is None:
         yield
         return
-    readers.warm_up()
-    behind = (served.rescorer, served.rebuilder)
-    for worker in behind:
-        worker.start()
-    served.importer.start()
-    served.watchers.start()
-    served.outbox.start()
+    service.start()
     yield
-    served.watchers.close()
-    served.outbox.close()
-    if served.delivery is not None:
-        served.delivery.close()
-    served.importer.close()
-    served.trial.stop()
-    served.pictures.close()
-    for worker in behind:
-        worker.close()
+    service.stop()
 
 
 async def _answer_error(_request: Request, exc: Exception) -> JSONResponse:

@@ -18,7 +18,7 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 MARK = "x-hieranome"
 SMALL, USUAL, FILES = 16_384, 4_000_000, 40_000_000
-"""Bytes a request may carry: to sign in, to any other place, with the files of a letter. An import has no bound: it is
+"""Bytes a request may carry: to sign in, to any other place, with the files of a draft. An import has no bound: it is
 written to the disk as it comes, and only for who is signed in."""
 LOOPBACK = ("127.0.0.1", "localhost", "::1")
 CHANGES = frozenset({"POST", "PUT", "PATCH", "DELETE"})
@@ -48,7 +48,17 @@ def session_of(headers: Mapping[str, str], cookie: str) -> str:
     return found.value if found else ""
 
 
-_ENCLOSURES = re.compile(r"/api/letters/\d+/enclosures")
+_ENCLOSURES = re.compile(r"/api/drafts/\d+/attachments")
+
+
+SENT_ALONG = {
+    "content-security-policy": PAGE_POLICY,
+    "x-content-type-options": "nosniff",
+    "referrer-policy": "no-referrer",
+    "cross-origin-opener-policy": "same-origin",
+    "cross-origin-resource-policy": "same-origin",
+}
+"""Headers of every answer that does not set them itself."""
 
 
 class _TooLarge(Exception):
@@ -112,21 +122,26 @@ class Guard:
         if scope["type"] != "http":
             await self._app(scope, receive, send)
             return
-        refused = self._refusal(scope["method"], Headers(scope=scope))
-        if refused:
-            await JSONResponse({"detail": refused}, status_code=403)(scope, receive, send)
+        answer = self._answer_at_once(scope)
+        if answer is not None:
+            await answer(scope, receive, send)
             return
-        path = scope["path"]
-        if path.startswith("/api") and path not in OPEN:
-            inside = self._is_in(session_of(Headers(scope=scope), self._cookie))
-            if not inside:
-                await JSONResponse({"detail": "Sign in first."}, status_code=401)(scope, receive, send)
-                return
+        await self._pass_on(scope, receive, send)
 
+    def _answer_at_once(self, scope: Scope) -> JSONResponse | None:
+        """What is answered without asking the application: a refusal, or None."""
+        headers, path = Headers(scope=scope), scope["path"]
+        refused = self._refusal(scope["method"], headers)
+        if refused:
+            return JSONResponse({"detail": refused}, status_code=403)
+        if path.startswith("/api") and path not in OPEN and not self._is_in(session_of(headers, self._cookie)):
+            return JSONResponse({"detail": "Sign in first."}, status_code=401)
         most = most_bytes(path)
-        if most is not None and _declared(Headers(scope=scope)) > most:
-            await _too_large(most)(scope, receive, send)
-            return
+        return _too_large(most) if most is not None and _declared(headers) > most else None
+
+    async def _pass_on(self, scope: Scope, receive: Receive, send: Send) -> None:
+        path = scope["path"]
+        most = most_bytes(path)
         taken, begun = 0, False
         too_large = False
 
@@ -146,12 +161,9 @@ class Guard:
             if message["type"] == "http.response.start":
                 begun = True
                 headers = MutableHeaders(scope=message)
-                headers.setdefault("content-security-policy", PAGE_POLICY)
-                headers.setdefault("x-content-type-options", "nosniff")
-                headers.setdefault("referrer-policy", "no-referrer")
-                headers.setdefault("cross-origin-opener-policy", "same-origin")
-                headers.setdefault("cross-origin-resource-policy", "same-origin")
-                if scope["path"].startswith("/api"):
+                for name, value in SENT_ALONG.items():
+                    headers.setdefault(name, value)
+                if path.startswith("/api"):
                     headers.setdefault("cache-control", "no-store")
             await send(message)
 

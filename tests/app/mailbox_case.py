@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from hieranome.app import mailboxes
-from hieranome.app.reading_in import read_history
-from hieranome.app.syncing import sync
+from hieranome.app.mailbox import mailboxes
+from hieranome.app.mailbox.history import read_history
+from hieranome.app.mailbox.syncing import sync
 from hieranome.core.errors import ConnectionBroken, ServerUnreachable
 from hieranome.mail.imap import Imap
 from hieranome.mail.imap_answers import Flags

@@ -2,8 +2,9 @@
 
 import hashlib
 
-from hieranome.app import filing, viewing
-from hieranome.app.arrive import receive
+from hieranome.app import viewing
+from hieranome.app.arrival.arrive import receive
+from hieranome.app.room import marks
 from hieranome.store import messages, places
 from tests.mail.nasty import NASTY
 from tests.mail.test_reading import library_samples
@@ -119,12 +120,12 @@ class HistoryTest(RoomCase):
     def test_reading_counts_and_unreading_takes_it_back(self) -> None:
         """Opening a message counts as read for its sender; marking it unread takes that back."""
         number = self.take(letter())
-        filing.mark_opened(self.room, number)
+        marks.mark_opened(self.room, number)
         read = self.sums("address:brandel@salthall.example")
-        filing.mark_opened(self.room, number)
+        marks.mark_opened(self.room, number)
         self.assertEqual(self.sums("address:brandel@salthall.example"), read)
         self.assertEqual(read[:2], (1, 1))
-        filing.mark(self.room, [number], "unread")
+        marks.mark(self.room, [number], "unread")
         self.assertEqual(self.sums("address:brandel@salthall.example")[1], 0)
 
     def test_unread_bulk_put_away_is_not_counted_as_ignored(self) -> None:

@@ -2,11 +2,11 @@
 
 import time
 
-from hieranome.app import background
-from hieranome.app.background import Rescorer
-from hieranome.app.correct import correct
-from hieranome.app.undoing import undo
-from hieranome.store import lessons, messages, settings
+from hieranome.app.room import rescoring
+from hieranome.app.room.rescoring import Rescorer
+from hieranome.app.teaching.correct import correct
+from hieranome.app.teaching.undoing import undo
+from hieranome.store import lessons, messages, scores, settings
 from tests.support import NOON, RoomCase, letter, offer
 
 
@@ -14,7 +14,7 @@ class BehindTest(RoomCase):
     def setUp(self) -> None:
         super().setUp()
         self.offers = [self.take(offer(n)) for n in range(4)]
-        for number in range(3 * messages.IN_SIGHT):
+        for number in range(3 * scores.IN_SIGHT):
             self.take(letter(f"m{number}", sender=f"p{number}@h{number}.example", at=NOON + 100 + number))
         with self.room.store.atomic() as db:
             db.execute("UPDATE messages SET place = 'archive', decided_by = 'filed' WHERE id = ?", (self.offers[3],))
@@ -34,7 +34,7 @@ class BehindTest(RoomCase):
         """After a verdict filed mail is not scored anew yet; one pass later everything is."""
         correct(self.room, self.offers[:1], "desk")
         self.assertIn(self.offers[3], self.stale())
-        self.assertTrue(set(self.stale()).isdisjoint(messages.in_sight(self.room.reader())))
+        self.assertTrue(set(self.stale()).isdisjoint(scores.in_sight(self.room.reader())))
         self.assertTrue(Rescorer(self.room).pass_over())
         self.assertEqual(self.stale(), [])
 
@@ -56,5 +56,5 @@ class BehindTest(RoomCase):
         end = time.monotonic() + 20
         while settings.value(self.room.reader(), settings.SCORED, "") != lessons.state(self.room.reader()):
             self.assertLess(time.monotonic(), end)
-            time.sleep(background.QUIET / 4)
+            time.sleep(rescoring.QUIET / 4)
         self.assertEqual(self.stale(), [])

@@ -11,7 +11,7 @@ from pathlib import Path
 
 from rich.console import Console
 
-from hieranome.app.backtest import COLUMNS, Plan, as_data, read_truth, run_files, write_predictions
+from hieranome.app.trial.backtest import COLUMNS, Plan, as_data, read_truth, run_files, write_predictions
 from hieranome.core.errors import CallerError, Unreadable
 from hieranome.core.facts import Owner
 from hieranome.demo import mailgen

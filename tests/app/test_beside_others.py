@@ -13,13 +13,13 @@ from typing import Any
 
 import httpx2
 
-from hieranome.app import mailboxes
-from hieranome.app.correct import correct
-from hieranome.app.leaving import bring_back
-from hieranome.app.mailboxes import PROPOSED, route
-from hieranome.app.reading_in import read_history
-from hieranome.app.vault import Vault
-from hieranome.app.watching import Watchers
+from hieranome.app.access.vault import Vault
+from hieranome.app.mailbox import mailboxes
+from hieranome.app.mailbox.history import read_history
+from hieranome.app.mailbox.leaving import bring_back
+from hieranome.app.mailbox.mailboxes import PROPOSED, route
+from hieranome.app.mailbox.watching import Watchers
+from hieranome.app.teaching.correct import correct
 from hieranome.mail.imap_answers import Flags
 from hieranome.mail.servers import Security
 from hieranome.store import accounts

@@ -2,10 +2,11 @@
 
 import random
 
-from hieranome.app import correct, undoing, vouching
-from hieranome.app.background import Rebuilder, Rescorer
-from hieranome.app.correct import pull
-from hieranome.app.undoing import undo
+from hieranome.app.room.rebuilding import Rebuilder
+from hieranome.app.room.rescoring import Rescorer
+from hieranome.app.teaching import correct, undoing, vouching
+from hieranome.app.teaching.correct import pull
+from hieranome.app.teaching.undoing import undo
 from hieranome.core.errors import CallerError, NotFound
 from hieranome.core.sure import Reach
 from hieranome.store import journal, lessons, messages

@@ -10,11 +10,11 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from hieranome.app.arrive import receive
-from hieranome.app.correct import correct
+from hieranome.app.arrival.arrive import receive
 from hieranome.app.exporting import MAX_LINE, export, restore
-from hieranome.app.mailroom import Mailroom
-from hieranome.app.undoing import undo
+from hieranome.app.room.mailroom import Mailroom
+from hieranome.app.teaching.correct import correct
+from hieranome.app.teaching.undoing import undo
 from hieranome.core.errors import CallerError, Conflict, HieranomeError
 from hieranome.store import messages
 from tests.support import OWNER, RoomCase, letter, offer

@@ -10,19 +10,22 @@ from unittest import mock
 
 import numpy as np
 
-from hieranome.app import elsewhere, filing, mailboxes, vouching
-from hieranome.app.background import Rebuilder
-from hieranome.app.correct import NothingFollows, correct, pull, weigh_anew
-from hieranome.app.importing import weigh_again
-from hieranome.app.mailroom import Mailroom
-from hieranome.app.syncing import look, sync
-from hieranome.app.undoing import undo
+from hieranome.app import arranging, filing
+from hieranome.app.arrival.weighing import weigh_again
+from hieranome.app.mailbox import elsewhere, mailboxes
+from hieranome.app.mailbox.syncing import look, sync
+from hieranome.app.room import marks
+from hieranome.app.room.mailroom import Mailroom
+from hieranome.app.room.rebuilding import Rebuilder
+from hieranome.app.teaching import vouching
+from hieranome.app.teaching.correct import NothingFollows, correct, pull, weigh_anew
+from hieranome.app.teaching.undoing import undo
 from hieranome.core.engine import Engine
 from hieranome.core.errors import HieranomeError
 from hieranome.core.gaussian import Rows
 from hieranome.core.sure import Reach
 from hieranome.mail.imap import Imap
-from hieranome.store import lessons, messages, places, settings
+from hieranome.store import lessons, messages, places, scores, settings
 from tests.app.mailbox_case import account_at
 from tests.mail.servers import LOGIN, Standin
 from tests.support import NOON, RoomCase, crlf, letter, offer
@@ -93,7 +96,7 @@ class FailingCase(RoomCase):
         db = real.store.reader()
         room.engine.learn_all(lessons.teaching(db))
         room.relations = settings.relations(db)
-        room.asking = type(real.asking)(messages.recent_questions(db, 200))
+        room.asking = type(real.asking)(scores.recent_questions(db, 200))
         room.owner = settings.owner(db)
         room.load_sure(db)
         return self.memory(room)
@@ -163,8 +166,8 @@ class KindsTest(FailingCase):
     def test_filing_and_marks(self) -> None:
         self.try_every_failure(lambda: filing.file_away(self.room, self.letters[:2], "archive"))
         self.try_every_failure(lambda: filing.put_back(self.room, self.letters[:2]))
-        self.try_every_failure(lambda: filing.mark(self.room, self.letters[2:], "read"))
-        self.try_every_failure(lambda: filing.mark_opened(self.room, self.letters[1]) if self.unread(1) else None)
+        self.try_every_failure(lambda: marks.mark(self.room, self.letters[2:], "read"))
+        self.try_every_failure(lambda: marks.mark_opened(self.room, self.letters[1]) if self.unread(1) else None)
 
     def unread(self, at: int) -> bool:
         return not self.row(self.letters[at]).seen
@@ -177,8 +180,8 @@ class KindsTest(FailingCase):
         self.try_every_failure(lambda: self.take(letter("Routed", sender="Kim <kim@studio.example>")))
 
     def test_buckets(self) -> None:
-        self.try_every_failure(lambda: filing.add_bucket(self.room, "Paperwork", True))
-        self.try_every_failure(lambda: filing.add_folder(self.room, "Spring"))
+        self.try_every_failure(lambda: arranging.add_bucket(self.room, "Paperwork", True))
+        self.try_every_failure(lambda: arranging.add_folder(self.room, "Spring"))
 
     def test_settings(self) -> None:
         self.try_every_failure(lambda: self.room.set_owner(["new@quillmark.example"]))
@@ -220,7 +223,7 @@ class KindsTest(FailingCase):
         def teaching(db: sqlite3.Connection) -> Any:
             if not made:
                 made.append("")
-                made.append(filing.add_bucket(self.room, "Paperwork", True).name)
+                made.append(arranging.add_bucket(self.room, "Paperwork", True).name)
             return real(db)
 
         lessons.teaching = teaching  # type: ignore[assignment]
@@ -293,7 +296,7 @@ class VerdictAndKinTest(FailingCase):
     def test_kin_with_nowhere_to_go_do_not_refuse_the_verdict(self) -> None:
         """The lesson given stands, although there were kin and none of them would move any more."""
         vouching.set_kin_follow(self.room, True)
-        nothing = mock.patch("hieranome.app.correct.pull", side_effect=NothingFollows("None would move."))
+        nothing = mock.patch("hieranome.app.teaching.correct.pull", side_effect=NothingFollows("None would move."))
         with nothing as pulled:
             outcome = correct(self.room, [self.offers[1]], "drain", Reach.ADDRESS)
         pulled.assert_called_once()

@@ -2,8 +2,10 @@
 
 import threading
 
-from hieranome.app import correct, filing
-from hieranome.app.undoing import undo
+from hieranome.app import arranging, filing
+from hieranome.app.room import marks
+from hieranome.app.teaching import correct
+from hieranome.app.teaching.undoing import undo
 from hieranome.core.errors import CallerError, NotFound
 from hieranome.store import journal, lessons, messages, places
 from tests.support import NOON, OWNER, RoomCase, letter, offer
@@ -76,21 +78,21 @@ class FilingTest(RoomCase):
 
     def test_folders_of_ones_own(self) -> None:
         """A folder is made, holds mail, and can go again when it is empty and nothing names it."""
-        folder = filing.add_folder(self.room, "  Spring   tour ")
+        folder = arranging.add_folder(self.room, "  Spring   tour ")
         self.assertEqual((folder.title, folder.band, folder.own), ("Spring tour", -1, True))
         with self.assertRaisesRegex(CallerError, "already"):
-            filing.add_folder(self.room, "spring TOUR")
+            arranging.add_folder(self.room, "spring TOUR")
         filing.file_away(self.room, self.numbers[:1], folder.name)
         with self.assertRaisesRegex(CallerError, "holds 1 messages"):
-            filing.remove_place(self.room, folder.name)
+            arranging.remove_place(self.room, folder.name)
         undo(self.room)
         with self.assertRaisesRegex(CallerError, "stands in the journal"):
-            filing.remove_place(self.room, folder.name)
-        other = filing.add_folder(self.room, "Hotels")
-        filing.remove_place(self.room, other.name)
+            arranging.remove_place(self.room, folder.name)
+        other = arranging.add_folder(self.room, "Hotels")
+        arranging.remove_place(self.room, other.name)
         self.assertNotIn(other.name, [place.name for place in places.every(self.room.reader())])
         with self.assertRaisesRegex(CallerError, "only folders you made"):
-            filing.remove_place(self.room, "archive")
+            arranging.remove_place(self.room, "archive")
 
     def test_what_cannot_be_filed_changes_nothing(self) -> None:
         """Buckets, unknown places, unknown messages and empty wishes are refused whole."""
@@ -124,10 +126,10 @@ class MarkTest(RoomCase):
     def test_marks_are_steps(self) -> None:
         """Read and flagged are set for many, counted, and taken back by undo as they were."""
         numbers = [self.take(letter(f"m{n}", at=NOON + n)) for n in range(3)]
-        filing.mark(self.room, numbers[:1], "read")
-        filed = filing.mark(self.room, numbers, "read")
+        marks.mark(self.room, numbers[:1], "read")
+        filed = marks.mark(self.room, numbers, "read")
         self.assertEqual(filed.messages, numbers[1:])
-        filing.mark(self.room, numbers, "flagged")
+        marks.mark(self.room, numbers, "flagged")
         self.assertTrue(all(self.row(n).flagged and self.row(n).seen for n in numbers))
         self.assertEqual(journal.recent(self.room.reader(), 0, 1)[0].messages, 3)
         undo(self.room)
@@ -138,17 +140,17 @@ class MarkTest(RoomCase):
     def test_marking_what_is_marked_is_no_step(self) -> None:
         """Nothing changed, nothing written."""
         number = self.take(letter())
-        self.assertEqual(filing.mark(self.room, [number], "unread").step, 0)
+        self.assertEqual(marks.mark(self.room, [number], "unread").step, 0)
         self.assertEqual(journal.recent(self.room.reader(), 0, 5), [])
 
     def test_opening_is_no_step_but_counts(self) -> None:
         """A message that is opened is read in its sender's sums, once."""
         number = self.take(letter())
-        filing.mark_opened(self.room, number)
-        filing.mark_opened(self.room, number)
+        marks.mark_opened(self.room, number)
+        marks.mark_opened(self.room, number)
         self.assertEqual(self.room.relations.of("address:brandel@salthall.example").read, 1)
         self.assertEqual(journal.recent(self.room.reader(), 0, 5), [])
-        filing.mark(self.room, [number], "unread")
+        marks.mark(self.room, [number], "unread")
         self.assertEqual(self.room.relations.of("address:brandel@salthall.example").read, 0)
         undo(self.room)
         self.assertEqual(self.room.relations.of("address:brandel@salthall.example").read, 1)
@@ -157,7 +159,7 @@ class MarkTest(RoomCase):
 class PlaceTest(RoomCase):
     def test_a_bucket_of_ones_own_is_routed_to(self) -> None:
         """Made, taught once, and the next such message goes there; after a restart as well."""
-        bucket = filing.add_bucket(self.room, "Paperwork", important=False)
+        bucket = arranging.add_bucket(self.room, "Paperwork", important=False)
         self.assertEqual(bucket.band, 5)
         first = self.take(offer(1))
         correct.correct(self.room, [first], bucket.name)
@@ -181,7 +183,7 @@ class PlaceTest(RoomCase):
                 self.assertFalse(other.is_alive(), "a verdict waits for the bucket")
 
         self.addCleanup(self.room.events.listen(meanwhile))
-        bucket = filing.add_bucket(self.room, "Paperwork", important=False)
+        bucket = arranging.add_bucket(self.room, "Paperwork", important=False)
         self.assertEqual(given, [numbers[52]])
         held = self.room.engine.lesson_ids
         self.assertEqual(held, [one.id for one in lessons.teaching(self.room.reader())])
@@ -190,14 +192,14 @@ class PlaceTest(RoomCase):
 
     def test_wishes_of_a_place_are_kept(self) -> None:
         """Title, notice and rhythm change one at a time; looking is noted."""
-        filing.describe_place(self.room, "digest", title="Reading", notice=None, rhythm=None)
-        filing.describe_place(self.room, "digest", title=None, notice=12, rhythm=None)
-        changed = filing.describe_place(self.room, "digest", title=None, notice=None, rhythm="weekly")
+        arranging.describe_place(self.room, "digest", title="Reading", notice=None, rhythm=None)
+        arranging.describe_place(self.room, "digest", title=None, notice=12, rhythm=None)
+        changed = arranging.describe_place(self.room, "digest", title=None, notice=None, rhythm="weekly")
         self.assertEqual((changed.title, changed.notice, changed.rhythm), ("Reading", 12, "weekly"))
-        self.assertGreater(filing.look(self.room, "digest").looked_at, NOON)
+        self.assertGreater(arranging.look(self.room, "digest").looked_at, NOON)
         for title in ("", "x" * 41, "Desk"):
             with self.assertRaises(CallerError):
-                filing.describe_place(self.room, "digest", title=title, notice=None, rhythm=None)
+                arranging.describe_place(self.room, "digest", title=title, notice=None, rhythm=None)
 
 
 class WeighingTest(RoomCase):

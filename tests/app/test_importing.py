@@ -10,8 +10,8 @@ import sys
 import time
 from pathlib import Path
 
-from hieranome.app import importing
-from hieranome.app.mailroom import Mailroom
+from hieranome.app.arrival import importing
+from hieranome.app.room.mailroom import Mailroom
 from hieranome.core.errors import NotMail, StoreFull, Unreadable
 from hieranome.demo import mailgen
 from hieranome.store import imports, places

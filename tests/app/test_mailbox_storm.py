@@ -7,9 +7,10 @@ from collections import Counter
 from contextlib import contextmanager
 from typing import Any
 
-from hieranome.app.correct import correct
-from hieranome.app.filing import file_away, mark
-from hieranome.app.syncing import sync
+from hieranome.app.filing import file_away
+from hieranome.app.mailbox.syncing import sync
+from hieranome.app.room.marks import mark
+from hieranome.app.teaching.correct import correct
 from hieranome.core.errors import WorldError
 from hieranome.mail.imap import Imap
 from hieranome.store import accounts, copies, messages

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
-from hieranome.app import elsewhere, filing, mailboxes
-from hieranome.app.correct import correct
-from hieranome.app.syncing import sync
-from hieranome.app.undoing import undo
+from hieranome.app import arranging, filing
+from hieranome.app.mailbox import elsewhere, mailboxes
+from hieranome.app.mailbox.syncing import sync
+from hieranome.app.room import marks
+from hieranome.app.teaching.correct import correct
+from hieranome.app.teaching.undoing import undo
 from hieranome.core.errors import NotPermitted
 from hieranome.mail.imap_answers import Flags
-from hieranome.store import accounts, copies
+from hieranome.store import accounts, copies, foreign
 from tests.app.mailbox_case import MailboxCase
 from tests.mail.servers import Dovecot, Standin
 from tests.support import NOON, crlf, letter, offer
@@ -68,7 +70,7 @@ class Routing(MailboxCase):
 
     def test_a_bucket_made_here_gets_a_folder_when_something_goes_there(self) -> None:
         """The folder is made with the first message."""
-        place = filing.add_bucket(self.room, "Paperwork", important=False)
+        place = arranging.add_bucket(self.room, "Paperwork", important=False)
         number = self.arrive(letter("one"))
         correct(self.room, [number], place.name)
         self.settle()
@@ -77,7 +79,7 @@ class Routing(MailboxCase):
     def test_marks_flow_both_ways(self) -> None:
         """Read and flagged here is read and flagged there, and the other way round."""
         number = self.arrive(letter("one"))
-        filing.mark(self.room, [number], "flagged")
+        marks.mark(self.room, [number], "flagged")
         self.settle()
         self.other.select("INBOX")
         (uid,) = self.other.uids()
@@ -191,7 +193,7 @@ class UnderInbox(MailboxCase):
         correct(self.room, [number], "shelf")
         self.settle()
         self.assertEqual(list(self.on_server()), ["INBOX.Hieranome.Shelf"])
-        place = filing.add_folder(self.room, "Tours. Spring")
+        place = arranging.add_folder(self.room, "Tours. Spring")
         filing.file_away(self.room, [number], place.name)
         self.settle()
         self.assertEqual(list(self.on_server()), ["INBOX.Tours  Spring"])
@@ -272,11 +274,11 @@ class Elsewhere(MailboxCase):
         self.settle()
         self.assertEqual({self.row(n).place for n in numbers}, {"digest"})
         self.assertEqual(self.lessons(), [])
-        (asked,) = elsewhere.asked(self.room.reader())
+        (asked,) = foreign.waiting(self.room.reader())
         self.assertEqual((asked.belongs, sorted(asked.messages)), ("digest", numbers))
         self.assertEqual(elsewhere.answer(self.room, asked.id, learn=True), 22)
         self.assertEqual(len(self.lessons()), 22)
-        self.assertEqual(elsewhere.asked(self.room.reader()), [])
+        self.assertEqual(foreign.waiting(self.room.reader()), [])
 
     def test_a_copy_in_a_second_folder_is_one_message_with_two_copies(self) -> None:
         """Copying teaches nothing; taking the first away then is a move."""

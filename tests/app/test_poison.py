@@ -7,12 +7,13 @@ import time
 from pathlib import Path
 from unittest import mock
 
-from hieranome.app import arrive, importing, mailboxes, readers
-from hieranome.app.arrive import receive
-from hieranome.app.readers import ReadingProcess, guarded, prepared, reading_of
-from hieranome.app.reading_in import read_history
-from hieranome.app.syncing import sync
-from hieranome.app.undoing import undo
+from hieranome.app.arrival import arrive, importing, processes
+from hieranome.app.arrival.arrive import receive
+from hieranome.app.arrival.processes import ReadingProcess, guarded, prepared, reading_of
+from hieranome.app.mailbox import mailboxes
+from hieranome.app.mailbox.history import read_history
+from hieranome.app.mailbox.syncing import sync
+from hieranome.app.teaching.undoing import undo
 from hieranome.app.viewing import open_message
 from hieranome.core.errors import CallerError, MessageUnreadable, NotFound
 from hieranome.core.features import extract
@@ -115,7 +116,7 @@ def die(_: bytes) -> None:
 
 
 def fill(_: bytes) -> None:
-    bytearray(readers.MEMORY * 2)
+    bytearray(processes.MEMORY * 2)
 
 
 def miss(_: bytes) -> None:
@@ -125,7 +126,7 @@ def miss(_: bytes) -> None:
 class GuardTest(RoomCase):
     def test_whatever_happens_to_the_reader(self) -> None:
         """It raises, hangs, dies, or wants all memory: one clear error each, and the next call is answered."""
-        with mock.patch.object(readers, "PATIENCE", 1.0):
+        with mock.patch.object(processes, "PATIENCE", 1.0):
             for function in (explode, hang, die, fill):
                 with self.subTest(function.__name__), self.assertRaises(MessageUnreadable):
                     guarded(function, b"x")
@@ -155,7 +156,7 @@ class GuardTest(RoomCase):
     def test_what_cannot_be_read_is_kept_whole(self) -> None:
         """On the Desk, shown as its source, told in the journal with nothing to undo; the next arrives."""
         raw = letter(POISON, body="its words")
-        with mock.patch.object(readers, "prepare", explode):
+        with mock.patch.object(processes, "prepare", explode):
             one = prepared(raw, NOON)
         self.assertIn("fault nobody thought of", one.trouble)
         with mock.patch.object(arrive, "prepared", return_value=one):

@@ -4,7 +4,7 @@ import unittest
 
 import numpy as np
 
-from hieranome.app.readers import Readers
+from hieranome.app.arrival.processes import BulkReading
 from hieranome.core.facts import Owner
 from hieranome.demo import mailgen
 from hieranome.mail.sources import Item
@@ -22,7 +22,10 @@ class ReadersTest(unittest.TestCase):
     def test_processes_give_what_one_gives_in_the_same_order(self) -> None:
         """Facts, bytes, flags and vectors are the same however many processes read."""
         owner = Owner.of(OWNER)
-        with Readers(owner, lambda: NOON, processes=0) as here, Readers(owner, lambda: NOON, processes=2) as beside:
+        with (
+            BulkReading(owner, lambda: NOON, processes=0) as here,
+            BulkReading(owner, lambda: NOON, processes=2) as beside,
+        ):
             alone, many = list(here.read(iter(batches()))), list(beside.read(iter(batches())))
         self.assertEqual([after for after, _ in alone], [after for after, _ in many])
         for (_, left), (_, right) in zip(alone, many, strict=True):
@@ -33,5 +36,5 @@ class ReadersTest(unittest.TestCase):
 
     def test_no_mail_is_no_batch(self) -> None:
         """An empty source gives nothing and ends."""
-        with Readers(Owner(), lambda: NOON, processes=2) as readers:
+        with BulkReading(Owner(), lambda: NOON, processes=2) as readers:
             self.assertEqual(list(readers.read(iter([]))), [])

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from hieranome.app import mailboxes
-from hieranome.app.correct import correct
-from hieranome.app.finding import found
-from hieranome.app.reading_in import progress, read_history
-from hieranome.app.syncing import sync
+from hieranome.app.mailbox import mailboxes
+from hieranome.app.mailbox.habits import habits_of
+from hieranome.app.mailbox.history import progress, read_history
+from hieranome.app.mailbox.syncing import sync
+from hieranome.app.teaching.correct import correct
 from hieranome.core.errors import ConnectionBroken
 from hieranome.demo import mailgen
 from hieranome.mail.imap import Imap
@@ -115,7 +115,7 @@ class Reading(RoomCase):
     def test_it_tells_who_is_answered(self) -> None:
         """Own addresses that are not known as such, and correspondents, are found."""
         read_history(self.room, self.imap, self.account)
-        told = found(self.room)
+        told = habits_of(self.room)
         self.assertTrue(told.answered)
         self.assertIn("tours@quillmark.example", [address for address, _ in told.addresses])
         self.assertGreater(told.lists, 3)

@@ -44,25 +44,25 @@ class SearchingTest(RoomCase):
         """Relative dates count from the room's clock."""
         self.clock.now = NOON + 20 * 86_400
         late = self.take(letter("Late", at=NOON + 19 * 86_400))
-        self.assertEqual(self.found("after:3d"), [late])
+        self.assertEqual(self.found("since:3d"), [late])
         self.assertNotIn(late, self.found("before:3d"))
 
     def test_suggestions_complete_what_is_written(self) -> None:
         """Operators by their beginning, then their values; people by any word of their name."""
         shown = [one.shown for one in searching.suggest(self.room, "harp la")]
         self.assertIn("larger:", shown)
-        self.assertEqual(searching.suggest(self.room, "harp is:unr")[0].line, "harp is:unread ")
+        self.assertEqual(searching.suggest(self.room, "harp mark:unr")[0].line, "harp mark:unread ")
         self.assertEqual(searching.suggest(self.room, "-bucket:you")[0].line, '-bucket:"Your call" ')
         self.assertEqual(searching.suggest(self.room, "from:osk")[0].line, "from:brandel@salthall.example ")
         self.assertIn("from:brandel@salthall.example", [one.shown for one in searching.suggest(self.room, "brand")])
         self.assertEqual(searching.suggest(self.room, "list:birch")[0].line, "list:news.birchbow.example ")
-        self.assertEqual(searching.suggest(self.room, "after:y")[0].line, "after:yesterday ")
+        self.assertEqual(searching.suggest(self.room, "since:y")[0].line, "since:yesterday ")
         for line in ("", "harp ", "nothing:x", '"', "from:"):
             self.assertEqual(searching.suggest(self.room, line), [], line)
 
     def test_every_suggestion_can_be_understood(self) -> None:
         """Nothing is offered that would be refused."""
-        for begun in ("i", "is:", "has:", "bucket:", "after:", "score:", "larger:", "list:n", "from:o"):
+        for begun in ("m", "mark:", "file:", "bucket:", "since:", "score:", "larger:", "list:n", "from:o"):
             for one in searching.suggest(self.room, begun):
                 if not one.line.endswith(":"):
                     self.assertTrue(searching.understand(self.room, one.line).sentence)
@@ -98,8 +98,8 @@ class SearchingTest(RoomCase):
         """Saved, replaced under the same name, forgotten; what cannot be understood is not kept."""
         first = searching.save(self.room, " Open  riders ", "subject:rider")
         self.assertEqual(first.name, "Open riders")
-        again = searching.save(self.room, "Open riders", "subject:rider is:unread")
-        self.assertEqual((again.id, again.line), (first.id, "subject:rider is:unread"))
+        again = searching.save(self.room, "Open riders", "subject:rider mark:unread")
+        self.assertEqual((again.id, again.line), (first.id, "subject:rider mark:unread"))
         with self.assertRaises(QueryError):
             searching.save(self.room, "Broken", "bucket:nowhere")
         for name, line in (("", "a"), ("x" * 61, "a"), ("a", "  ")):

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from hieranome.app import vouching
-from hieranome.app.correct import correct
+from hieranome.app.teaching import vouching
+from hieranome.app.teaching.correct import correct
 from hieranome.app.viewing import open_message
 from hieranome.core.sure import Reach
 from hieranome.store import settings

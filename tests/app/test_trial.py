@@ -2,7 +2,7 @@
 
 from pathlib import Path
 
-from hieranome.app.trial import Trial, suggest, survey
+from hieranome.app.trial.trial import Trial, suggest, survey
 from hieranome.core.errors import CallerError, HieranomeError
 from tests.support import RoomCase, fill_archive, letter
 

@@ -2,10 +2,10 @@
 
 import numpy as np
 
-from hieranome.app import importing
-from hieranome.app.correct import correct
+from hieranome.app.arrival import importing
+from hieranome.app.teaching.correct import correct
 from hieranome.core.gaussian import Rows
-from hieranome.store import messages
+from hieranome.store import messages, standing
 from tests.mail.test_sources import mbox
 from tests.support import RoomCase, letter, offer
 
@@ -39,6 +39,6 @@ class VectorsTest(RoomCase):
         path.write_bytes(mbox(*(offer(n) for n in range(2, 9))))
         importing.run(self.room, importing.begin(self.room, path))
         correct(self.room, [first], "drain")
-        number = messages.standing(self.room.reader())[-1]
+        number = standing.newest(self.room.reader())[-1]
         judged = self.room.engine.judge(messages.vector(self.room.reader(), number))
         self.assertAlmostEqual(self.row(number).score, judged.importance, delta=1e-3)

@@ -8,9 +8,10 @@ import time
 from collections.abc import Callable
 from unittest import mock
 
-from hieranome.app import background, importing, worker
-from hieranome.app.correct import correct
-from hieranome.app.worker import Worker
+from hieranome.app.arrival import importing
+from hieranome.app.room import rescoring, worker
+from hieranome.app.room.worker import Worker
+from hieranome.app.teaching.correct import correct
 from hieranome.core.errors import StoreFull
 from hieranome.store import lessons, settings
 from tests.mail.test_sources import mbox
@@ -88,7 +89,7 @@ class RoomWorkers(ApiCase, WorkerCase):
         numbers = [self.take(offer(n)) for n in range(5)]
         full = StoreFull("The disk is full. Free some space.")
         with (
-            mock.patch.object(background, "rescore_rows", side_effect=full),
+            mock.patch.object(rescoring, "rescore_rows", side_effect=full),
             mock.patch.object(worker, "FIRST_WAIT", 0.3),
         ):
             correct(self.room, numbers[:1], "drain")

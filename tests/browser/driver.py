@@ -18,13 +18,13 @@ from selenium.common.exceptions import (
     StaleElementReferenceException,
     WebDriverException,
 )
-from selenium.webdriver.chrome.service import Service
+from selenium.webdriver.chrome import service as chrome
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.remote.webelement import WebElement
 
+from hieranome.app.service import Service
 from hieranome.web.application import build
-from hieranome.web.state import Served
 
 FLAGS = (
     "--headless=new --no-sandbox --disable-gpu --disable-quic --no-first-run --disable-background-networking "
@@ -42,7 +42,7 @@ def open_browser(width: int = 1280, height: int = 800) -> tuple[webdriver.Chrome
         options.add_argument(flag)
     options.binary_location = "/usr/bin/chromium"
     options.set_capability("goog:loggingPrefs", {"browser": "ALL", "performance": "ALL"})
-    browser = webdriver.Chrome(options=options, service=Service("/usr/bin/chromedriver"))
+    browser = webdriver.Chrome(options=options, service=chrome.Service("/usr/bin/chromedriver"))
     resize(browser, width, height)
     return browser, profile
 
@@ -133,7 +133,16 @@ class Page:
     def effect(self) -> str:
         return self.one(".effect-text").text
 
+    def more_of_the_head(self) -> None:
+        """Open what stands behind the line of sender, recipient and time."""
+        self.one(".reading-who .quiet-button").click()
+        self.one(".reading-people")
+
     def evidence(self) -> str:
+        """All that weighs for and against the open message."""
+        if not self.all(".evidence"):
+            self.one('[data-act="evidence"]').click()
+            self.one(".evidence")
         more = self.all(".evidence-more")
         if more and more[0].get_attribute("aria-expanded") == "false":
             more[0].click()
@@ -147,11 +156,11 @@ class Page:
 class BrowserCase(unittest.TestCase):
     """Serves an application of the class's making and opens a browser on it."""
 
-    served: Served
+    served: Service
     page: Page
 
     @classmethod
-    def make(cls, folder: Path) -> Served:
+    def make(cls, folder: Path) -> Service:
         raise NotImplementedError
 
     @classmethod

@@ -3,15 +3,17 @@
 from pathlib import Path
 from typing import Any
 
-from hieranome.app.mailroom import Mailroom
+from hieranome.app.room.mailroom import Mailroom
+from hieranome.app.service import Service
 from hieranome.demo import house
-from hieranome.web.state import Served
 from tests.browser.driver import BrowserCase, prefer_dark, resize
 
 AXE = Path(__file__).parent.parent.parent / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
 VIEWS = (
-    "/in/desk", "/in/shelf", "/in/sent", "/search?line=freight", "/search", "/journal", "/bring-in", "/try", "/settings",
-    "/mailboxes", "/connect", "/leave/1", "/letters", "/in/junk",
+    "/in/desk", "/in/shelf", "/in/sent", "/search?line=freight", "/search", "/journal", "/import", "/try", "/settings",
+    "/settings/appearance",
+    "/settings/keyboard", "/settings/buckets", "/settings/senders", "/settings/data",
+    "/mailboxes", "/connect", "/leave/1", "/outgoing", "/in/junk",
 )  # fmt: skip
 LOOKS = (
     '{"reading":"below","density":"one"}',
@@ -27,7 +29,7 @@ axe.run({exclude: [['iframe']]}, {iframes: false}).then(r => done(r.violations.m
 
 class AccessTest(BrowserCase):
     @classmethod
-    def make(cls, folder: Path) -> Served:
+    def make(cls, folder: Path) -> Service:
         return house.open_demo(folder)
 
     def violations(self) -> Any:
@@ -42,7 +44,7 @@ class AccessTest(BrowserCase):
             for view in VIEWS:
                 with self.subTest(view=view, dark=dark):
                     page.go(view)
-                    page.await_("the view", lambda: page.all(".list .row-mail, .page h1, .list-note, .letters h1"))
+                    page.await_("the view", lambda: page.all(".list .row-mail, .page h1, .list-note, .drafts h1"))
                     if page.all(".list .row-mail"):
                         self.js("document.activeElement.blur()")
                         page.press("j")
@@ -53,11 +55,11 @@ class AccessTest(BrowserCase):
     def test_axe_finds_nothing_in_a_letter(self) -> None:
         """Neither in a draft with copies and people offered, nor while one waits to go."""
         page = self.page
-        page.go("/letters")
-        page.await_("the view", lambda: page.all(".page h1, .letters h1"))
+        page.go("/outgoing")
+        page.await_("the view", lambda: page.all(".page h1, .drafts h1"))
         page.press("l")
-        page.one(".letter-form .quiet-button").click()
-        page.one(".letter-form input[role='combobox']").send_keys("an")
+        page.one(".draft-form .quiet-button").click()
+        page.one(".draft-form input[role='combobox']").send_keys("an")
         page.await_("people", lambda: page.all(".people-offered li"))
         self.assertEqual(self.violations(), [])
         page.go("/in/desk")
@@ -65,8 +67,8 @@ class AccessTest(BrowserCase):
         page.press("j")
         page.await_("the message", lambda: page.all(".reading-answer"))
         page.press("p")
-        page.one(".letter-form .strong-button").click()
-        page.await_("the way back", lambda: page.all(".outbox"))
+        page.one(".draft-form .strong-button").click()
+        page.await_("the way back", lambda: page.all(".notices"))
         self.assertEqual(self.violations(), [])
 
     def test_axe_finds_nothing_however_it_looks(self) -> None:
@@ -82,8 +84,9 @@ class AccessTest(BrowserCase):
                 page.await_("the command line", lambda: page.all(".command-list li"))
                 self.assertEqual(self.violations(), [])
         self.js("localStorage.clear()")
-        page.go("/settings")
-        page.one(".settings-keys summary").click()
+        page.go("/settings/keyboard")
+        page.one(".key-list")
+        self.assertEqual(self.violations(), [])
         page.go("/search?line=freight")
         page.await_rows()
         next(e for e in page.all(".search-line button") if e.text == "Form").click()
@@ -182,9 +185,9 @@ class AccessTest(BrowserCase):
 
 class EmptyTest(BrowserCase):
     @classmethod
-    def make(cls, folder: Path) -> Served:
+    def make(cls, folder: Path) -> Service:
         room = Mailroom(folder)
-        return Served.of(room, open_to_all=True)
+        return Service.of(room, open_to_all=True)
 
     def test_an_empty_mailbox_says_how_to_start(self) -> None:
         """With no mail every bucket says what will come, and the Desk how to begin."""

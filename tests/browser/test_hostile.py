@@ -3,9 +3,9 @@
 import json
 from pathlib import Path
 
-from hieranome.app.arrive import receive
-from hieranome.app.mailroom import Mailroom
-from hieranome.web.state import Served
+from hieranome.app.arrival.arrive import receive
+from hieranome.app.room.mailroom import Mailroom
+from hieranome.app.service import Service
 from tests.browser.driver import BrowserCase
 from tests.support import OWNER, letter
 
@@ -50,11 +50,11 @@ class HostileTest(BrowserCase):
     numbers: dict[str, int]
 
     @classmethod
-    def make(cls, folder: Path) -> Served:
+    def make(cls, folder: Path) -> Service:
         room = Mailroom(folder)
         room.set_owner([OWNER])
         cls.numbers = {name: receive(room, page_of(name, html)) or 0 for name, html in PAGES.items()}
-        return Served.of(room, open_to_all=True)
+        return Service.of(room, open_to_all=True)
 
     def requested(self) -> list[str]:
         return [

@@ -2,10 +2,10 @@
 
 from pathlib import Path
 
-from hieranome.app.arrive import receive
-from hieranome.app.mailroom import Mailroom
+from hieranome.app.arrival.arrive import receive
+from hieranome.app.room.mailroom import Mailroom
+from hieranome.app.service import Service
 from hieranome.store import lessons, messages
-from hieranome.web.state import Served
 from tests.browser.driver import BrowserCase, Keys
 from tests.mail.test_sources import mbox
 from tests.support import NOON, OWNER, Clock, letter, offer
@@ -24,7 +24,7 @@ def notice(number: int) -> bytes:
 
 class JobTest(BrowserCase):
     @classmethod
-    def make(cls, folder: Path) -> Served:
+    def make(cls, folder: Path) -> Service:
         room = Mailroom(folder, Clock())
         room.set_owner([OWNER])
         for number in range(12):
@@ -33,7 +33,7 @@ class JobTest(BrowserCase):
             )
             receive(room, offer(number))
         receive(room, notice(1))
-        return Served.of(room, open_to_all=True)
+        return Service.of(room, open_to_all=True)
 
     def state(self) -> dict[int, tuple[str, str, int]]:
         rows = self.served.room.reader().execute("SELECT id, place, decided_by, score FROM messages")
@@ -56,7 +56,7 @@ class JobTest(BrowserCase):
         page.open("Rehearsal notice 1")
         page.press("f")
         page.await_gone("Rehearsal notice 1")
-        self.assertIn("is in Drain", page.effect())
+        self.assertIn("is in the Drain", page.effect())
         self.assertEqual(len(lessons.ledger(room.reader(), 0, 10)), 1)
 
         arrived = receive(room, notice(2))
@@ -84,7 +84,7 @@ class JobTest(BrowserCase):
         page.go(f"/in/{place}")
         page.open("Offer 0:")
         page.press("a")
-        page.await_("kin named", lambda: "would follow" in page.effect())
+        page.await_("kin named", lambda: "kin follow" in page.one(".effect").text)
         page.press("y")
         page.await_("kin to follow", lambda: "Its kin followed" in page.effect())
         page.go_to("desk")
@@ -126,7 +126,7 @@ class JobTest(BrowserCase):
         good, bad = self.served.room.store.folder / "good.mbox", self.served.room.store.folder / "bad.txt"
         good.write_bytes(mbox(*(letter(f"Brought in {n}", at=NOON - n) for n in range(30))))
         bad.write_bytes(b"no mail at all\n")
-        page.go("/bring-in")
+        page.go("/import")
         page.one('input[type="file"]').send_keys(str(bad))
         page.await_("the refusal", lambda: "not a mailbox" in page.text())
         page.one('input[type="file"]').send_keys(str(good))

@@ -6,12 +6,12 @@ from pathlib import Path
 
 from selenium.webdriver.remote.webelement import WebElement
 
-from hieranome.app import filing
-from hieranome.app.mailroom import Mailroom
+from hieranome.app import arranging
+from hieranome.app.room.mailroom import Mailroom
+from hieranome.app.service import Service
 from hieranome.mail.imap import Imap
 from hieranome.standin.smtp_sink import SmtpSink
 from hieranome.store import lessons
-from hieranome.web.state import Served
 from tests.browser.driver import BrowserCase, Keys
 from tests.mail.servers import LOGIN, SECRET, USER, Standin
 from tests.support import NOON, OWNER, crlf, letter, offer
@@ -46,7 +46,7 @@ class MailboxTest(FormCase):
     other: Imap
 
     @classmethod
-    def make(cls, folder: Path) -> Served:
+    def make(cls, folder: Path) -> Service:
         cls.standin = Standin()
         cls.addClassCleanup(cls.standin.close)
         cls.sink = SmtpSink({USER: SECRET})
@@ -58,7 +58,7 @@ class MailboxTest(FormCase):
             cls.standin.box.append("INBOX", crlf(offer(number)))
         cls.standin.box.append("INBOX", crlf(letter("Seating for the 19th", sender=ILSE)), ["\\Seen", "\\Answered"])
         cls.standin.box.append("INBOX", crlf(letter("Rider questions", sender=ILSE, at=NOON + 50)))
-        return Served.of(Mailroom(folder), open_to_all=True, poll=0.3)
+        return Service.of(Mailroom(folder), open_to_all=True, poll=0.3)
 
     def count(self, folder: str) -> int:
         """How many messages a folder holds on the server."""
@@ -127,15 +127,15 @@ class MailboxTest(FormCase):
         page.go("/search?line=rider")
         page.open("Rider questions")
         page.press("p")
-        text = page.one(".letter-text")
+        text = page.one(".draft-text")
         self.assertIn("> Can you confirm the risers today?", text.get_attribute("value"))
         page.press("Yes, both of them.")
         page.press(Keys.CONTROL + Keys.ENTER)
-        page.await_("the outbox", lambda: page.all(".outbox button"))
-        page.one(".outbox button").click()
-        page.await_("the draft", lambda: page.all(".letter-text"))
+        page.await_("the outbox", lambda: page.all(".notices button"))
+        page.one(".notices button").click()
+        page.await_("the draft", lambda: page.all(".draft-text"))
         self.assertEqual(self.sink.taken, [])
-        self.assertTrue(page.one(".letter-text").get_attribute("value").startswith("Yes, both of them."))
+        self.assertTrue(page.one(".draft-text").get_attribute("value").startswith("Yes, both of them."))
         page.press(Keys.CONTROL + Keys.ENTER)
         page.await_("the sending", lambda: self.sink.taken, 30)
         self.assertEqual(len(self.sink.taken), 1)
@@ -145,23 +145,23 @@ class MailboxTest(FormCase):
     def test_4_a_new_letter_with_a_file_and_a_completed_address(self) -> None:
         """The address is offered by name; a file goes along; what is no address is told and nothing is lost."""
         page = self.page
-        page.go("/letters")
+        page.go("/outgoing")
         self.button("Write").click()
-        field = page.one(".letter-form input[role='combobox']")
+        field = page.one(".draft-form input[role='combobox']")
         field.send_keys("vann")
         page.await_("the offer", lambda: page.all(".people-offered li"))
         field.send_keys(Keys.ARROW_DOWN, Keys.ENTER)
         self.assertEqual(field.get_attribute("value"), '"Ilse Vann" <vann@northpier.example>, ')
         field.send_keys("nobody")
-        page.one("#letter-subject").send_keys("The plan")
+        page.one("#draft-subject").send_keys("The plan")
         attached = Path(self.served.room.store.folder) / "plan.txt"
         attached.write_text("stage left")
-        page.one(".letter-acts input[type='file']").send_keys(str(attached))
-        page.await_("the file", lambda: "plan.txt" in page.one(".letter-files").text)
+        page.one(".draft-acts input[type='file']").send_keys(str(attached))
+        page.await_("the file", lambda: "plan.txt" in page.one(".draft-files").text)
         self.button("Send").click()
         page.await_("the refusal", lambda: "“nobody” is no address" in page.text())
-        self.assertEqual(page.one("#letter-subject").get_attribute("value"), "The plan")
-        self.button("Throw away").click()
+        self.assertEqual(page.one("#draft-subject").get_attribute("value"), "The plan")
+        self.button("Discard").click()
         page.await_("nothing left", lambda: "0 not sent" in page.text())
 
     def test_5_tabs_share_one_stream(self) -> None:
@@ -196,7 +196,7 @@ class MailboxTest(FormCase):
 
     def follows(self, title: str) -> None:
         """The open tab hears of a new folder."""
-        filing.add_folder(self.served.room, title)
+        arranging.add_folder(self.served.room, title)
         self.page.await_("the folder", lambda: title in self.page.one(".spine-quiet").text)
 
     def test_6_left_with_everything_put_back(self) -> None:
@@ -220,8 +220,8 @@ class EntryTest(FormCase):
     code: str
 
     @classmethod
-    def make(cls, folder: Path) -> Served:
-        served = Served.of(Mailroom(folder))
+    def make(cls, folder: Path) -> Service:
+        served = Service.of(Mailroom(folder))
         cls.code = served.entry.code
         return served
 
@@ -236,7 +236,8 @@ class EntryTest(FormCase):
         page.go("/settings")
         page.await_("the page", lambda: page.all("#addresses"))
         page.press("l")
-        page.await_("the refusal in sight", lambda: "No mailbox is connected" in page.one(".outbox").text)
+        page.await_("the refusal in sight", lambda: "No mailbox is connected" in page.one(".notices").text)
+        page.go("/settings/data")
         self.button("Sign out").click()
         page.await_("the door", lambda: page.all("#entry-password"))
         self.fill("#entry-password", "something else")

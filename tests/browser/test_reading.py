@@ -6,12 +6,13 @@ from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 
 from hieranome.app import filing, searching
-from hieranome.app.arrive import receive
-from hieranome.app.mailroom import Mailroom
+from hieranome.app.arrival.arrive import receive
 from hieranome.app.pictures import Pictures
+from hieranome.app.room import marks
+from hieranome.app.room.mailroom import Mailroom
+from hieranome.app.service import Service
 from hieranome.mail.remote import fetch_picture
 from hieranome.store import journal, messages, places, searches
-from hieranome.web.state import Served
 from tests.browser.driver import Keys
 from tests.browser.work import WorkCase
 from tests.mail.test_remote import loopback, shop
@@ -21,13 +22,13 @@ from tests.web.test_workspace import laden, pictured
 
 class FindingTest(WorkCase):
     @classmethod
-    def make(cls, folder: Path) -> Served:
+    def make(cls, folder: Path) -> Service:
         room = Mailroom(folder, Clock())
         room.set_owner([OWNER])
         for number in range(8):
             receive(room, offer(number))
             receive(room, letter(f"Stage plan {number}", at=NOON + number, body=f"The plan for hall {number}."))
-        return Served.of(room, open_to_all=True)
+        return Service.of(room, open_to_all=True)
 
     def test_search_by_keyboard(self) -> None:
         """A key leads to the line; it completes, says what it understood, finds; what is found is worked on."""
@@ -81,7 +82,7 @@ class FindingTest(WorkCase):
 
 class ReadingTest(WorkCase):
     @classmethod
-    def make(cls, folder: Path) -> Served:
+    def make(cls, folder: Path) -> Service:
         room = Mailroom(folder, Clock())
         room.set_owner([OWNER])
         cls.papers = receive(room, laden()) or 0
@@ -99,7 +100,7 @@ class ReadingTest(WorkCase):
             )
             or 0
         )
-        return Served.of(room, open_to_all=True)
+        return Service.of(room, open_to_all=True)
 
     papers: int
     first: int
@@ -162,7 +163,7 @@ class ReadingTest(WorkCase):
             page.await_("the offer", lambda: page.all(".reading-blocked button"))
             page.all(".reading-blocked button")[1].click()
             page.await_("the sender trusted", lambda: searches.pictured(self.served.room.reader()))
-            page.go("/settings")
+            page.go("/settings/senders")
             page.await_("the list", lambda: "news@birchbow.example" in page.text())
             page.one('[aria-label^="Ask again before"]').click()
             page.await_("the list empty", lambda: not searches.pictured(self.served.room.reader()))
@@ -170,7 +171,7 @@ class ReadingTest(WorkCase):
     def test_buckets_of_ones_own_and_their_notices(self) -> None:
         """Made in the settings, on the band with a key of its own, named by the spine when enough waits."""
         page, room = self.page, self.served.room
-        page.go("/settings")
+        page.go("/settings/buckets")
         page.one('[aria-label="New bucket"]').send_keys("Paperwork", Keys.ENTER)
         page.await_("the bucket", lambda: page.all('[aria-label="Notice at, for Paperwork"]'))
         notice = page.one('[aria-label="Notice at, for Paperwork"]')
@@ -182,6 +183,6 @@ class ReadingTest(WorkCase):
         page.await_("it read", lambda: messages.get(room.reader(), number).seen)
         page.press("g")
         self.await_place(number, "bucket-1")
-        filing.mark(room, [number], "unread")
+        marks.mark(room, [number], "unread")
         page.await_("the notice", lambda: "1 wait" in page.one(".spine-waiting").text)
         self.assertEqual([step.kind for step in journal.recent(room.reader(), 0, 2)], ["marked", "verdict"])

@@ -3,9 +3,9 @@
 import json
 from pathlib import Path
 
-from hieranome.app.arrive import receive
-from hieranome.app.mailroom import Mailroom
-from hieranome.web.state import Served
+from hieranome.app.arrival.arrive import receive
+from hieranome.app.room.mailroom import Mailroom
+from hieranome.app.service import Service
 from tests.browser.driver import BrowserCase
 from tests.mail.nasty import NASTY
 from tests.mail.test_reading import library_samples
@@ -17,7 +17,7 @@ class SafetyTest(BrowserCase):
     numbers: dict[str, int]
 
     @classmethod
-    def make(cls, folder: Path) -> Served:
+    def make(cls, folder: Path) -> Service:
         room = Mailroom(folder)
         room.set_owner([OWNER])
         raws = dict(NASTY)
@@ -31,7 +31,7 @@ class SafetyTest(BrowserCase):
             number = receive(room, raw)
             if number is not None:
                 cls.numbers[name] = number
-        return Served.of(room, open_to_all=True)
+        return Service.of(room, open_to_all=True)
 
     def test_every_nasty_message_opens(self) -> None:
         """Each broken or hostile message is shown with its score; no script runs and nothing is fetched from elsewhere."""

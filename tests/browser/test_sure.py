@@ -5,11 +5,11 @@ from pathlib import Path
 from selenium.webdriver.common.by import By
 from selenium.webdriver.support.ui import Select
 
-from hieranome.app import vouching
-from hieranome.app.arrive import receive
-from hieranome.app.mailroom import Mailroom
+from hieranome.app.arrival.arrive import receive
+from hieranome.app.room.mailroom import Mailroom
+from hieranome.app.service import Service
+from hieranome.app.teaching import vouching
 from hieranome.store import messages, settings
-from hieranome.web.state import Served
 from tests.browser.driver import BrowserCase
 from tests.mail.test_sources import mbox
 from tests.support import OWNER, Clock, letter, offer
@@ -21,7 +21,7 @@ class SureTest(BrowserCase):
     archive: Path
 
     @classmethod
-    def make(cls, folder: Path) -> Served:
+    def make(cls, folder: Path) -> Service:
         room = Mailroom(folder, Clock())
         room.set_owner([OWNER])
         vouching.set_names(room, settings.CONFIRMED, [SERVER])
@@ -33,7 +33,7 @@ class SureTest(BrowserCase):
         cls.archive.mkdir()
         (cls.archive / "Inbox.mbox").write_bytes(mbox(*(letter(f"m{n}?", body=f"Please {n}") for n in range(30))))
         (cls.archive / "Junk.mbox").write_bytes(mbox(*(offer(n) for n in range(30))))
-        return Served.of(room, open_to_all=True)
+        return Service.of(room, open_to_all=True)
 
     def place_of(self, raw: bytes) -> str:
         number = receive(self.served.room, raw)
@@ -45,15 +45,16 @@ class SureTest(BrowserCase):
         page = self.page
         page.go("/")
         page.open("Plan of the stage?")
+        page.more_of_the_head()
         page.one(".reading-vouch").click()
-        page.await_("the sender vouched for", lambda: "vouched for" in page.one(".reading").text)
+        page.await_("the sender vouched for", lambda: "you vouch for it" in page.one(".reading").text)
         self.assertEqual(self.place_of(letter("Next", sender="ilse@hall.example")), "vouched")
         fake = letter("Fee", sender="ilse@hall.example", Authentication_Results=f"{SERVER}; dmarc=fail")
         self.assertEqual(self.place_of(fake), "model")
         number = self.served.room.reader().execute("SELECT id, place FROM messages WHERE subject = 'Fee'").fetchone()
         page.go(f"/in/{number['place']}/{number['id']}")
         page.await_("a warning", lambda: "Forged" in page.one(".reading").text)
-        page.go("/settings")
+        page.go("/settings/senders")
         page.one('[aria-label="Remove ilse@hall.example"]').click()
         page.await_("an empty list", lambda: "Nobody yet" in page.text())
         self.assertEqual(self.place_of(letter("Later", sender="ilse@hall.example")), "model")
@@ -61,7 +62,7 @@ class SureTest(BrowserCase):
     def test_nonsense_is_refused_where_it_was_written(self) -> None:
         """What is no address and no domain is told beside the field, and stays there to be mended."""
         page = self.page
-        page.go("/settings")
+        page.go("/settings/senders")
         field = page.one('[aria-label="Address or domain to vouch for"]')
         field.send_keys("hall\n")
         self.assertIn("Write it like", page.one(".settings [role=alert]").text)

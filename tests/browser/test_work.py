@@ -5,11 +5,11 @@ from pathlib import Path
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 
-from hieranome.app import filing
-from hieranome.app.arrive import receive
-from hieranome.app.mailroom import Mailroom
+from hieranome.app import arranging
+from hieranome.app.arrival.arrive import receive
+from hieranome.app.room.mailroom import Mailroom
+from hieranome.app.service import Service
 from hieranome.store import lessons, messages
-from hieranome.web.state import Served
 from tests.browser.driver import Keys
 from tests.browser.work import WorkCase
 from tests.support import NOON, OWNER, Clock, letter, offer
@@ -25,7 +25,7 @@ class ClearingTest(WorkCase):
     numbers: list[int]
 
     @classmethod
-    def make(cls, folder: Path) -> Served:
+    def make(cls, folder: Path) -> Service:
         room = Mailroom(folder, Clock())
         room.set_owner([OWNER])
         cls.numbers = []
@@ -40,7 +40,7 @@ class ClearingTest(WorkCase):
         with room.store.atomic() as db:
             for number in cls.numbers:
                 messages.move(db, number, "desk", "model")
-        return Served.of(room, open_to_all=True)
+        return Service.of(room, open_to_all=True)
 
     def test_1_forty_messages_by_keyboard_alone(self) -> None:
         """Read, put, archived, flagged, thrown away and taken back, one key each; the store agrees with every key."""
@@ -121,7 +121,7 @@ class ManyTest(WorkCase):
     letters: list[int]
 
     @classmethod
-    def make(cls, folder: Path) -> Served:
+    def make(cls, folder: Path) -> Service:
         room = Mailroom(folder, Clock())
         room.set_owner([OWNER])
         cls.offers = [receive(room, offer(n)) or 0 for n in range(12)]
@@ -133,8 +133,8 @@ class ManyTest(WorkCase):
         with room.store.atomic() as db:
             for number in (*cls.offers, *cls.letters):
                 messages.move(db, number, "shelf", "model")
-        filing.add_folder(room, "Spring tour")
-        return Served.of(room, open_to_all=True)
+        arranging.add_folder(room, "Spring tour")
+        return Service.of(room, open_to_all=True)
 
     def setUp(self) -> None:
         self.page.go("/in/shelf")
@@ -193,8 +193,7 @@ class ManyTest(WorkCase):
     def test_keys_can_be_chosen(self) -> None:
         """A key given to another action does that, and no longer what it did; all can be as they came."""
         page = self.page
-        page.go("/settings")
-        page.one(".settings-keys summary").click()
+        page.go("/settings/keyboard")
         button = page.one('[data-key-of="archive"]')
         button.click()
         button.send_keys("s")
@@ -205,8 +204,7 @@ class ManyTest(WorkCase):
         self.await_place(self.letters[2], "archive")
         page.press("u")
         self.await_place(self.letters[2], "shelf")
-        page.go("/settings")
-        page.one(".settings-keys summary").click()
+        page.go("/settings/keyboard")
         page.await_("the way back", lambda: page.all(".settings-keys .plain-button"))
         page.one(".settings-keys .plain-button").click()
         page.await_("keys as they came", lambda: page.one('[data-key-of="put-1"]').text == "s")

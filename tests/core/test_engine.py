@@ -9,12 +9,13 @@ from pathlib import Path
 import numpy as np
 
 from hieranome.core.buckets import BUILT_IN, Bucket, Costs
-from hieranome.core.engine import STEPS_KEPT, Engine, Lesson
+from hieranome.core.engine import STEPS_KEPT, Engine
 from hieranome.core.evidence import explain
 from hieranome.core.facts import Correspondent, MessageFacts, Owner
 from hieranome.core.features import Vector, extract, pack, relation_features, unpack, with_relation
 from hieranome.core.gaussian import Rows
 from hieranome.core.groups import GROUPS, Context
+from hieranome.core.judgement import Lesson
 from hieranome.core.relations import Relations, Sums
 from hieranome.core.routing import settle, settle_all
 

@@ -3,8 +3,9 @@
 import random
 import unittest
 
-from hieranome.core.engine import Engine, Lesson
+from hieranome.core.engine import Engine
 from hieranome.core.gaussian import Rows, likeness
+from hieranome.core.judgement import Lesson
 from tests.core.test_engine import vectors
 
 

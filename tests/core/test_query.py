@@ -48,8 +48,11 @@ class MeaningTest(unittest.TestCase):
         self.assertEqual(understood("FROM:ilse").node, Words(("sender",), "ilse"))
         self.assertEqual(understood('bucket:"your call"').node, Stands("undecided"))
         self.assertEqual(understood('bucket:"spring tour"').node, Stands("folder-1"))
-        self.assertEqual(understood("is:unread").node, Test("seen", "=", 0))
-        self.assertEqual(understood("larger:2.5MB").node, Test("size", ">=", 2_500_000))
+        self.assertEqual(understood("mark:unread").node, Test("seen", "=", 0))
+        self.assertEqual(understood("larger:2.5MB").node, Test("size", ">", 2_500_000))
+        self.assertEqual(understood("file:any").node, Test("attachments", ">=", 1))
+        self.assertEqual(understood("file:pdf").node, Words(("files",), "pdf"))
+        self.assertEqual(understood("cc:board").node, Words(("cc",), "board"))
         self.assertEqual(understood("smaller:900").node, Test("size", "<", 900))
 
     def test_ranges_are_of_the_numbers_shown(self) -> None:
@@ -61,7 +64,7 @@ class MeaningTest(unittest.TestCase):
     def test_the_sentence_says_the_whole_line(self) -> None:
         """What was understood can be read."""
         self.assertEqual(
-            understood('from:ilse is:unread -subject:offer after:2026-03 "two harps"').sentence,
+            understood('from:ilse mark:unread -subject:offer since:2026-03 "two harps"').sentence,
             "Mail from “ilse”, unread, not “offer” in the subject, since March 2026, with “two harps”.",
         )
         self.assertEqual(understood("a (b or c)").sentence, "Mail with “a”, (with “b” or with “c”).")
@@ -85,11 +88,11 @@ class MeaningTest(unittest.TestCase):
             "from:": "as in from:ilse",
             "!!!": "neither letters nor digits",
             "bucket:cellar": "There are: Desk, Your call, Shelf, Spring tour",
-            "is:blue": "knows unread, read",
+            "mark:blue": "knows unread, read",
             "larger:much": "as in larger:2MB",
             "score:..": "two numbers from 0 to 100",
             "score:a": "two numbers from 0 to 100",
-            "after:someday": "how long ago",
+            "since:someday": "how long ago",
             "a or": "Write a word",
             "()": "Write a word",
             "a)": "opening one",

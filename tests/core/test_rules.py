@@ -4,9 +4,9 @@ import random
 import unittest
 
 from hieranome.core.buckets import Costs
-from hieranome.core.engine import Judgement
 from hieranome.core.errors import CallerError
 from hieranome.core.facts import Correspondent, MessageFacts, Owner
+from hieranome.core.judgement import Judgement
 from hieranome.core.relations import Relations, Sums
 from hieranome.core.routing import ASK_SHARE, WINDOW, Asking, bounds, route, settle
 from hieranome.core.sure import Binding, Reach, binding_keys, key_for, strongest

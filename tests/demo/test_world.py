@@ -9,7 +9,7 @@ from collections import Counter
 from datetime import datetime, timedelta
 from pathlib import Path
 
-from hieranome.app.mailroom import Mailroom
+from hieranome.app.room.mailroom import Mailroom
 from hieranome.core.evidence import explain
 from hieranome.demo import house, mailgen
 from hieranome.demo.grammar import LISTS, expand

@@ -22,7 +22,8 @@ from cryptography.x509.oid import NameOID
 
 from hieranome.mail.imap import Imap
 from hieranome.mail.servers import Login, Security, Server
-from hieranome.standin.imap_server import CAPABILITIES, Account, ImapServer
+from hieranome.standin.imap_server import ImapServer
+from hieranome.standin.imap_site import CAPABILITIES, Account
 from hieranome.standin.imap_wire import Faults
 from hieranome.standin.postbox import Postbox
 

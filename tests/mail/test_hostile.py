@@ -15,7 +15,7 @@ from pathlib import Path
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from hieranome.app.incoming import prepare
+from hieranome.app.arrival.incoming import prepare
 from hieranome.core.facts import Owner
 from hieranome.core.features import extract
 from hieranome.core.groups import Context

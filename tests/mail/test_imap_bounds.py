@@ -8,9 +8,9 @@ import unittest
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 
-from hieranome.app.syncing import _without
+from hieranome.app.mailbox.syncing import _without
 from hieranome.core.errors import ConnectionBroken, HieranomeError
-from hieranome.mail import imap as wire
+from hieranome.mail import imap_connection as wire
 from hieranome.mail.imap import Imap
 from hieranome.mail.imap_answers import folder_name, numbers, spans, vanished
 from hieranome.mail.servers import Login, Server

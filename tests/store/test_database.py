@@ -8,7 +8,7 @@ from itertools import product
 from pathlib import Path
 
 from hieranome.core.errors import Conflict, NotFound, StaleCursor, StoreFull, StoreUnusable, WorldError
-from hieranome.store import Database, messages, places
+from hieranome.store import Database, messages, places, scores
 from hieranome.store.database import FILE_NAME, migrations, statements
 from hieranome.store.listing import Listing, page
 from tests.support import NOON, RoomCase, letter
@@ -190,7 +190,7 @@ class StandingTest(RoomCase):
         number = self.take(letter())
         before = self.row(number)
         with self.room.store.atomic() as db:
-            messages.rescore(db, [messages.Score(number, 0.5, 0.4, 0.6, 0.9, "drain")])
+            scores.rescore(db, [scores.Score(number, 0.5, 0.4, 0.6, 0.9, "drain")])
         self.assertEqual(
             self.row(number), replace(before, score=0.5, low_edge=0.4, high_edge=0.6, certainty=0.9, likely="drain")
         )

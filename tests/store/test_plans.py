@@ -10,11 +10,14 @@ from typing import Any
 
 from fastapi.testclient import TestClient
 
-from hieranome.app import filing, mailboxes, undoing
-from hieranome.app.correct import correct, pull
-from hieranome.app.leaving import bring_back, forget
+from hieranome.app import filing
+from hieranome.app.mailbox import mailboxes
+from hieranome.app.mailbox.leaving import bring_back, forget
+from hieranome.app.room import marks
+from hieranome.app.service import Service
+from hieranome.app.teaching import undoing
+from hieranome.app.teaching.correct import correct, pull
 from hieranome.web.application import build
-from hieranome.web.state import Served
 from tests.app.mailbox_case import MailboxCase
 from tests.support import MARK, NOON, letter, offer
 
@@ -57,25 +60,25 @@ class PlansTest(MailboxCase):
         undoing.undo(self.room)
         filing.file_away(self.room, numbers[1:2], "archive")
         filing.put_back(self.room, numbers[1:2])
-        filing.mark(self.room, numbers[2:4], "read")
+        marks.mark(self.room, numbers[2:4], "read")
         self.settle()
         self.move_elsewhere(numbers[6], self.bucket("drain"))
         self.settle()
         self.ask(numbers)
-        mailboxes.proposal(self.room, self.account)
+        mailboxes.preview(self.room, self.account)
         mailboxes.route(self.room, self.account, on=False)
         mailboxes.route(self.room, self.account, on=True)
         bring_back(self.room, self.imap, self.account)
         forget(self.room, self.account)
 
     def ask(self, numbers: list[int]) -> None:
-        with TestClient(build(Served.of(self.room, open_to_all=True), hosts=("testserver",)), headers=MARK) as client:
+        with TestClient(build(Service.of(self.room, open_to_all=True), hosts=("testserver",)), headers=MARK) as client:
             for place in ("desk", "undecided", "shelf", "digest", "drain", "archive", "sent"):
                 for order in ("importance", "time"):
                     for more in ("", "&unread_first=true", "&unread_only=true"):
                         answer = client.get(f"/api/messages?place={place}&order={order}{more}")
                         self.assertEqual(answer.status_code, 200, answer.text)
-            for line in ("risers", "from:brandel", "subject:offer", "list:news", "is:unread", "bucket:digest risers"):
+            for line in ("risers", "from:brandel", "subject:offer", "list:news", "mark:unread", "bucket:digest risers"):
                 self.assertEqual(client.get("/api/search", params={"line": line}).status_code, 200)
             for path in (
                 *(
@@ -86,7 +89,7 @@ class PlansTest(MailboxCase):
                     "elsewhere",
                     "junk/doubted",
                     "health",
-                    "letters",
+                    "drafts",
                     "searches",
                 ),
                 *(f"messages/{numbers[0]}", f"messages/{numbers[0]}/thread", f"mailboxes/{self.account}/folders"),

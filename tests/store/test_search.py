@@ -6,6 +6,7 @@ import unicodedata
 from datetime import UTC, datetime
 
 from hieranome.core.conditions import All, Any, Node, Not, Stands, Test, Words
+from hieranome.core.files import kinds_of
 from hieranome.core.query import read_query
 from hieranome.demo import mailgen
 from hieranome.mail.reading import correspondents_text, read
@@ -51,8 +52,10 @@ class Plain:
         self.words = {
             "subject": fold(reading.facts.subject),
             "sender": fold(correspondents_text((reading.facts.sender,))),
-            "recipients": fold(correspondents_text(reading.facts.recipients)),
+            "recipients": fold(correspondents_text(reading.facts.to)),
+            "cc": fold(correspondents_text(reading.facts.cc)),
             "list": fold(reading.facts.list_id),
+            "files": [word for one in reading.facts.attachments for word in (*fold(one.name), *kinds_of(one))],
             "body": fold(reading.text),
         }
 
@@ -63,7 +66,12 @@ class Plain:
             return any(self._within(self.words[column], wanted, node.prefix) for column in node.columns)
         if isinstance(node, Test):
             value = float(getattr(self.row, node.field))
-            compare = {"=": value == node.value, ">=": value >= node.value, "<": value < node.value}
+            compare = {
+                "=": value == node.value,
+                ">=": value >= node.value,
+                "<": value < node.value,
+                ">": value > node.value,
+            }
             return compare[node.sign]
         if isinstance(node, Stands):
             return self.row.place == node.place
@@ -105,7 +113,7 @@ class SearchAgreesTest(RoomCase):
         at = rng.randrange(len(words))
         word = words[at]
         kind = rng.randrange(8)
-        operator = {"sender": "from", "recipients": "to", "body": "text"}.get(column, column)
+        operator = {"sender": "from", "recipients": "to", "files": "file"}.get(column, column)
         if kind == 0:
             return f'"{" ".join(words[at : at + rng.choice([2, 3])])}"'
         if kind == 1 and len(word) > 2 and not _NO_SPACES.search(word):
@@ -113,7 +121,7 @@ class SearchAgreesTest(RoomCase):
         if kind == 2:
             return f'{operator}:"{word}"'
         if kind == 3:
-            return rng.choice(["is:unread", "is:flagged", "is:read", "has:attachment", "is:answered"])
+            return rng.choice(["mark:unread", "mark:flagged", "mark:read", "file:any", "mark:answered"])
         if kind == 4:
             return rng.choice(["bucket:desk", "bucket:shelf", "bucket:drain", 'bucket:"your call"'])
         if kind == 5:

@@ -12,12 +12,12 @@ from fastapi.testclient import TestClient
 from keyring.backend import KeyringBackend
 from keyring.errors import KeyringLocked
 
-from hieranome.app.entry import SESSION
-from hieranome.app.guesses import FREE_GUESSES
-from hieranome.app.vault import FILE, Vault, has_keyring
+from hieranome.app.access.entry import SESSION
+from hieranome.app.access.guesses import FREE_GUESSES
+from hieranome.app.access.vault import FILE, Vault, has_keyring
+from hieranome.app.service import Service
 from hieranome.core.errors import Conflict, WorldError
 from hieranome.web.application import build
-from hieranome.web.state import Served
 from tests.support import MARK, RoomCase
 
 PASSWORD = "a quill and a mark"
@@ -28,7 +28,7 @@ class EntryCase(RoomCase):
 
     def setUp(self) -> None:
         super().setUp()
-        self.served = Served.of(self.room)
+        self.served = Service.of(self.room)
         self.app = build(self.served, hosts=("testserver",), port=8025)
         self.client = self.stranger()
         self.code = self.served.entry.code

@@ -11,16 +11,16 @@ from unittest import mock
 
 from fastapi.testclient import TestClient
 
-from hieranome.app.entry import Visitor
-from hieranome.app.guesses import FORGOTTEN_AFTER, FREE_GUESSES, Guesses, place_of
-from hieranome.app.mailroom import Mailroom
+from hieranome.app.access.entry import Visitor
+from hieranome.app.access.guesses import FORGOTTEN_AFTER, FREE_GUESSES, Guesses, place_of
 from hieranome.app.pictures import Pictures
+from hieranome.app.room.mailroom import Mailroom
+from hieranome.app.service import Service
 from hieranome.core.errors import NotSignedIn, TooOften
 from hieranome.mail.remote import Picture
 from hieranome.web.application import build
 from hieranome.web.guard import SMALL, USUAL, most_bytes, same_origin
 from hieranome.web.routers.house import _events
-from hieranome.web.state import Served
 from tests.support import MARK, ApiCase, RoomCase, letter
 from tests.web.test_entry import PASSWORD, EntryCase
 
@@ -47,7 +47,7 @@ class Bodies(EntryCase):
         """Little to sign in, files with a letter, an import without bound."""
         self.assertEqual(most_bytes("/api/entry/first"), SMALL)
         self.assertEqual(most_bytes("/api/settings"), USUAL)
-        self.assertGreater(most_bytes("/api/letters/7/enclosures") or 0, 25_000_000)
+        self.assertGreater(most_bytes("/api/drafts/7/attachments") or 0, 25_000_000)
         self.assertIsNone(most_bytes("/api/imports"))
 
     def test_secrets_are_not_echoed(self) -> None:
@@ -204,7 +204,7 @@ class FolderTest(RoomCase):
 class DemoTest(RoomCase):
     def test_the_demo_lists_no_files_outside_its_folder(self) -> None:
         """Everybody on this machine may use it, so it shows what is its own alone."""
-        served = Served.of(self.room, open_to_all=True, demo=True)
+        served = Service.of(self.room, open_to_all=True, demo=True)
         with TestClient(build(served, hosts=("testserver",)), headers=MARK) as client:
             for path in ("/etc", "~", str(self.folder), f"{self.room.store.folder}/../..", "/proc/self/fd"):
                 answer = client.post("/api/archive", json={"path": path})

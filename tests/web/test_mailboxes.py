@@ -7,16 +7,17 @@ from collections.abc import Callable
 
 from fastapi.testclient import TestClient
 
-from hieranome.app.correct import correct
+from hieranome.app.service import Service
+from hieranome.app.teaching.correct import correct
 from hieranome.core.errors import FolderMissing, WorldError
 from hieranome.mail.imap import Imap
 from hieranome.mail.imap_answers import Flags
 from hieranome.mail.servers import Login, Server
-from hieranome.standin.imap_server import Account, ImapServer
+from hieranome.standin.imap_server import ImapServer
+from hieranome.standin.imap_site import Account
 from hieranome.standin.postbox import Postbox
 from hieranome.store import accounts, copies
 from hieranome.web.application import build
-from hieranome.web.state import Served
 from tests.mail.servers import LOGIN, SECRET, USER, Dovecot, MailServer, Standin, contexts
 from tests.support import MARK, NOON, OWNER, RoomCase, crlf, letter, offer
 
@@ -37,7 +38,7 @@ class MailboxApi(RoomCase):
         for number in range(4):
             self.other.append("INBOX", crlf(offer(number)), Flags(), NOON + number)
         self.other.append("INBOX", crlf(letter("Rider")), Flags(seen=True, answered=True), NOON)
-        self.served = Served.of(self.room, open_to_all=True, poll=0.3)
+        self.served = Service.of(self.room, open_to_all=True, poll=0.3)
         self.client = TestClient(build(self.served, hosts=("testserver",)), headers=MARK)
         self.client.__enter__()
         self.addCleanup(self.client.__exit__, None, None, None)
@@ -92,7 +93,7 @@ class Connecting(MailboxApi):
     def test_the_history_is_read_and_nothing_is_moved(self) -> None:
         """All of it stands here, with a proposal; on the server it is where it was."""
         number = self.connect()
-        counts = self.client.get(f"/api/mailboxes/{number}/proposal").json()
+        counts = self.client.get(f"/api/mailboxes/{number}/preview").json()
         self.assertEqual(counts["total"], 5)
         self.assertEqual(self.folder_count("INBOX"), 5)
         self.assertFalse(self.mailbox()["routing"])

@@ -18,10 +18,10 @@ from hypothesis.errors import Unsatisfiable
 from schemathesis import Case, GenerationMode
 from schemathesis.core import NotSet
 
+from hieranome.app.service import Service
 from hieranome.core.errors import ServerUnreachable
 from hieranome.mail.imap import Imap
 from hieranome.web.application import build
-from hieranome.web.state import Served
 from tests.support import MARK, SOAK, RoomCase, letter, offer
 
 EXAMPLES = 400 if SOAK else 28
@@ -43,7 +43,7 @@ class SchemaCase(RoomCase):
 
     def setUp(self) -> None:
         super().setUp()
-        self.served = Served.of(self.room, open_to_all=True, demo=True)
+        self.served = Service.of(self.room, open_to_all=True, demo=True)
         self.app = build(self.served, hosts=("testserver",))
         self.client = TestClient(self.app, headers=MARK, raise_server_exceptions=False)
         self.client.__enter__()

@@ -20,6 +20,7 @@ export type Trial = Schemas['TrialOut']
 export type Figures = Schemas['FiguresOut']
 export type Reach = Schemas['Reach']
 export type Step = Schemas['StepOut']
+export type StepEvent = Schemas['EventOut']
 export type ImportJob = Schemas['ImportOut']
 export type Delivery = Schemas['DeliveryOut']
 export type Found = Schemas['FoundOut']
@@ -33,8 +34,8 @@ export type Servers = Schemas['ServersIn']
 export type Probe = Schemas['ProbeOut']
 export type Leaving = Schemas['LeavingOut']
 export type Elsewhere = Schemas['ElsewhereOut']
-export type Letter = Schemas['LetterOut']
-export type LetterKind = Schemas['BeginIn']['kind']
+export type Draft = Schemas['DraftOut']
+export type DraftKind = Schemas['BeginIn']['kind']
 export type Identity = Schemas['IdentityOut']
 export type Participation = Schemas['InvitationIn']['answer']
 export type Mark = Schemas['MarkIn']['mark']
@@ -48,7 +49,15 @@ export const client = createClient<paths>({ baseUrl: '/', headers: MARK })
 export const signedOut = ref(0)
 
 /** What the server said was wrong, in its own sentence. */
-export class ServerError extends Error {}
+export class ServerError extends Error {
+  /** The status of the answer, 0 where none came. */
+  constructor(
+    message: string,
+    readonly status = 0,
+  ) {
+    super(message)
+  }
+}
 
 interface Result<T> {
   data?: T
@@ -67,7 +76,7 @@ export async function unwrap<T>(answer: Promise<Result<T>>): Promise<T> {
   if (result.response.status === 401) signedOut.value++
   if (result.response.status === 204) return undefined as T
   if (result.data === undefined || !result.response.ok)
-    throw new ServerError(sentence(result.error, result.response))
+    throw new ServerError(sentence(result.error, result.response), result.response.status)
   return result.data
 }
 

@@ -128,6 +128,138 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/drafts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Drafts
+         * @description All that is not sent, or not surely: drafts and the outbox.
+         */
+        get: operations["list_drafts"];
+        put?: never;
+        /**
+         * Begin Draft
+         * @description Begin a draft, a reply or a forward; it is a draft.
+         */
+        post: operations["begin_draft"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drafts/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Draft
+         * @description One draft.
+         */
+        get: operations["get_draft"];
+        /**
+         * Keep Draft
+         * @description Keep what the owner wrote of a draft.
+         */
+        put: operations["keep_draft"];
+        post?: never;
+        /**
+         * Throw Draft Away
+         * @description Throw a draft away.
+         */
+        delete: operations["throw_draft_away"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drafts/{number}/attachments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Attach File
+         * @description Add a file to a draft.
+         */
+        post: operations["attach_file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drafts/{number}/attachments/{attachment}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Take Out File
+         * @description Take a file out of a draft.
+         */
+        delete: operations["take_out_file"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drafts/{number}/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Draft Back
+         * @description Take a draft out of the outbox, or make an unsure one a draft again.
+         */
+        post: operations["take_draft_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drafts/{number}/send": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Send Draft
+         * @description Put a draft into the outbox; for ten seconds it can be taken back.
+         */
+        post: operations["send_draft"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/elsewhere": {
         parameters: {
             query?: never;
@@ -468,6 +600,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/lately": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Lately
+         * @description What came after a message, and what was done since a time (Unix seconds).
+         */
+        get: operations["show_lately"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/lessons": {
         parameters: {
             query?: never;
@@ -482,138 +634,6 @@ export interface paths {
         get: operations["list_lessons"];
         put?: never;
         post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/letters": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * List Letters
-         * @description All that is not sent, or not surely: drafts and the outbox.
-         */
-        get: operations["list_letters"];
-        put?: never;
-        /**
-         * Begin Letter
-         * @description Begin a letter, a reply or a forward; it is a draft.
-         */
-        post: operations["begin_letter"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/letters/{number}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Get Letter
-         * @description One letter.
-         */
-        get: operations["get_letter"];
-        /**
-         * Keep Letter
-         * @description Keep what the owner wrote of a draft.
-         */
-        put: operations["keep_letter"];
-        post?: never;
-        /**
-         * Throw Letter Away
-         * @description Throw a draft away.
-         */
-        delete: operations["throw_letter_away"];
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/letters/{number}/back": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Take Letter Back
-         * @description Take a letter out of the outbox, or make an unsure one a draft again.
-         */
-        post: operations["take_letter_back"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/letters/{number}/enclosures": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Enclose File
-         * @description Add a file to a letter.
-         */
-        post: operations["enclose_file"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/letters/{number}/enclosures/{enclosure}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post?: never;
-        /**
-         * Take Out File
-         * @description Take a file out of a letter.
-         */
-        delete: operations["take_out_file"];
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/letters/{number}/send": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Send Letter
-         * @description Put a letter into the outbox; for ten seconds it can be taken back.
-         */
-        post: operations["send_letter"];
         delete?: never;
         options?: never;
         head?: never;
@@ -816,7 +836,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/mailboxes/{number}/proposal": {
+    "/api/mailboxes/{number}/preview": {
         parameters: {
             query?: never;
             header?: never;
@@ -824,10 +844,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Show Proposal
+         * Show Preview
          * @description Where the newest messages of the inbox would go, were mail routed.
          */
-        get: operations["show_proposal"];
+        get: operations["show_preview"];
         put?: never;
         post?: never;
         delete?: never;
@@ -970,6 +990,26 @@ export interface paths {
          * @description Answer an invitation; the answer is in the outbox then.
          */
         post: operations["answer_invitation"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/messages/{number}/journal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show What Happened
+         * @description What happened to one message, oldest first.
+         */
+        get: operations["show_what_happened"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1558,6 +1598,20 @@ export interface components {
             path: string;
         };
         /**
+         * AttachmentOut
+         * @description A file that goes with a draft; its size in bytes.
+         */
+        AttachmentOut: {
+            /** Id */
+            id: number;
+            /** Media Type */
+            media_type: string;
+            /** Name */
+            name: string;
+            /** Size */
+            size: number;
+        };
+        /**
          * BackIn
          * @description Filed messages to be put back where they stood.
          */
@@ -1567,7 +1621,7 @@ export interface components {
         };
         /**
          * BeginIn
-         * @description What is begun: a new letter, or a reply to or forward of a message.
+         * @description What is begun: a new draft, or a reply to or forward of a message.
          */
         BeginIn: {
             /**
@@ -1590,8 +1644,8 @@ export interface components {
             /** Score */
             score: number;
         };
-        /** Body_enclose_file */
-        Body_enclose_file: {
+        /** Body_attach_file */
+        Body_attach_file: {
             /** File */
             file: string;
         };
@@ -1672,16 +1726,6 @@ export interface components {
             latest: number;
         };
         /**
-         * CountOut
-         * @description How many messages would go to a place.
-         */
-        CountOut: {
-            /** Messages */
-            messages: number;
-            /** Place */
-            place: string;
-        };
-        /**
          * DeliveryIn
          * @description Run or pause the delivery; seconds between messages.
          */
@@ -1717,6 +1761,82 @@ export interface components {
             messages: components["schemas"]["MessageOut"][];
             /** Total */
             total: number;
+        };
+        /**
+         * DraftIn
+         * @description All that the owner wrote of a draft.
+         */
+        DraftIn: {
+            /**
+             * Bcc
+             * @default
+             */
+            bcc: string;
+            /**
+             * Body
+             * @default
+             */
+            body: string;
+            /**
+             * Cc
+             * @default
+             */
+            cc: string;
+            /**
+             * Recipients
+             * @default
+             */
+            recipients: string;
+            /** Sender */
+            sender: string;
+            /**
+             * Subject
+             * @default
+             */
+            subject: string;
+        };
+        /**
+         * DraftOut
+         * @description A draft: a draft, in the outbox, on its way, gone, or unsure. Times are Unix seconds; ``due_at`` is when it
+         *     goes.
+         */
+        DraftOut: {
+            /** Answers */
+            answers: number | null;
+            /** Attachments */
+            attachments: components["schemas"]["AttachmentOut"][];
+            /** Bcc */
+            bcc: string;
+            /** Body */
+            body: string;
+            /** Cc */
+            cc: string;
+            /** Changed At */
+            changed_at: number;
+            /** Due At */
+            due_at: number;
+            /** Error */
+            error: string;
+            /** Id */
+            id: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "new" | "reply" | "reply_all" | "forward" | "answer";
+            /** Recipients */
+            recipients: string;
+            /** Sender */
+            sender: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "draft" | "waiting" | "sending" | "handing" | "sent" | "unsure";
+            /** Subject */
+            subject: string;
+            /** Tries */
+            tries: number;
         };
         /**
          * EffectOut
@@ -1755,20 +1875,6 @@ export interface components {
             total: number;
         };
         /**
-         * EnclosureOut
-         * @description A file that goes with a letter; its size in bytes.
-         */
-        EnclosureOut: {
-            /** Id */
-            id: number;
-            /** Media Type */
-            media_type: string;
-            /** Name */
-            name: string;
-            /** Size */
-            size: number;
-        };
-        /**
          * EntryOut
          * @description Whether the one who asks is in, and whether the first password is still to be set.
          */
@@ -1777,6 +1883,33 @@ export interface components {
             first: boolean;
             /** Signed In */
             signed_in: boolean;
+        };
+        /**
+         * EventOut
+         * @description What a step did to one message: a move from ``origin`` to ``target``, or a ``mark`` set or cleared.
+         */
+        EventOut: {
+            /** At */
+            at: number;
+            /** Kind */
+            kind: string;
+            /**
+             * Mark
+             * @enum {string}
+             */
+            mark: "" | "seen" | "flagged";
+            /** Origin */
+            origin: string;
+            /** Step */
+            step: number;
+            /** Target */
+            target: string;
+            /** Title */
+            title: string;
+            /** Undone At */
+            undone_at: number | null;
+            /** Wanted */
+            wanted: boolean;
         };
         /**
          * EvidenceOut
@@ -2099,6 +2232,24 @@ export interface components {
             target: string;
         };
         /**
+         * LatelyOut
+         * @description What happened since the owner last looked; ``newest`` is the message to ask after the next time.
+         */
+        LatelyOut: {
+            /** Asked */
+            asked: number;
+            /** Came */
+            came: number;
+            /** Followed */
+            followed: number;
+            /** Lessons */
+            lessons: number;
+            /** Newest */
+            newest: number;
+            /** Places */
+            places: components["schemas"]["hieranome__web__models__teaching__CountOut"][];
+        };
+        /**
          * LearnedOut
          * @description How many lessons were made.
          */
@@ -2185,82 +2336,6 @@ export interface components {
             subject: string;
             /** Undone */
             undone: boolean;
-        };
-        /**
-         * LetterIn
-         * @description All that the owner wrote of a letter.
-         */
-        LetterIn: {
-            /**
-             * Blind
-             * @default
-             */
-            blind: string;
-            /**
-             * Body
-             * @default
-             */
-            body: string;
-            /**
-             * Copies
-             * @default
-             */
-            copies: string;
-            /**
-             * Recipients
-             * @default
-             */
-            recipients: string;
-            /** Sender */
-            sender: string;
-            /**
-             * Subject
-             * @default
-             */
-            subject: string;
-        };
-        /**
-         * LetterOut
-         * @description A letter: a draft, in the outbox, on its way, gone, or unsure. Times are Unix seconds; ``due_at`` is when it
-         *     goes.
-         */
-        LetterOut: {
-            /** Answers */
-            answers: number | null;
-            /** Blind */
-            blind: string;
-            /** Body */
-            body: string;
-            /** Changed At */
-            changed_at: number;
-            /** Copies */
-            copies: string;
-            /** Due At */
-            due_at: number;
-            /** Enclosures */
-            enclosures: components["schemas"]["EnclosureOut"][];
-            /** Error */
-            error: string;
-            /** Id */
-            id: number;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "new" | "reply" | "reply_all" | "forward" | "answer";
-            /** Recipients */
-            recipients: string;
-            /** Sender */
-            sender: string;
-            /**
-             * State
-             * @enum {string}
-             */
-            state: "draft" | "waiting" | "sending" | "handing" | "sent" | "unsure";
-            /** Subject */
-            subject: string;
-            /** Tries */
-            tries: number;
         };
         /**
          * ListedOut
@@ -2503,7 +2578,7 @@ export interface components {
              * Takes
              * @enum {string}
              */
-            takes: "words" | "bucket" | "choice" | "size" | "date" | "range";
+            takes: "words" | "file" | "bucket" | "choice" | "size" | "date" | "range";
             /** Title */
             title: string;
         };
@@ -2705,6 +2780,16 @@ export interface components {
             revision: number;
         };
         /**
+         * PreviewOut
+         * @description Where the newest messages of a mailbox's inbox would go, and how many these are.
+         */
+        PreviewOut: {
+            /** Counts */
+            counts: components["schemas"]["hieranome__web__models__mailboxes__CountOut"][];
+            /** Total */
+            total: number;
+        };
+        /**
          * ProbeOut
          * @description What was found when the servers were tried: the folders, what the server can do in words.
          */
@@ -2721,16 +2806,6 @@ export interface components {
         Problem: {
             /** Detail */
             detail: string;
-        };
-        /**
-         * ProposedOut
-         * @description Where the newest messages of a mailbox's inbox would go, and how many these are.
-         */
-        ProposedOut: {
-            /** Counts */
-            counts: components["schemas"]["CountOut"][];
-            /** Total */
-            total: number;
         };
         /**
          * Reach
@@ -3067,6 +3142,26 @@ export interface components {
             /** Subject */
             subject: string;
         };
+        /**
+         * CountOut
+         * @description How many messages would go to a place.
+         */
+        hieranome__web__models__mailboxes__CountOut: {
+            /** Messages */
+            messages: number;
+            /** Place */
+            place: string;
+        };
+        /**
+         * CountOut
+         * @description How many messages stand in a place.
+         */
+        hieranome__web__models__teaching__CountOut: {
+            /** Messages */
+            messages: number;
+            /** Place */
+            place: string;
+        };
     };
     responses: never;
     parameters: never;
@@ -3281,6 +3376,292 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DeliveryOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_drafts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftOut"][];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    begin_draft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BeginIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_draft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_draft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DraftIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    throw_draft_away: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    attach_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_attach_file"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_out_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                attachment: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_draft_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    send_draft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftOut"];
                 };
             };
             /** @description The request cannot be carried out as it was put */
@@ -3912,6 +4293,38 @@ export interface operations {
             };
         };
     };
+    show_lately: {
+        parameters: {
+            query: {
+                after: number;
+                since: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LatelyOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     list_lessons: {
         parameters: {
             query?: {
@@ -3931,292 +4344,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LedgerOut"];
-                };
-            };
-            /** @description The request cannot be carried out as it was put */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    list_letters: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["LetterOut"][];
-                };
-            };
-            /** @description The request cannot be carried out as it was put */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    begin_letter: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["BeginIn"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["LetterOut"];
-                };
-            };
-            /** @description The request cannot be carried out as it was put */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    get_letter: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                number: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["LetterOut"];
-                };
-            };
-            /** @description The request cannot be carried out as it was put */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    keep_letter: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                number: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["LetterIn"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["LetterOut"];
-                };
-            };
-            /** @description The request cannot be carried out as it was put */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    throw_letter_away: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                number: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description The request cannot be carried out as it was put */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    take_letter_back: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                number: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["LetterOut"];
-                };
-            };
-            /** @description The request cannot be carried out as it was put */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    enclose_file: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                number: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "multipart/form-data": components["schemas"]["Body_enclose_file"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["LetterOut"];
-                };
-            };
-            /** @description The request cannot be carried out as it was put */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    take_out_file: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                number: number;
-                enclosure: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["LetterOut"];
-                };
-            };
-            /** @description The request cannot be carried out as it was put */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    send_letter: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                number: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["LetterOut"];
                 };
             };
             /** @description The request cannot be carried out as it was put */
@@ -4646,7 +4773,7 @@ export interface operations {
             };
         };
     };
-    show_proposal: {
+    show_preview: {
         parameters: {
             query?: never;
             header?: never;
@@ -4663,7 +4790,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProposedOut"];
+                    "application/json": components["schemas"]["PreviewOut"];
                 };
             };
             /** @description The request cannot be carried out as it was put */
@@ -4897,7 +5024,38 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["LetterOut"];
+                    "application/json": components["schemas"]["DraftOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_what_happened: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EventOut"][];
                 };
             };
             /** @description The request cannot be carried out as it was put */

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { ref, watch } from 'vue'
 import { client, unwrap, type Part } from '../api/client'
+import { useAttempt } from '../composables/attempt'
 import { bytes } from '../lib/time'
 
 const props = defineProps<{ number: number; parts: readonly Part[] }>()
@@ -18,6 +19,8 @@ const address = (part: Part) => `/api/messages/${props.number}/parts/${part.path
 const isPicture = (part: Part) => PICTURES.includes(part.media_type)
 const isText = (part: Part) => part.media_type.startsWith('text/') && part.media_type !== 'text/calendar'
 
+const { answer } = useAttempt((why) => (text.value = why))
+
 async function toggle(part: Part): Promise<void> {
   if (shown.value?.path === part.path) {
     shown.value = null
@@ -27,12 +30,8 @@ async function toggle(part: Part): Promise<void> {
   shown.value = part
   if (!isText(part)) return
   const params = { path: { number: props.number, path: part.path } }
-  try {
-    const found = await unwrap(client.GET('/api/messages/{number}/parts/{path}/text', { params }))
-    text.value = found.cut ? `${found.text}\n\nThe rest is in the file.` : found.text
-  } catch (error) {
-    text.value = (error as Error).message
-  }
+  const found = await answer(() => unwrap(client.GET('/api/messages/{number}/parts/{path}/text', { params })))
+  if (found) text.value = found.cut ? `${found.text}\n\nThe rest is in the file.` : found.text
 }
 </script>
 

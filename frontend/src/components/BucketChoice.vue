@@ -3,7 +3,7 @@ import { useQueryClient } from '@tanstack/vue-query'
 import { ref } from 'vue'
 import { client, unwrap } from '../api/client'
 import { usePlaces } from '../composables/places'
-import { useTrying } from '../composables/trying'
+import { useAttempt } from '../composables/attempt'
 
 const WORDS: Record<string, string> = {
   desk: 'what needs you; it stays in the inbox',
@@ -15,7 +15,7 @@ const queries = useQueryClient()
 const { takers } = usePlaces()
 const title = ref('')
 const important = ref(false)
-const { problem, attempt } = useTrying()
+const { problem, attempt } = useAttempt()
 
 function add(): void {
   void attempt(async () => {

@@ -2,6 +2,7 @@
 import { useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { client, unwrap, type Place } from '../api/client'
+import { useAttempt } from '../composables/attempt'
 import { usePlaces } from '../composables/places'
 
 type Wanted = Partial<Pick<Place, 'title' | 'notice' | 'rhythm'>>
@@ -14,13 +15,10 @@ const title = ref('')
 const important = ref(false)
 const folder = ref('')
 
+const { attempt } = useAttempt((why) => emit('said', why))
+
 async function guarded(work: () => Promise<unknown>, done: string): Promise<void> {
-  try {
-    await work()
-    emit('said', done)
-  } catch (error) {
-    emit('said', (error as Error).message)
-  }
+  if (await attempt(work)) emit('said', done)
   await queries.invalidateQueries({ queryKey: ['places'] })
 }
 

@@ -2,9 +2,11 @@
 import { onClickOutside } from '@vueuse/core'
 import { computed, nextTick, onMounted, onUnmounted, ref, useTemplateRef, watch } from 'vue'
 import { asking, keyFor, possible, run } from '../composables/actions'
+import { useCombobox } from '../composables/combobox'
 import { usePlaces } from '../composables/places'
 import { useUnderstood } from '../composables/search'
-import type { Action, Need } from '../lib/actions'
+import type { Action, ActionName, Need } from '../lib/actions'
+import { PAGES } from '../lib/pages-to-go'
 import { matching } from '../lib/fuzzy'
 
 interface Choice {
@@ -13,12 +15,7 @@ interface Choice {
   about: string
 }
 
-const PAGES: Choice[] = [
-  { value: 'search', shown: 'Search', about: '' },
-  { value: 'journal', shown: 'Journal', about: '' },
-  { value: 'bring-in', shown: 'Bring in', about: '' },
-  { value: 'settings', shown: 'Settings', about: '' },
-]
+const PLACES_TO_GO: Choice[] = PAGES.map((one) => ({ value: one.name, shown: one.title, about: '' }))
 const DATES = ['today', 'yesterday', '1w', '2w', '1m', '6m', '1y']
 const PROMPTS: Record<Need, string> = {
   bucket: 'which bucket',
@@ -32,7 +29,6 @@ const PROMPTS: Record<Need, string> = {
 
 const { band, quiet, folders, takers } = usePlaces()
 const typed = ref('')
-const at = ref(0)
 const panel = useTemplateRef<HTMLElement>('panel')
 const field = useTemplateRef<HTMLInputElement>('field')
 const action = computed<Action | undefined>(() => asking.value?.action)
@@ -60,7 +56,7 @@ const choices = computed<Choice[]>(() => {
   const named = (all: Choice[]) => matching(typed.value, all, (one) => one.shown)
   if (needs === 'bucket')
     return named(takers.value.map((one) => ({ value: one.name, shown: one.title, about: '' })))
-  if (needs === 'place') return named([...places.value, ...PAGES])
+  if (needs === 'place') return named([...places.value, ...PLACES_TO_GO])
   if (needs === 'folder') {
     const own = folders.value.map((one) => one.name)
     return named(
@@ -82,15 +78,14 @@ const label = computed(() =>
   action.value ? `${action.value.title}: ${PROMPTS[action.value.needs ?? 'name']}` : 'Command',
 )
 
-watch(typed, () => (at.value = 0))
 watch(action, () => {
   typed.value = ''
-  at.value = 0
 })
+const { at, chosen, key, field: offering, list, option } = useCombobox(choices, { take, close, first: 0 })
+
 watch(
   at,
-  () =>
-    void nextTick(() => document.getElementById(`choice-${at.value}`)?.scrollIntoView({ block: 'nearest' })),
+  (now) => void nextTick(() => document.getElementById(option(now).id)?.scrollIntoView({ block: 'nearest' })),
 )
 onMounted(() => field.value?.focus())
 onUnmounted(() => before?.focus())
@@ -105,7 +100,7 @@ function take(choice: Choice | undefined): void {
   if (!needing) {
     if (!choice) return
     close()
-    run(choice.value)
+    run(choice.value as ActionName)
     return
   }
   const value = choice?.value ?? (free.value ? typed.value.trim() : '')
@@ -114,21 +109,24 @@ function take(choice: Choice | undefined): void {
   run(needing.name, value)
 }
 
-/** Up and down go through the choices; what was typed counts where no choice fits. */
-function go(by: number): void {
-  at.value = Math.min(choices.value.length - 1, Math.max(0, at.value + by))
+/** Up and down go through the choices; what was typed counts where no choice fits. Tab stays in the field. */
+function press(event: KeyboardEvent): void {
+  if (event.key === 'Tab') event.preventDefault()
+  else if (event.key !== 'Escape' && key(event)) return
+  else if (event.key === 'Enter') {
+    event.preventDefault()
+    take(chosen.value)
+  }
 }
 </script>
 
 <template>
   <div ref="panel" class="command" role="dialog" aria-label="Command line" @keydown.esc.stop="close">
-    <ul v-if="choices.length" id="choices" class="command-list" role="listbox" :aria-label="label">
+    <ul v-if="choices.length" class="command-list" v-bind="list" :aria-label="label">
       <li
         v-for="(choice, index) in choices"
-        :id="`choice-${index}`"
         :key="choice.value"
-        role="option"
-        :aria-selected="index === at"
+        v-bind="option(index)"
         @click="take(choice)"
         @mousemove="at = index"
       >
@@ -140,23 +138,7 @@ function go(by: number): void {
     <p v-else-if="typed && !free" class="command-none">Nothing is called that.</p>
     <label class="command-line">
       <span class="command-prompt">{{ action ? label : ':' }}</span>
-      <input
-        ref="field"
-        v-model="typed"
-        type="text"
-        role="combobox"
-        autocomplete="off"
-        spellcheck="false"
-        aria-autocomplete="list"
-        aria-controls="choices"
-        :aria-label="label"
-        :aria-expanded="choices.length > 0"
-        :aria-activedescendant="choices.length ? `choice-${at}` : undefined"
-        @keydown.down.prevent="go(1)"
-        @keydown.up.prevent="go(-1)"
-        @keydown.enter.prevent="take(choices[at])"
-        @keydown.tab.prevent
-      />
+      <input ref="field" v-model="typed" type="text" v-bind="offering" :aria-label="label" @keydown="press" />
       <kbd>Esc</kbd>
     </label>
   </div>

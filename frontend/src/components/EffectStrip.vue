@@ -1,16 +1,17 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { keyFor } from '../composables/actions'
 import { kinWords, useTeaching } from '../composables/teaching'
 import { shown } from '../lib/gauge'
 import { contraryWords, evidenceWords, senderName, signed, subjectOf } from '../lib/words'
 
-defineProps<{ titles: Record<string, string> }>()
+const props = defineProps<{ titles: Record<string, string> }>()
 
 const { effect, follow, undo, dismiss } = useTeaching()
 const outcome = computed(() => effect.value?.outcome)
-const listed = ref(false)
-const explained = ref(false)
+const more = ref(false)
+watch(effect, () => (more.value = false))
+const contrary = computed(() => contraryWords(outcome.value?.contrary ?? [], props.titles))
 const moved = computed(() => {
   const one = outcome.value?.effects[0]
   return one && outcome.value?.effects.length === 1 ? `${shown(one.before)} → ${shown(one.after)}` : ''
@@ -22,31 +23,30 @@ const moved = computed(() => {
     <p class="effect-text">
       <bdi>{{ effect.text }}</bdi>
       <span v-if="moved" class="effect-score"> Score {{ moved }}.</span>
-      <template v-if="outcome">
-        <span v-if="outcome.contrary.length" class="effect-contrary">{{
-          contraryWords(outcome.contrary, titles)
-        }}</span>
-        <span class="effect-kin-count">{{ effect.pulled ? 'Its kin followed.' : kinWords(outcome) }}</span>
-      </template>
+      <span v-if="outcome && (effect.pulled || !outcome.kin.length)" class="effect-kin-count">{{
+        effect.pulled ? 'Its kin followed.' : kinWords(outcome)
+      }}</span>
     </p>
     <span class="effect-buttons">
       <button
-        v-if="outcome?.changed.length"
+        v-if="outcome && (outcome.changed.length || outcome.kin.length || contrary)"
+        type="button"
+        class="quiet-button"
+        data-act="more"
+        :aria-expanded="more"
+        @click="more = !more"
+      >
+        {{ more ? 'Less' : contrary ? 'Earlier otherwise' : 'More' }}
+      </button>
+      <button
+        v-if="outcome?.kin.length && !effect.pulled"
         type="button"
         class="plain-button"
-        :aria-expanded="explained"
-        @click="explained = !explained"
+        data-act="follow"
+        @click="follow(outcome.kin)"
       >
-        {{ explained ? 'Hide why' : 'Why' }}
+        Let {{ outcome.kin_total }} kin follow <kbd v-if="keyFor('follow')">{{ keyFor('follow') }}</kbd>
       </button>
-      <template v-if="outcome?.kin.length && !effect.pulled">
-        <button type="button" class="plain-button" :aria-expanded="listed" @click="listed = !listed">
-          {{ listed ? 'Hide kin' : 'Show kin' }}
-        </button>
-        <button type="button" class="plain-button" data-act="follow" @click="follow(outcome.kin)">
-          Let them follow <kbd v-if="keyFor('follow')">{{ keyFor('follow') }}</kbd>
-        </button>
-      </template>
       <button v-if="!effect.only" type="button" class="plain-button" data-act="undo" @click="undo()">
         Undo <kbd v-if="keyFor('undo')">{{ keyFor('undo') }}</kbd>
       </button>
@@ -54,13 +54,14 @@ const moved = computed(() => {
         Done
       </button>
     </span>
-    <ul v-if="explained && outcome" class="effect-changes" aria-label="Evidence that changed">
+    <p v-if="more && contrary" class="effect-contrary">{{ contrary }}</p>
+    <ul v-if="more && outcome?.changed.length" class="effect-changes" aria-label="Evidence that changed">
       <li v-for="(change, index) in outcome.changed" :key="index">
         <span>{{ evidenceWords(change.line, titles) }}</span>
         <span class="effect-numbers">{{ signed(change.before) }} → {{ signed(change.line.value) }}</span>
       </li>
     </ul>
-    <ul v-if="listed && outcome && !effect.pulled" class="effect-kin" aria-label="Kin">
+    <ul v-if="more && outcome?.kin.length && !effect.pulled" class="effect-kin" aria-label="Kin">
       <li v-for="kin in outcome.kin.slice(0, 30)" :key="kin.message.id">
         <bdi>{{ senderName(kin.message) }}</bdi>
         <bdi class="kin-subject">{{ subjectOf(kin.message.subject) }}</bdi>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { client, unwrap, type Elsewhere } from '../api/client'
+import { useAttempt } from '../composables/attempt'
 import { usePlaces } from '../composables/places'
 import { useTeaching } from '../composables/teaching'
 import { senderName, subjectOf } from '../lib/words'
@@ -8,6 +9,7 @@ import { senderName, subjectOf } from '../lib/words'
 const queries = useQueryClient()
 const { titles } = usePlaces()
 const { show } = useTeaching()
+const { answer: tried } = useAttempt(show)
 const { data: asked } = useQuery({
   queryKey: ['elsewhere'],
   queryFn: () => unwrap(client.GET('/api/elsewhere')),
@@ -15,12 +17,8 @@ const { data: asked } = useQuery({
 
 async function answer(one: Elsewhere, learn: boolean): Promise<void> {
   const params = { path: { number: one.id } }
-  try {
-    const made = await unwrap(client.POST('/api/elsewhere/{number}', { params, body: { learn } }))
-    show(learn ? `${made.lessons} lessons learned.` : 'Left as it is: nothing was learned.')
-  } catch (error) {
-    show((error as Error).message)
-  }
+  const made = await tried(() => unwrap(client.POST('/api/elsewhere/{number}', { params, body: { learn } })))
+  if (made) show(learn ? `${made.lessons} lessons learned.` : 'Left as it is: nothing was learned.')
   await queries.invalidateQueries({ queryKey: ['elsewhere'] })
 }
 </script>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { ref } from 'vue'
 import { client, unwrap } from '../api/client'
+import { useAttempt } from '../composables/attempt'
 import { useEntry } from '../composables/entry'
 
 defineProps<{ demo: boolean }>()
@@ -9,14 +10,13 @@ const { signOut } = useEntry()
 const old = ref('')
 const wanted = ref('')
 
+const { attempt } = useAttempt((why) => emit('said', why))
+
 async function change(): Promise<void> {
-  try {
-    await unwrap(client.PUT('/api/entry/password', { body: { old: old.value, new: wanted.value } }))
-    old.value = wanted.value = ''
-    emit('said', 'The password is changed. Everybody else is signed out.')
-  } catch (error) {
-    emit('said', (error as Error).message)
-  }
+  const body = { old: old.value, new: wanted.value }
+  if (!(await attempt(() => unwrap(client.PUT('/api/entry/password', { body }))))) return
+  old.value = wanted.value = ''
+  emit('said', 'The password is changed. Everybody else is signed out.')
 }
 </script>
 

@@ -1,20 +1,14 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import type { Evidence } from '../api/client'
+import { tellingFirst } from '../lib/evidence'
 import { evidenceWords, signed } from '../lib/words'
 
 const props = defineProps<{ lines: readonly Evidence[]; logOdds: number; titles: Record<string, string> }>()
 
 const SHOWN = 3
 const whole = ref(false)
-/** Lines that say no more than that they add up; the others tell something of this message, and come first. */
-const isVague = (line: Evidence) =>
-  ['lessons', 'doubt', 'calibration'].includes(line.kind) ||
-  (line.kind === 'prior' && line.text === line.group)
-const ordered = computed(() => [
-  ...props.lines.filter((line) => !isVague(line)),
-  ...props.lines.filter(isVague),
-])
+const ordered = computed(() => tellingFirst(props.lines))
 const shownLines = computed(() => (whole.value ? ordered.value : ordered.value.slice(0, SHOWN)))
 const rest = computed(() => ordered.value.slice(SHOWN))
 const restSum = computed(() => rest.value.reduce((sum, line) => sum + line.value, 0))

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { putAction } from '../lib/actions'
 import { useElementSize } from '@vueuse/core'
 import { computed, ref, useTemplateRef } from 'vue'
 import type { Place } from '../api/client'
@@ -18,7 +19,7 @@ const whole = computed(() => props.band.reduce((sum, place) => sum + place.total
 const share = (place: Place) => `${((100 * place.total) / whole.value).toFixed(3)}%`
 const count = (place: Place) => (look.value.counts === 'all' ? place.total : place.unread)
 const takers = computed(() => props.band.filter((place) => place.takes))
-const keyOf = (place: Place) => (place.takes ? keyFor(`put-${takers.value.indexOf(place)}`) : '')
+const keyOf = (place: Place) => (place.takes ? keyFor(putAction(takers.value.indexOf(place))) : '')
 
 /** The places there is room for, the current one always among them; the others go in a menu. */
 const fitting = computed(() => {

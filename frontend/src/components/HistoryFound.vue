@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { client, unwrap } from '../api/client'
-import { useTrying } from '../composables/trying'
+import { useAttempt } from '../composables/attempt'
 
 const props = defineProps<{ live: boolean }>()
 const LIVE = 2_000
@@ -17,7 +17,7 @@ const { data: settings } = useQuery({
   queryKey: ['settings'],
   queryFn: () => unwrap(client.GET('/api/settings')),
 })
-const { problem, attempt } = useTrying()
+const { problem, attempt } = useAttempt()
 
 function mine(address: string): void {
   const owner_addresses = [...(settings.value?.owner_addresses ?? []), address]

@@ -2,6 +2,7 @@
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { ref } from 'vue'
 import { client, unwrap, type Identity } from '../api/client'
+import { useAttempt } from '../composables/attempt'
 import { useMailboxes } from '../composables/mailboxes'
 
 const emit = defineEmits<{ said: [text: string] }>()
@@ -13,13 +14,13 @@ const { data: identities } = useQuery({
 })
 const address = ref('')
 
+const { answer } = useAttempt((why) => emit('said', why))
+
 async function guarded(work: () => Promise<Identity[]>): Promise<void> {
-  try {
-    queries.setQueryData(['identities'], await work())
-    emit('said', 'Saved.')
-  } catch (error) {
-    emit('said', (error as Error).message)
-  }
+  const now = await answer(work)
+  if (!now) return
+  queries.setQueryData(['identities'], now)
+  emit('said', 'Saved.')
 }
 
 function save(one: Identity): void {

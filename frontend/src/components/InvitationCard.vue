@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { ref, watch } from 'vue'
 import { client, unwrap, type Invitation, type Participation } from '../api/client'
-import { useLetters } from '../composables/letters'
+import { useAttempt } from '../composables/attempt'
+import { useDrafts } from '../composables/drafts'
 import { useTeaching } from '../composables/teaching'
 import { lasting } from '../lib/time'
 
@@ -13,7 +14,7 @@ const ANSWERS: { answer: Participation; text: string }[] = [
   { answer: 'declined', text: 'I do not come' },
 ]
 
-const { put } = useLetters()
+const { put } = useDrafts()
 const { show } = useTeaching()
 const given = ref('')
 
@@ -22,14 +23,14 @@ watch(
   () => (given.value = ''),
 )
 
+const { attempt } = useAttempt(show)
+
 async function reply(answer: Participation, text: string): Promise<void> {
   const params = { path: { number: props.number } }
-  try {
-    put(await unwrap(client.POST('/api/messages/{number}/invitation', { params, body: { answer } })))
-    given.value = text
-  } catch (error) {
-    show((error as Error).message)
-  }
+  const done = await attempt(async () =>
+    put(await unwrap(client.POST('/api/messages/{number}/invitation', { params, body: { answer } }))),
+  )
+  if (done) given.value = text
 }
 </script>
 

@@ -3,7 +3,7 @@ import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { client, unwrap, type Mailbox } from '../api/client'
 import { usePlaces } from '../composables/places'
-import { useTrying } from '../composables/trying'
+import { useAttempt } from '../composables/attempt'
 
 const props = defineProps<{ mailbox: Mailbox }>()
 const queries = useQueryClient()
@@ -14,7 +14,7 @@ const { data } = useQuery({
   queryKey: key,
   queryFn: () => unwrap(client.GET('/api/mailboxes/{number}/folders', { params })),
 })
-const { problem, attempt } = useTrying()
+const { problem, attempt } = useAttempt()
 const fixed = (role: string) => role === 'inbox' || role === 'bucket'
 
 function follow(folder: number, followed: boolean): void {

@@ -2,7 +2,7 @@
 import { ref } from 'vue'
 import { client, unwrap, type Mailbox, type Servers } from '../api/client'
 import ServersForm from './ServersForm.vue'
-import { useTrying } from '../composables/trying'
+import { useAttempt } from '../composables/attempt'
 
 const props = defineProps<{ mailbox: Mailbox; keepers: { keyring: boolean; sealed: boolean } }>()
 const emit = defineEmits<{ done: [] }>()
@@ -23,7 +23,7 @@ const wanted = ref<Servers>({
   smtp_port,
   smtp_security,
 })
-const { problem, busy, attempt } = useTrying()
+const { problem, busy, attempt } = useAttempt()
 
 function save(): void {
   void attempt(async () => {

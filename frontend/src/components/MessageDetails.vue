@@ -3,10 +3,12 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { client, unwrap, type Opened } from '../api/client'
 import { bytes } from '../lib/time'
+import MessageJournal from './MessageJournal.vue'
 
 const props = defineProps<{ number: number; opened: Opened }>()
 
 const shown = ref(false)
+const told = ref(false)
 const { data: headers } = useQuery({
   queryKey: computed(() => ['headers', props.number]),
   queryFn: () =>
@@ -20,8 +22,12 @@ const { data: headers } = useQuery({
     <button type="button" class="quiet-button" :aria-expanded="shown" @click="shown = !shown">
       {{ shown ? 'Hide the headers' : 'Headers' }}
     </button>
+    <button type="button" class="quiet-button" :aria-expanded="told" @click="told = !told">
+      {{ told ? 'Hide what happened' : 'What happened to it' }}
+    </button>
     <a :href="`/api/messages/${number}/source`" download>Source of the message</a>
     <span>{{ bytes(opened.message.size) }}</span>
+    <MessageJournal v-if="told" :number="number" />
     <div v-if="shown" class="details">
       <h3>Where it came from</h3>
       <ul v-if="opened.checks.length" class="details-checks">

@@ -7,8 +7,7 @@ import { senderName } from '../lib/words'
 const props = defineProps<{ opened: Opened }>()
 const emit = defineEmits<{ vouch: [] }>()
 
-const SHOWN = 6
-const everyone = ref(false)
+const more = ref(false)
 const message = computed(() => props.opened.message)
 const CHECKED: Record<Opened['standing'], string> = {
   absent: '',
@@ -31,45 +30,62 @@ const address = computed(() => {
   return address && senderName(message.value) !== address ? address : ''
 })
 
-function people(list: Opened['to']): string {
-  const named = list.map((one) => one.name || one.address)
-  return everyone.value || named.length <= SHOWN ? named.join(', ') : named.slice(0, SHOWN).join(', ')
-}
-const hidden = computed(() =>
-  everyone.value
-    ? 0
-    : [props.opened.to, props.opened.cc].reduce((sum, all) => sum + Math.max(0, all.length - SHOWN), 0),
-)
+const first = computed(() => props.opened.to[0] ?? props.opened.cc[0])
+const others = computed(() => props.opened.to.length + props.opened.cc.length - 1)
+const people = (list: Opened['to']) => list.map((one) => one.name || one.address).join(', ')
 </script>
 
 <template>
-  <p class="reading-who">
+  <div class="reading-who">
     <bdi class="reading-sender">{{ senderName(message) }}</bdi>
-    <span v-if="address" class="reading-address">&lt;{{ address }}&gt;</span>
-    <span v-if="opened.to.length">
-      to <bdi>{{ people(opened.to) }}</bdi></span
+    <bdi v-if="address" class="reading-address">&lt;{{ address }}&gt;</bdi>
+    <span v-if="first" class="reading-to"
+      >to <bdi>{{ first.name || first.address }}</bdi><template v-if="others > 0">
+        and {{ others }} more</template
+      ></span
     >
-    <span v-if="opened.cc.length"
-      >, copy to <bdi>{{ people(opened.cc) }}</bdi></span
-    >
-    <button v-if="hidden" type="button" class="quiet-button" @click="everyone = true">
-      and {{ hidden }} more
+    <time :title="exact(message.time)">{{ near(message.time) }}</time>
+    <span v-if="message.flagged">flagged</span>
+    <button type="button" class="quiet-button" :aria-expanded="more" @click="more = !more">
+      {{ more ? 'Less' : 'More' }}
     </button>
-    <span> · </span><time :title="exact(message.time)">{{ near(message.time) }}</time>
-    <span v-if="message.flagged"> · flagged</span>
-    <span v-if="checked"> · {{ checked }}</span>
-    <span v-if="message.list_id"> · list {{ message.list_id }}</span>
-    <span v-if="opened.vouched"> · vouched for</span>
-    <button
-      v-if="vouchable"
-      type="button"
-      class="quiet-button reading-vouch"
-      title="Its mail stays on the Desk from now on, unless it proves forged"
-      @click="emit('vouch')"
-    >
-      Vouch for this sender
-    </button>
-  </p>
+    <slot />
+  </div>
+  <dl v-if="more" class="reading-people">
+    <template v-if="opened.to.length">
+      <dt>To</dt>
+      <dd>
+        <bdi>{{ people(opened.to) }}</bdi>
+      </dd>
+    </template>
+    <template v-if="opened.cc.length">
+      <dt>Cc</dt>
+      <dd>
+        <bdi>{{ people(opened.cc) }}</bdi>
+      </dd>
+    </template>
+    <template v-if="message.list_id">
+      <dt>List</dt>
+      <dd>{{ message.list_id }}</dd>
+    </template>
+    <template v-if="checked || opened.vouched || vouchable">
+      <dt>Sender</dt>
+      <dd>
+        <span v-if="checked">{{ checked }}</span><span v-if="opened.vouched"
+          >{{ checked ? '; ' : '' }}you vouch for it</span
+        >
+        <button
+          v-if="vouchable"
+          type="button"
+          class="quiet-button reading-vouch"
+          title="Its mail stays on the Desk from now on, unless it proves forged"
+          @click="emit('vouch')"
+        >
+          Vouch for this sender
+        </button>
+      </dd>
+    </template>
+  </dl>
   <ul v-if="opened.warnings.length" class="reading-warnings" aria-label="Warnings">
     <li v-for="warning in opened.warnings" :key="warning">{{ warning }}</li>
   </ul>

@@ -8,6 +8,8 @@ const props = defineProps<{
   high: number
   bounds: { ask: number; desk: number }
   large?: boolean
+  /** Whether the number stands beside it. */
+  numbered?: boolean
 }>()
 
 const needle = computed(() => percent(position(props.score)))
@@ -34,7 +36,7 @@ const words = computed(
       <span class="gauge-bound" :style="{ left: ticks[1] }">Desk</span>
     </template>
   </span>
-  <span v-if="large" class="gauge-number">
+  <span v-if="numbered" class="gauge-number">
     <strong>{{ shown(score) }}</strong>
     <span>{{ certaintyWords(low, high) }}, ±{{ doubt(low, high) }}</span>
   </span>

@@ -1,13 +1,13 @@
 <script setup lang="ts">
 import { onClickOutside } from '@vueuse/core'
 import { computed, onMounted, ref, useTemplateRef, watch } from 'vue'
+import { useCombobox } from '../composables/combobox'
 import { useUnderstood } from '../composables/search'
 
 const props = defineProps<{ line: string; form: boolean }>()
 const emit = defineEmits<{ go: [line: string]; form: [] }>()
 
 const typed = ref(props.line)
-const at = ref(-1)
 const choosing = ref(false)
 const field = useTemplateRef<HTMLInputElement>('field')
 const box = useTemplateRef<HTMLElement>('box')
@@ -19,7 +19,6 @@ watch(
   () => props.line,
   (now) => (typed.value = now),
 )
-watch(typed, () => (at.value = -1))
 onMounted(() => {
   if (!props.line) field.value?.focus()
 })
@@ -31,24 +30,29 @@ function take(line: string): void {
   field.value?.focus()
 }
 
+const {
+  key,
+  field: offering,
+  list,
+  option,
+} = useCombobox(suggestions, {
+  take: (one) => take(one.line),
+  close: () => (choosing.value = false),
+})
+
 function enter(): void {
-  const suggestion = suggestions.value[at.value]
-  if (suggestion) {
-    take(suggestion.line)
-    return
-  }
   choosing.value = false
   emit('go', typed.value)
 }
 
-function move(by: number): void {
-  choosing.value = true
-  at.value = Math.min(suggestions.value.length - 1, Math.max(-1, at.value + by))
-}
-
-function escape(): void {
-  if (suggestions.value.length) choosing.value = false
-  else field.value?.blur()
+function press(event: KeyboardEvent): void {
+  if (event.key === 'ArrowDown') choosing.value = true
+  // Tab leaves the field here: a search is often finished with what is typed.
+  if (event.key !== 'Tab' && key(event)) return
+  if (event.key === 'Escape') {
+    event.preventDefault()
+    field.value?.blur()
+  }
 }
 </script>
 
@@ -59,38 +63,22 @@ function escape(): void {
       v-model="typed"
       type="text"
       class="search-field"
-      role="combobox"
-      autocomplete="off"
-      spellcheck="false"
+      v-bind="offering"
       maxlength="2000"
       aria-label="Search line"
-      aria-controls="search-suggestions"
-      aria-autocomplete="list"
       aria-describedby="search-understood"
-      :aria-expanded="suggestions.length > 0"
-      :aria-activedescendant="at >= 0 ? `suggestion-${at}` : undefined"
       @input="choosing = true"
-      @keydown.down.prevent="move(1)"
-      @keydown.up.prevent="move(-1)"
-      @keydown.esc.prevent="escape"
+      @keydown="press"
     />
     <button type="submit" class="plain-button">Search</button>
     <button type="button" class="quiet-button" :aria-expanded="form" @click="emit('form')">
       {{ form ? 'Hide the form' : 'Form' }}
     </button>
-    <ul
-      v-if="suggestions.length"
-      id="search-suggestions"
-      class="search-suggestions"
-      role="listbox"
-      aria-label="Ways to go on"
-    >
+    <ul v-if="suggestions.length" class="search-suggestions" v-bind="list" aria-label="Ways to go on">
       <li
         v-for="(one, index) in suggestions"
-        :id="`suggestion-${index}`"
         :key="one.shown"
-        role="option"
-        :aria-selected="index === at"
+        v-bind="option(index)"
         @mousedown.prevent="take(one.line)"
       >
         <span class="suggestion-line">{{ one.shown }}</span>

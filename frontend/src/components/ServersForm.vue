@@ -69,7 +69,7 @@ function guess(): void {
       </div>
     </div>
     <BFormCheckbox id="box-bearer" v-model="wanted.bearer"
-      >The secret is a token (OAuth), no password</BFormCheckbox
+      >This is a token (OAuth), no password</BFormCheckbox
     >
     <fieldset v-for="one in SERVERS" :key="one.kind">
       <legend>{{ one.use }} ({{ one.name }})</legend>
@@ -100,7 +100,7 @@ function guess(): void {
       </div>
     </fieldset>
     <fieldset>
-      <legend>Where the secret is kept</legend>
+      <legend>Where the password is kept</legend>
       <BFormRadioGroup v-model="wanted.kept" stacked name="kept">
         <BFormRadio value="keyring" :disabled="!keepers.keyring"
           >In this system's keyring<template v-if="!keepers.keyring"

@@ -1,14 +1,14 @@
 <script setup lang="ts">
 import { onMounted, ref } from 'vue'
 import { useEntry } from '../composables/entry'
-import { useTrying } from '../composables/trying'
+import { useAttempt } from '../composables/attempt'
 
 defineProps<{ first: boolean }>()
 
 const { signIn } = useEntry()
 const password = ref('')
 const code = ref('')
-const { problem, busy, attempt } = useTrying()
+const { problem, busy, attempt } = useAttempt()
 const field = ref<HTMLInputElement>()
 
 onMounted(() => field.value?.focus())

@@ -2,6 +2,7 @@
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { client, unwrap, type Settings, type Vouched } from '../api/client'
+import { useAttempt } from '../composables/attempt'
 
 const props = defineProps<{ settings: Settings }>()
 const emit = defineEmits<{ save: [change: Partial<Omit<Settings, 'checkers'>>] }>()
@@ -12,7 +13,7 @@ const { data: vouched } = useQuery({
   queryFn: () => unwrap(client.GET('/api/vouched')),
 })
 const wanted = ref('')
-const problem = ref('')
+const { problem, attempt } = useAttempt()
 const shared = ref('')
 const confirmed = computed(() => new Set(props.settings.confirmed_checkers))
 const checkers = computed(() => {
@@ -32,13 +33,7 @@ watch(
 )
 
 async function guarded(work: () => Promise<unknown>): Promise<void> {
-  problem.value = ''
-  try {
-    await work()
-    await queries.invalidateQueries({ queryKey: ['vouched'] })
-  } catch (error) {
-    problem.value = (error as Error).message
-  }
+  if (await attempt(work)) await queries.invalidateQueries({ queryKey: ['vouched'] })
 }
 
 function add(): void {
@@ -88,7 +83,7 @@ function believe(name: string, yes: boolean): void {
           Remove
         </button>
       </li>
-      <li v-if="!vouched?.length" class="note">Nobody yet.</li>
+      <li v-if="vouched && !vouched.length" class="note">Nobody yet.</li>
     </ul>
   </section>
   <section class="settings" aria-label="Checks of senders">

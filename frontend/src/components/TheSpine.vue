@@ -4,6 +4,7 @@ import { computed, ref } from 'vue'
 import { useRoute } from 'vue-router'
 import { keyFor, run } from '../composables/actions'
 import { useStatus } from '../composables/events'
+import { useVisits } from '../composables/lately'
 import { useMailboxes } from '../composables/mailboxes'
 import { noticeOf, usePlaces } from '../composables/places'
 import DeliveryControl from './DeliveryControl.vue'
@@ -21,6 +22,7 @@ const { mailboxes } = useMailboxes()
 const failing = computed(() => mailboxes.value.some((one) => one.error))
 const now = useNow({ interval: MINUTE })
 const over = ref('')
+useVisits()
 const waiting = computed(() =>
   band.value
     .map((place) => ({ place, notice: noticeOf(place, now.value.getTime() / 1000) }))
@@ -29,7 +31,7 @@ const waiting = computed(() =>
 const calm = computed(() => [...quiet.value, ...folders.value])
 const entries = [
   { name: 'mail', to: '/in/desk', title: 'Desk', icon: 'desk' },
-  { name: 'letters', to: '/letters', title: 'Letters', icon: 'letters' },
+  { name: 'outgoing', to: '/outgoing', title: 'Outgoing', icon: 'outgoing' },
   { name: 'search', to: '/search', title: 'Search', icon: 'search' },
   { name: 'settings', to: '/settings', title: 'Settings', icon: 'settings' },
 ] as const
@@ -83,12 +85,12 @@ function dropped(name: string): void {
         >
       </li>
       <li><RouterLink to="/journal" :class="{ here: here === 'journal' }">Journal</RouterLink></li>
-      <li><RouterLink to="/bring-in" :class="{ here: here === 'bring-in' }">Bring in</RouterLink></li>
+      <li><RouterLink to="/import" :class="{ here: here === 'import' }">Import</RouterLink></li>
     </ul>
     <div class="spine-foot">
       <DeliveryControl />
       <button type="button" class="spine-keys" @click="run('command')">
-        Do <kbd>{{ keyFor('command') || '…' }}</kbd>
+        Commands <kbd>{{ keyFor('command') || '…' }}</kbd>
       </button>
       <button type="button" class="spine-keys" @click="emit('help')">
         Keys <kbd>{{ keyFor('help') || '…' }}</kbd>

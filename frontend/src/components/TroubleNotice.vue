@@ -12,7 +12,7 @@ const troubles = computed(() => (data.value ?? []).filter((one) => !read.value.i
 </script>
 
 <template>
-  <div v-if="troubles.length" class="outbox trouble" role="group" aria-label="Trouble">
+  <div v-if="troubles.length" class="notice trouble" role="group" aria-label="Trouble">
     <p v-for="one in troubles" :key="one.name">
       <span role="alert"
         >Does not work now: {{ one.doing }}. <bdi>{{ one.error }}</bdi> It is tried again by itself.</span

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { putAction, type ActionName } from '../lib/actions'
 import { computed } from 'vue'
 import type { Message, Place, Reach } from '../api/client'
 import { keyFor, run } from '../composables/actions'
@@ -21,8 +22,10 @@ const { reach, effect, working } = useTeaching()
 const standing = computed(() => (props.count === 1 ? props.rows[0]?.place : ''))
 const seen = computed(() => props.rows.length > 0 && props.rows.every((one) => one.seen))
 const flagged = computed(() => props.rows.length > 0 && props.rows.every((one) => one.flagged))
-const filing = computed(() => [
-  ...(props.quiet ? [{ name: 'back', title: 'Put back' }] : [{ name: 'archive', title: 'Archive' }]),
+const filing = computed<{ name: ActionName; title: string }[]>(() => [
+  ...(props.quiet
+    ? [{ name: 'back' as const, title: 'Put back' }]
+    : [{ name: 'archive' as const, title: 'Archive' }]),
   { name: 'file', title: 'File' },
   { name: 'flag', title: flagged.value ? 'Unflag' : 'Flag' },
   { name: 'seen', title: seen.value ? 'Unread' : 'Read' },
@@ -33,7 +36,7 @@ const filing = computed(() => [
 <template>
   <footer class="verdict">
     <EffectStrip v-if="effect" :titles="titles" />
-    <div class="verdict-row" role="group" aria-label="Verdict">
+    <div v-if="count" class="verdict-row" role="group" aria-label="Verdict">
       <span class="verdict-label">{{ count > 1 ? `${count} belong in` : 'Belongs in' }}</span>
       <button
         v-for="(place, number) in takers"
@@ -45,7 +48,7 @@ const filing = computed(() => [
         :data-put="place.name"
         @click="emit('put', place.name)"
       >
-        <kbd v-if="keyFor(`put-${number}`)">{{ keyFor(`put-${number}`) }}</kbd>{{ place.title }}
+        <kbd v-if="keyFor(putAction(number))">{{ keyFor(putAction(number)) }}</kbd>{{ place.title }}
       </button>
       <label class="verdict-reach">
         <span class="visually-hidden">How far the lesson reaches</span>
@@ -55,7 +58,7 @@ const filing = computed(() => [
       </label>
       <span v-if="working" class="verdict-work">working</span>
     </div>
-    <div class="filing-row" role="group" aria-label="Filing">
+    <div v-if="count" class="filing-row" role="group" aria-label="Filing">
       <span class="filing-weigh">
         <button type="button" class="quiet-button" :disabled="!count || !teachable" @click="run('weigh-up')">
           <kbd v-if="keyFor('weigh-up')">{{ keyFor('weigh-up') }}</kbd> matters more

@@ -9,11 +9,9 @@ const emit = defineEmits<{ on: [] }>()
 
 const { titles, band } = usePlaces()
 const { data } = useQuery({
-  queryKey: ['mailboxes', 'proposal', props.mailbox.id],
+  queryKey: ['mailboxes', 'preview', props.mailbox.id],
   queryFn: () =>
-    unwrap(
-      client.GET('/api/mailboxes/{number}/proposal', { params: { path: { number: props.mailbox.id } } }),
-    ),
+    unwrap(client.GET('/api/mailboxes/{number}/preview', { params: { path: { number: props.mailbox.id } } })),
 })
 const counts = computed(() => {
   const order = [...band.value.map((one) => one.name), 'archive']

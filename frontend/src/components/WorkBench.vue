@@ -1,11 +1,12 @@
 <script setup lang="ts">
 import { computed, toRef } from 'vue'
 import type { Message } from '../api/client'
-import { keyFor } from '../composables/actions'
 import { usePlaces } from '../composables/places'
 import { look } from '../composables/settings'
+import { useTeaching } from '../composables/teaching'
 import { useWork, type Worked } from '../composables/work'
 import MailList from './MailList.vue'
+import NothingOpen from './NothingOpen.vue'
 import ReadingSide from './ReadingSide.vue'
 import VerdictBar from './VerdictBar.vue'
 
@@ -28,6 +29,7 @@ const props = defineProps<{
 const emit = defineEmits<{ show: [message?: number]; more: [] }>()
 
 const { takers, titles, bounds, band } = usePlaces()
+const { effect } = useTeaching()
 const walk = computed<Message[]>(() => [...props.ahead, ...props.list])
 const work = useWork({
   walk,
@@ -89,15 +91,10 @@ function close(): void {
         @close="close"
         @whole="whole = !whole"
       />
-      <div v-else class="side-empty">
-        <p>Choose a message to read it and to see why it stands where it stands.</p>
-        <p v-if="keyFor('help')">
-          <kbd>{{ keyFor('next') }}</kbd> <kbd>{{ keyFor('previous') }}</kbd> move,
-          <kbd>{{ keyFor('open') }}</kbd> opens, <kbd>{{ keyFor('help') }}</kbd> lists the keys.
-        </p>
-      </div>
+      <NothingOpen v-else :plain="!place" />
     </section>
     <VerdictBar
+      v-if="chosen.ids.length || effect"
       :count="chosen.ids.length"
       :rows="chosen.rows"
       :teachable="taught.ids.length > 0"

@@ -1,11 +1,13 @@
 // Who does what: views give their verbs while they live; keys and the command line call them by name.
 import { useEventListener } from '@vueuse/core'
 import { computed, onScopeDispose, ref, shallowReactive } from 'vue'
-import { ACTIONS, actionOf, keyName, keysOf, type Action } from '../lib/actions'
+import { ACTIONS, actionOf, keyName, keysOf, type Action, type ActionName } from '../lib/actions'
 import { chosenKeys, singleKeys } from './settings'
 
 export type Verb = (argument?: string) => unknown
-export type Verbs = Record<string, Verb>
+/** What can be called by name: every action, and dropping what is dragged. */
+export type VerbName = ActionName | 'drop'
+export type Verbs = Partial<Record<VerbName, Verb>>
 
 const given = shallowReactive<Verbs[]>([])
 /** The action the command line is open for: one that needs something, or none yet. */
@@ -17,12 +19,12 @@ export function useVerbs(verbs: Verbs): void {
   onScopeDispose(() => void given.splice(given.indexOf(verbs), 1))
 }
 
-function verbOf(name: string): Verb | undefined {
+function verbOf(name: VerbName): Verb | undefined {
   return given.find((verbs) => verbs[name])?.[name]
 }
 
 /** Does an action; without what it needs, the command line asks for it. Tells whether anybody could. */
-export function run(name: string, argument?: string): boolean {
+export function run(name: VerbName, argument?: string): boolean {
   const verb = verbOf(name)
   if (!verb) return false
   const action = ACTIONS.find((one) => one.name === name)
@@ -35,7 +37,7 @@ export function run(name: string, argument?: string): boolean {
 export const possible = computed(() => ACTIONS.filter((action) => verbOf(action.name)))
 
 /** The first key of an action as it is written, or an empty string. */
-export function keyFor(name: string): string {
+export function keyFor(name: ActionName | undefined): string {
   const action = ACTIONS.find((one) => one.name === name)
   const key = action && keysOf(action, chosenKeys.value)[0]
   return key && (singleKeys.value || key.length > 1) ? keyName(key) : ''

@@ -5,7 +5,11 @@ import { client, signedOut, unwrap } from '../api/client'
 
 export function useEntry() {
   const queries = useQueryClient()
-  const { data: entry } = useQuery({
+  const {
+    data: entry,
+    error: failed,
+    refetch: again,
+  } = useQuery({
     queryKey: ['entry'],
     queryFn: () => unwrap(client.GET('/api/entry')),
     staleTime: Infinity,
@@ -28,5 +32,5 @@ export function useEntry() {
     await queries.invalidateQueries({ queryKey: ['entry'] })
   }
 
-  return { entry, inside, signIn, signOut }
+  return { entry, inside, failed, again, signIn, signOut }
 }

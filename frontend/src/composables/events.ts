@@ -3,17 +3,13 @@ import { useQueryClient } from '@tanstack/vue-query'
 import { useEventListener } from '@vueuse/core'
 import { onScopeDispose, readonly, ref, watch, type Ref } from 'vue'
 import type { ImportJob, Message, Places } from '../api/client'
+import type { Acts, Kind, Progress, Told } from '../lib/told'
 import { changeIn, putIn, refreshLists } from './messages'
 import { openStream, type Stream } from '../lib/stream'
 import { setCounts } from './places'
 
 const connected = ref(true)
 const importing = ref<Partial<ImportJob> | null>(null)
-interface Progress {
-  done: number
-  of: number
-}
-
 const rebuilding = ref<Progress | null>(null)
 const trying = ref<(Progress & { state: string }) | null>(null)
 const arrived = ref<Message | null>(null)
@@ -31,12 +27,12 @@ export function useStatus() {
 /** Listens as long as the calling scope lives and somebody is signed in. */
 export function useEvents(inside: Readonly<Ref<boolean>>): void {
   const queries = useQueryClient()
-  const acts = new Map<string, (data: unknown) => void>()
+  const acts: Acts = {}
   let stream: Stream | null = null
   let revision = 0
 
-  function on<T>(kind: string, act: (data: T) => void): void {
-    acts.set(kind, act as (data: unknown) => void)
+  function on<K extends Kind>(kind: K, act: (data: Told[K]) => void): void {
+    Object.assign(acts, { [kind]: act })
   }
 
   function open(): void {
@@ -61,11 +57,11 @@ export function useEvents(inside: Readonly<Ref<boolean>>): void {
     void queries.invalidateQueries({ queryKey: ['places'] })
     refreshLists(queries)
   })
-  on<{ message: Message }>('arrived', ({ message }) => {
+  on('arrived', ({ message }) => {
     putIn(queries, message)
     arrived.value = message
   })
-  on<{ counts: Record<string, [number, number]>; revision: number }>('counts', (data) => {
+  on('counts', (data) => {
     const known = revision || (queries.getQueryData<Places>(['places'])?.revision ?? data.revision)
     setCounts(queries, data.counts)
     if (data.revision !== known) refreshLists(queries)
@@ -75,22 +71,22 @@ export function useEvents(inside: Readonly<Ref<boolean>>): void {
     refreshLists(queries)
     void queries.invalidateQueries({ queryKey: ['journal'] })
   })
-  on<{ message: number; seen: boolean }>('seen', ({ message, seen }) => {
+  on('seen', ({ message, seen }) => {
     changeIn(queries, [message], { seen })
   })
   on('rescored', () => refreshLists(queries))
   on('places', () => void queries.invalidateQueries({ queryKey: ['places'] }))
   on('searches', () => void queries.invalidateQueries({ queryKey: ['searches'] }))
-  on<ImportJob>('import', (job) => {
+  on('import', (job) => {
     importing.value = job
     if (job.state === 'done') refreshLists(queries)
   })
-  on<Progress>('rebuild', (now) => (rebuilding.value = now.done < now.of ? now : null))
-  on<Progress & { state: string }>('trial', (now) => (trying.value = now))
+  on('rebuild', (now) => (rebuilding.value = now.done < now.of ? now : null))
+  on('trial', (now) => (trying.value = now))
   on('account', () => void queries.invalidateQueries({ queryKey: ['mailboxes'] }))
   on('health', () => void queries.invalidateQueries({ queryKey: ['health'] }))
-  on('letters', () => void queries.invalidateQueries({ queryKey: ['letters'] }))
-  on('proposals', () => void queries.invalidateQueries({ queryKey: ['elsewhere'] }))
+  on('drafts', () => void queries.invalidateQueries({ queryKey: ['drafts'] }))
+  on('elsewhere', () => void queries.invalidateQueries({ queryKey: ['elsewhere'] }))
   watch(inside, (yes) => (yes ? open() : close()), { immediate: true })
   useEventListener(window, 'pagehide', close)
   useEventListener(window, 'pageshow', reopen)

@@ -33,7 +33,9 @@ export function useMailboxes() {
     await refresh()
   }
 
-  return { mailboxes, keepers, refresh, route, pause, look }
+  const loaded = computed(() => data.value !== undefined)
+
+  return { mailboxes, loaded, keepers, refresh, route, pause, look }
 }
 
 /** How a mailbox is, in a few words. */

@@ -103,12 +103,31 @@ export function refreshLists(queries: QueryClient): void {
   void queries.invalidateQueries({ queryKey: ['opened'] })
 }
 
-/** Takes messages out of every list of a place at once; returns what puts the lists back. */
-export function takeOut(queries: QueryClient, ids: ReadonlySet<number>): () => void {
-  const before = queries.getQueriesData<Data>({ queryKey: ['messages'] })
-  for (const [key] of before) {
+/** Takes messages out of every list of a place at once; gives what puts the lists back. Lists on their way are no
+ * longer waited for: they were asked for before. */
+export async function takeOut(queries: QueryClient, ids: ReadonlySet<number>): Promise<() => void> {
+  const back = await kept(queries)
+  for (const [key] of queries.getQueriesData<Data>({ queryKey: ['messages'] })) {
     if (key[1] !== '') queries.setQueryData<Data>(key, (old) => old && (without(old, ids) as Data))
   }
+  return back
+}
+
+/** Changes fields of messages at once; gives what puts the lists back. */
+export async function marked(
+  queries: QueryClient,
+  ids: Iterable<number>,
+  fields: Partial<Message>,
+): Promise<() => void> {
+  const back = await kept(queries)
+  changeIn(queries, ids, fields)
+  return back
+}
+
+/** Ends what is on its way and keeps what the lists hold; gives what puts that back. */
+async function kept(queries: QueryClient): Promise<() => void> {
+  await queries.cancelQueries({ queryKey: ['messages'] })
+  const before = queries.getQueriesData<Data>({ queryKey: ['messages'] })
   return () => before.forEach(([key, data]) => queries.setQueryData(key, data))
 }
 

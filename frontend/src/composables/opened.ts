@@ -2,6 +2,7 @@
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, reactive, type Ref } from 'vue'
 import { client, unwrap } from '../api/client'
+import { useAttempt } from './attempt'
 import { useTeaching } from './teaching'
 
 /** Messages whose pictures were asked for since the page was loaded. */
@@ -10,6 +11,7 @@ const asked = reactive(new Set<number>())
 export function useOpened(number: Ref<number>) {
   const queries = useQueryClient()
   const { show } = useTeaching()
+  const { answer } = useAttempt(show)
   const path = computed(() => ({ params: { path: { number: number.value } } }))
   const { data, error, isPending } = useQuery({
     queryKey: computed(() => ['opened', number.value]),
@@ -28,12 +30,10 @@ export function useOpened(number: Ref<number>) {
   }
 
   async function guarded(work: () => Promise<string>): Promise<void> {
-    try {
-      show(await work())
-      await queries.invalidateQueries({ queryKey: ['opened'] })
-    } catch (problem) {
-      show((problem as Error).message)
-    }
+    const told = await answer(work)
+    if (told === undefined) return
+    show(told)
+    await queries.invalidateQueries({ queryKey: ['opened'] })
   }
 
   const alwaysPictures = () =>

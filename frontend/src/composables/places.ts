@@ -21,8 +21,14 @@ export function setCounts(queries: QueryClient, counts: Record<string, [number, 
   )
 }
 
-/** Moves counts at once, before the server has answered. */
-export function shiftCounts(queries: QueryClient, from: Record<string, number>, to: string): void {
+/** Moves counts at once, before the server has answered; gives what puts them back. */
+export async function shiftCounts(
+  queries: QueryClient,
+  from: Record<string, number>,
+  to: string,
+): Promise<() => void> {
+  await queries.cancelQueries({ queryKey: KEY })
+  const before = queries.getQueryData<Places>(KEY)
   queries.setQueryData<Places>(KEY, (old) => {
     if (!old) return old
     const moved = Object.values(from).reduce((sum, count) => sum + count, 0)
@@ -32,6 +38,7 @@ export function shiftCounts(queries: QueryClient, from: Record<string, number>, 
     }))
     return { ...old, places }
   })
+  return () => queries.setQueryData(KEY, before)
 }
 
 /** Why a place wants to be looked at now, or an empty string. */

@@ -3,6 +3,7 @@ import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
 import { computed, type Ref } from 'vue'
 import { client, unwrap, type SavedSearch } from '../api/client'
+import { useAttempt } from './attempt'
 import { useTeaching } from './teaching'
 
 const KEY = ['searches']
@@ -10,22 +11,19 @@ const KEY = ['searches']
 export function useSavedSearches() {
   const queries = useQueryClient()
   const { show } = useTeaching()
+  const { answer, attempt } = useAttempt(show)
   const { data } = useQuery({ queryKey: KEY, queryFn: () => unwrap(client.GET('/api/searches')) })
   const saved = computed<SavedSearch[]>(() => data.value ?? [])
 
   async function save(name: string, line: string): Promise<void> {
-    try {
-      const one = await unwrap(client.POST('/api/searches', { body: { name, line } }))
-      show(`Saved as “${one.name}”.`)
-    } catch (error) {
-      show((error as Error).message)
-    }
+    const one = await answer(() => unwrap(client.POST('/api/searches', { body: { name, line } })))
+    if (one) show(`Saved as “${one.name}”.`)
     await queries.invalidateQueries({ queryKey: KEY })
   }
 
   async function remove(one: SavedSearch): Promise<void> {
     const params = { path: { number: one.id } }
-    await client.DELETE('/api/searches/{number}', { params })
+    await attempt(() => unwrap(client.DELETE('/api/searches/{number}', { params })))
     await queries.invalidateQueries({ queryKey: KEY })
   }
 

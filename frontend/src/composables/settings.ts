@@ -17,6 +17,7 @@ export interface Look {
   unreadFirst: boolean
   byDay: boolean
   threads: boolean
+  evidence: boolean
   textSize: number
 }
 
@@ -31,6 +32,7 @@ const LOOK: Look = {
   unreadFirst: false,
   byDay: true,
   threads: true,
+  evidence: false,
   textSize: 100,
 }
 
@@ -39,6 +41,15 @@ export const singleKeys = useLocalStorage('hieranome-single-keys', true)
 export const chosenKeys = useLocalStorage<Chosen>('hieranome-keys', {})
 export const order = useLocalStorage<Order>('hieranome-order', 'importance')
 export const look = useLocalStorage<Look>('hieranome-look', LOOK, { mergeDefaults: true })
+
+/** The latest search lines, newest first. */
+export const recent = useLocalStorage<string[]>('hieranome-recent-searches', [])
+const RECENT = 8
+
+/** Keeps a search line among the recent ones. */
+export function remember(line: string): void {
+  recent.value = [line, ...recent.value.filter((one) => one !== line)].slice(0, RECENT)
+}
 
 /** The one after it in a row of choices, the first after the last. */
 export function following<T>(all: readonly T[], one: T): T {

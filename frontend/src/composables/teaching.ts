@@ -11,8 +11,9 @@ import {
   type Reach,
   type Step,
 } from '../api/client'
-import { subjectOf } from '../lib/words'
-import { changeIn, refreshLists, takeOut } from './messages'
+import { inPlace, subjectOf } from '../lib/words'
+import { useAttempt } from './attempt'
+import { marked, refreshLists, takeOut } from './messages'
 import { shiftCounts, usePlaces } from './places'
 
 interface Effect {
@@ -50,16 +51,11 @@ export function useTeaching() {
   const queries = useQueryClient()
   const { titles } = usePlaces()
 
+  const { answer } = useAttempt(show)
+
   async function guarded<T>(work: () => Promise<T>): Promise<T | undefined> {
     busy.value++
-    try {
-      return await work()
-    } catch (error) {
-      show((error as Error).message)
-      return undefined
-    } finally {
-      busy.value--
-    }
+    return answer(work).finally(() => busy.value--)
   }
 
   /** Takes messages out of their lists while the server works; puts them back when it refuses. */
@@ -70,15 +66,16 @@ export function useTeaching() {
       const place = known.get(id) ?? chosen.place
       from[place] = (from[place] ?? 0) + 1
     }
-    const back = takeOut(queries, new Set(chosen.ids))
-    shiftCounts(queries, from, target)
-    const answer = await guarded(work)
-    if (answer === undefined) {
+    const back = await takeOut(queries, new Set(chosen.ids))
+    const recount = await shiftCounts(queries, from, target)
+    const made = await guarded(work)
+    if (made === undefined) {
       back()
+      recount()
       void queries.invalidateQueries({ queryKey: ['places'] })
     }
     refreshLists(queries)
-    return answer
+    return made
   }
 
   function tell(text: string, outcome?: Outcome): void {
@@ -91,7 +88,7 @@ export function useTeaching() {
     const body = { messages: [...chosen.ids], belongs, reach: how }
     const outcome = await moved(chosen, belongs, () => unwrap(client.POST('/api/verdicts', { body })))
     if (!outcome) return
-    tell(`${titleOf(chosen)} is in ${titles.value[belongs] ?? belongs}.`, outcome)
+    tell(`${titleOf(chosen)} is ${inPlace(belongs, titles.value)}.`, outcome)
     reach.value = 'learn'
   }
 
@@ -108,7 +105,7 @@ export function useTeaching() {
     if (chosen.ids.length === 0) return
     const body = { messages: [...chosen.ids], place }
     const filed = await moved(chosen, place, () => unwrap(client.POST('/api/filed', { body })))
-    if (filed?.step) tell(`${titleOf(chosen)} is in ${titles.value[place] ?? place}.`)
+    if (filed?.step) tell(`${titleOf(chosen)} is ${inPlace(place, titles.value)}.`)
   }
 
   async function back(chosen: Chosen): Promise<void> {
@@ -121,9 +118,10 @@ export function useTeaching() {
 
   async function mark(chosen: Chosen, wanted: Mark): Promise<void> {
     if (chosen.ids.length === 0) return
-    changeIn(queries, chosen.ids, MARKS[wanted])
+    const back = await marked(queries, chosen.ids, MARKS[wanted])
     const body = { messages: [...chosen.ids], mark: wanted }
     const filed = await guarded(() => unwrap(client.POST('/api/marks', { body })))
+    if (!filed) back()
     if (filed?.step) said.value = `${titleOf(chosen)}: ${wanted}.`
     else refreshLists(queries)
   }
@@ -141,10 +139,10 @@ export function useTeaching() {
   }
 
   async function undo(step?: number): Promise<Step | undefined> {
-    const answer = step
+    const request = step
       ? () => client.POST('/api/steps/{step}/undo', { params: { path: { step } } })
       : () => client.POST('/api/undo')
-    const undone = await guarded(() => unwrap(answer()))
+    const undone = await guarded(() => unwrap(request()))
     if (!undone) return undefined
     const current = effect.value
     if (current?.outcome && current.outcome.step !== undone.id) effect.value = { ...current, pulled: false }

@@ -2,6 +2,7 @@
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { client, unwrap, type Folder } from '../api/client'
+import { useAttempt } from './attempt'
 import { useStatus } from './events'
 
 export interface Choice extends Folder {
@@ -15,7 +16,7 @@ export function useTrial() {
   const path = ref('')
   const folders = ref<Choice[]>([])
   const correct = ref(1)
-  const problem = ref('')
+  const { problem, attempt } = useAttempt()
   const progress = computed(() => trying.value ?? trial.value)
   const running = computed(() => ['reading', 'replaying'].includes(progress.value?.state ?? ''))
 
@@ -24,24 +25,15 @@ export function useTrial() {
     () => void queries.invalidateQueries({ queryKey: ['trial'] }),
   )
 
-  async function guarded(work: () => Promise<void>): Promise<void> {
-    problem.value = ''
-    try {
-      await work()
-    } catch (error) {
-      problem.value = (error as Error).message
-    }
-  }
-
   const look = () =>
-    guarded(async () => {
+    attempt(async () => {
       folders.value = []
       const found = await unwrap(client.POST('/api/archive', { body: { path: path.value } }))
       folders.value = found.map((one) => ({ ...one, place: one.suggested }))
     })
 
   const start = () =>
-    guarded(async () => {
+    attempt(async () => {
       const places = Object.fromEntries(
         folders.value.filter((one) => one.place).map((one) => [one.name, one.place]),
       )
@@ -50,7 +42,7 @@ export function useTrial() {
     })
 
   const stop = () =>
-    guarded(async () => {
+    attempt(async () => {
       queries.setQueryData(['trial'], await unwrap(client.DELETE('/api/trial')))
     })
 

@@ -4,6 +4,7 @@ import { computed, ref, watch, type Ref } from 'vue'
 import { client, unwrap, type Message, type Opened, type Reach } from '../api/client'
 import { between } from '../lib/rows'
 import { useVerbs } from './actions'
+import { useAttempt } from './attempt'
 import { usePlaces } from './places'
 import { look } from './settings'
 import { useTeaching, type Chosen } from './teaching'
@@ -27,6 +28,7 @@ export function useWork({ walk, openId, place, show, all }: Worked) {
   const { takers, folders } = usePlaces()
   const teaching = useTeaching()
   const { reach, effect, say, show: tell } = teaching
+  const { answer, attempt } = useAttempt(tell)
   const picked = ref<ReadonlySet<number>>(new Set())
   const dragged = ref<Chosen | null>(null)
   const whole = ref(false)
@@ -74,9 +76,7 @@ export function useWork({ walk, openId, place, show, all }: Worked) {
       marked = id
       if (message.seen) return
       const params = { path: { number: id } }
-      void unwrap(client.POST('/api/messages/{number}/opened', { params })).catch((error: Error) =>
-        tell(error.message),
-      )
+      void attempt(() => unwrap(client.POST('/api/messages/{number}/opened', { params })))
     },
     { immediate: true },
   )
@@ -119,14 +119,11 @@ export function useWork({ walk, openId, place, show, all }: Worked) {
   }
 
   async function pickAll(sender = ''): Promise<void> {
-    try {
-      const found = await all(sender)
-      picked.value = new Set(found.messages)
-      const rest = !sender && found.total > found.messages.length
-      say(`${found.messages.length}${rest ? ` of ${found.total}` : ''} selected.`)
-    } catch (error) {
-      tell((error as Error).message)
-    }
+    const found = await answer(() => all(sender))
+    if (!found) return
+    picked.value = new Set(found.messages)
+    const rest = !sender && found.total > found.messages.length
+    say(`${found.messages.length}${rest ? ` of ${found.total}` : ''} selected.`)
   }
 
   /** Moves on as the owner likes after messages left the list. */

@@ -1,14 +1,14 @@
 // Everything that can be done, as data: its keys, its words, what it needs. Keys, help, command line and docs read it.
 export type Need = 'bucket' | 'folder' | 'place' | 'sender' | 'date' | 'line' | 'name'
 
-export interface Action {
+interface Described {
   name: string
   keys: readonly string[]
   title: string
   needs?: Need
 }
 
-export const ACTIONS: readonly Action[] = [
+const TABLE = [
   { name: 'put-0', keys: ['a'], title: 'Put in the first place of the band (Desk)' },
   { name: 'put-1', keys: ['s'], title: 'Put in the second (Shelf)' },
   { name: 'put-2', keys: ['d'], title: 'Put in the third (Digest)' },
@@ -39,7 +39,7 @@ export const ACTIONS: readonly Action[] = [
   { name: 'order', keys: ['o'], title: 'Order by importance or by time' },
   { name: 'unread-only', keys: ['h'], title: 'Show unread mail only, or all' },
   { name: 'pictures', keys: ['i'], title: 'Load the pictures of the message' },
-  { name: 'write', keys: ['l'], title: 'Write a letter' },
+  { name: 'write', keys: ['l'], title: 'Write a message' },
   { name: 'reply', keys: ['p'], title: 'Reply to the message' },
   { name: 'reply-all', keys: ['P'], title: 'Reply to all of the message' },
   { name: 'forward', keys: ['L'], title: 'Forward the message' },
@@ -48,6 +48,7 @@ export const ACTIONS: readonly Action[] = [
   { name: 'search', keys: ['/'], title: 'Search' },
   { name: 'command', keys: [':'], title: 'Open the command line' },
   { name: 'help', keys: ['?'], title: 'Show the keys' },
+  { name: 'evidence', keys: ['c'], title: 'Show all that weighs for and against, or the strongest alone' },
   { name: 'put', keys: [], title: 'Put in a bucket', needs: 'bucket' },
   { name: 'always', keys: [], title: 'Put this sender in a bucket, always', needs: 'bucket' },
   { name: 'go', keys: [], title: 'Go to a place', needs: 'place' },
@@ -59,10 +60,26 @@ export const ACTIONS: readonly Action[] = [
   { name: 'reading-side', keys: [], title: 'Read beside the list, below it, or on a page of its own' },
   { name: 'density', keys: [], title: 'Rows of one line or of two' },
   { name: 'theme', keys: [], title: 'Change the theme' },
-]
+] as const satisfies readonly Described[]
+
+/** The name of an action. */
+export type ActionName = (typeof TABLE)[number]['name']
+
+export interface Action extends Described {
+  name: ActionName
+}
+
+export const ACTIONS: readonly Action[] = TABLE
+
+const PUTS = ['put-0', 'put-1', 'put-2', 'put-3', 'put-4'] as const
+
+/** The action that puts mail in a place of the band, by its number from the left; none beyond the fifth. */
+export function putAction(number: number): ActionName | undefined {
+  return PUTS[number]
+}
 
 /** Keys by action where the owner chose other ones. */
-export type Chosen = Record<string, string[]>
+export type Chosen = Partial<Record<ActionName, string[]>>
 
 /** The keys of an action. */
 export function keysOf(action: Action, chosen: Chosen): readonly string[] {
@@ -70,7 +87,7 @@ export function keysOf(action: Action, chosen: Chosen): readonly string[] {
 }
 
 /** The chosen keys with one key given to an action; whoever had it loses it. */
-export function assigned(chosen: Chosen, name: string, key: string): Chosen {
+export function assigned(chosen: Chosen, name: ActionName, key: string): Chosen {
   const next: Chosen = { ...chosen }
   for (const action of ACTIONS) {
     const keys = keysOf(action, chosen)

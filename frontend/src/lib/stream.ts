@@ -1,11 +1,11 @@
 // One stream of events for a whole browser: the tab that holds the lock listens, and tells the other tabs.
 import type { Ref } from 'vue'
+import type { Acts, Kind } from './told'
 
 export interface Stream {
   close: () => void
 }
 
-type Acts = ReadonlyMap<string, (data: unknown) => void>
 const NAME = 'hieranome-events'
 
 /** Acts on the events of a stream until closed; `connected` tells whether this browser hears the server. */
@@ -14,7 +14,7 @@ export function openStream(address: string, acts: Acts, connected: Ref<boolean>)
   const ended = new AbortController()
 
   function act(kind: string, data: unknown): void {
-    acts.get(kind)?.(data)
+    ;(acts[kind as Kind] as ((data: unknown) => void) | undefined)?.(data)
   }
 
   function lead(): Promise<void> {
@@ -26,7 +26,7 @@ export function openStream(address: string, acts: Acts, connected: Ref<boolean>)
       }
       source.addEventListener('open', () => told(true))
       source.addEventListener('error', () => told(false))
-      for (const kind of acts.keys())
+      for (const kind of Object.keys(acts))
         source.addEventListener(kind, (event) => {
           const data: unknown = JSON.parse((event as MessageEvent<string>).data)
           act(kind, data)

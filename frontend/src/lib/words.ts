@@ -1,5 +1,5 @@
 // Words the interface uses for what the server names by key.
-import type { Contrary, Evidence, Message, Reach } from '../api/client'
+import type { Contrary, Evidence, Message, Reach, StepEvent } from '../api/client'
 import { near } from './time'
 
 export const REACH_WORDS: Record<Reach, string> = {
@@ -23,6 +23,20 @@ const DECIDED: Record<string, string> = {
   history: 'You had dealt with it before it came here.',
   own: 'You sent it.',
   filed: 'You filed it here.',
+}
+
+const WITH_ARTICLE: Record<string, string> = {
+  desk: 'on the',
+  shelf: 'on the',
+  digest: 'in the',
+  drain: 'in the',
+  archive: 'in the',
+  trash: 'in the',
+}
+
+/** Where mail stands, as one says it: on the Desk, in the Digest, in Paperwork. */
+export function inPlace(name: string, titles: Record<string, string>): string {
+  return `${WITH_ARTICLE[name] ?? 'in'} ${titles[name] ?? name}`
 }
 
 /** Why a message stands where it stands, when it is not the model's doing. */
@@ -50,8 +64,8 @@ export function evidenceWords(line: Evidence, titles: Record<string, string>): s
   if (line.kind === 'lessons')
     return `${line.count} other ${line.count === 1 ? 'lesson' : 'lessons'} of yours`
   if (line.lesson) {
-    const where = titles[line.lesson.belongs] ?? line.lesson.belongs
-    return `Your lesson, ${near(line.lesson.at)}: “${subjectOf(line.lesson.subject)}” belongs ${where === 'Desk' || where === 'Shelf' ? 'on' : 'in'} the ${where}`
+    const where = inPlace(line.lesson.belongs, titles)
+    return `Your lesson, ${near(line.lesson.at)}: “${subjectOf(line.lesson.subject)}” belongs ${where}`
   }
   return line.text
 }
@@ -59,11 +73,31 @@ export function evidenceWords(line: Evidence, titles: Record<string, string>): s
 /** That earlier lessons about such mail say otherwise, or an empty string. */
 export function contraryWords(contrary: readonly Contrary[], titles: Record<string, string>): string {
   const parts = contrary.map((one) => {
-    const where = titles[one.belongs] ?? one.belongs
+    const where = inPlace(one.belongs, titles)
     const what = one.count === 1 ? 'one like it' : `${one.count} like it`
-    return `${what} in ${where} (last ${near(one.latest)})`
+    return `${what} ${where} (last ${near(one.latest)})`
   })
   return parts.length ? `Earlier you put ${parts.join(', and ')}.` : ''
+}
+
+const DOING: Record<string, string> = {
+  verdict: 'You put it',
+  weighed: 'You said how much it matters; it stayed',
+  kin: 'It followed a lesson as kin, and stands',
+  filed: 'You filed it',
+  back: 'You put it back',
+  elsewhere: 'It was moved in another program, and stands',
+  unreadable: 'It could not be read and was kept whole',
+}
+const MARKED: Record<string, [on: string, off: string]> = {
+  seen: ['Marked read', 'Marked unread'],
+  flagged: ['Flagged', 'The flag was taken away'],
+}
+
+/** What a step did to a message, in a sentence. */
+export function eventWords(event: StepEvent, titles: Record<string, string>): string {
+  if (event.mark) return `${MARKED[event.mark]?.[event.wanted ? 0 : 1] ?? event.title}.`
+  return `${DOING[event.kind] ?? 'It was moved, and stands'} ${inPlace(event.target, titles)}.`
 }
 
 /** A signed number of log-odds, with a real minus sign. */

@@ -8,7 +8,7 @@ import HistoryFound from '../components/HistoryFound.vue'
 import ServersForm from '../components/ServersForm.vue'
 import WhereItGoes from '../components/WhereItGoes.vue'
 import { useMailboxes } from '../composables/mailboxes'
-import { useTrying } from '../composables/trying'
+import { useAttempt } from '../composables/attempt'
 
 const ROLES: Record<string, string> = {
   inbox: 'the Desk',
@@ -23,7 +23,7 @@ const STEPS = ['Servers', 'What is there', 'Reading the history', 'Where mail wo
 const route = useRoute()
 const router = useRouter()
 const queries = useQueryClient()
-const { mailboxes, keepers, refresh, route: setRouting, pause } = useMailboxes()
+const { mailboxes, loaded, keepers, refresh, route: setRouting, pause } = useMailboxes()
 const { data: about } = useQuery({ queryKey: ['about'], queryFn: () => unwrap(client.GET('/api/about')) })
 
 const wanted = ref<Servers>({
@@ -41,7 +41,7 @@ const wanted = ref<Servers>({
   smtp_security: 'tls',
 })
 const probed = ref<Probe | null>(null)
-const { problem, busy, attempt } = useTrying()
+const { problem, busy, attempt } = useAttempt()
 const account = computed(() => Number(route.params.account || 0))
 const mailbox = computed(() => mailboxes.value.find((one) => one.id === account.value))
 const read = computed(() => mailbox.value?.state === 'watching')
@@ -114,7 +114,7 @@ const letRoute = () =>
         <button type="submit" class="strong-button" :disabled="busy">
           {{ busy ? 'Trying …' : 'Try it' }}
         </button>
-        <RouterLink to="/bring-in" class="beside">or bring in files instead</RouterLink>
+        <RouterLink to="/import" class="beside">or import files instead</RouterLink>
       </p>
     </form>
     <section v-else-if="step === 1 && probed" class="settings wide" aria-label="What is there">
@@ -179,6 +179,8 @@ const letRoute = () =>
       <WhereItGoes :mailbox="mailbox" :busy="busy" @on="letRoute" />
       <HistoryFound :live="false" />
     </template>
-    <p v-else class="note">There is no such mailbox. <RouterLink to="/connect">Connect one</RouterLink>.</p>
+    <p v-else-if="loaded" class="note">
+      There is no such mailbox. <RouterLink to="/connect">Connect one</RouterLink>.
+    </p>
   </div>
 </template>

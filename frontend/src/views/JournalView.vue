@@ -123,7 +123,7 @@ async function takeBack(step: Step): Promise<void> {
         </tr>
       </tbody>
     </table>
-    <p v-else class="page-empty">
+    <p v-else-if="(shown === 'steps' ? steps : lessons).data.value" class="page-empty">
       Nothing yet. When you put a message where it belongs, it is written down here.
     </p>
     <button

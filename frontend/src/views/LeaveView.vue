@@ -5,7 +5,7 @@ import { useRoute, useRouter } from 'vue-router'
 import { client, unwrap } from '../api/client'
 import { useMailboxes } from '../composables/mailboxes'
 import { senderName, subjectOf } from '../lib/words'
-import { useTrying } from '../composables/trying'
+import { useAttempt } from '../composables/attempt'
 
 const WATCH = 800
 const route = useRoute()
@@ -22,7 +22,7 @@ const { data: leaving } = useQuery({
   refetchInterval: (query) => (query.state.data?.state === 'busy' ? WATCH : false),
 })
 const how = ref<'keep' | 'back'>('keep')
-const { problem, attempt } = useTrying()
+const { problem, attempt } = useAttempt()
 
 const begin = () =>
   attempt(async () => {
@@ -107,7 +107,7 @@ const forget = () =>
         <button type="button" class="quiet-button" @click="stay">Stay after all</button>
       </p>
       <p class="note">
-        Its secret is forgotten with it. The messages stay here to be read and searched, and on the server
+        Its password is forgotten with it. The messages stay here to be read and searched, and on the server
         nothing more is changed.
       </p>
     </section>

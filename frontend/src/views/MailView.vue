@@ -138,7 +138,7 @@ useVerbs({
       <p>{{ unreadOnly ? 'Nothing unread here.' : (EMPTY[place] ?? 'Nothing here yet.') }}</p>
       <p v-if="isNew">
         There is no mail yet. <RouterLink to="/connect">Connect a mailbox</RouterLink>, or
-        <RouterLink to="/bring-in">bring in files</RouterLink>, to begin.
+        <RouterLink to="/import">import files</RouterLink>, to begin.
       </p>
     </template>
   </WorkBench>

@@ -6,10 +6,10 @@ import MailboxFolders from '../components/MailboxFolders.vue'
 import MailboxServers from '../components/MailboxServers.vue'
 import { stateWords, useMailboxes } from '../composables/mailboxes'
 import { exact, near } from '../lib/time'
-import { useTrying } from '../composables/trying'
+import { useAttempt } from '../composables/attempt'
 
-const { mailboxes, keepers, route, pause, look, refresh } = useMailboxes()
-const { problem, attempt } = useTrying()
+const { mailboxes, loaded, keepers, route, pause, look, refresh } = useMailboxes()
+const { problem, attempt } = useAttempt()
 const said = ref('')
 const opened = ref<{ id: number; what: 'servers' | 'folders' } | null>(null)
 
@@ -69,7 +69,7 @@ function isOpen(one: Mailbox, what: string): boolean {
             :aria-expanded="isOpen(one, 'servers')"
             @click="toggle(one, 'servers')"
           >
-            Servers and secret
+            Servers and password
           </button>
           <button
             type="button"
@@ -93,7 +93,7 @@ function isOpen(one: Mailbox, what: string): boolean {
         <MailboxFolders v-if="isOpen(one, 'folders')" :mailbox="one" />
       </li>
     </ul>
-    <p v-if="!mailboxes.length" class="note">
+    <p v-if="loaded && !mailboxes.length" class="note">
       None yet. A mailbox on a server is read here and everywhere else at the same time.
     </p>
     <p>

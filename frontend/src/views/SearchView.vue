@@ -4,11 +4,12 @@ import { useRoute, useRouter } from 'vue-router'
 import type { Ranking } from '../api/client'
 import SearchForm from '../components/SearchForm.vue'
 import SearchLine from '../components/SearchLine.vue'
+import SearchStart from '../components/SearchStart.vue'
 import WorkBench from '../components/WorkBench.vue'
 import { useVerbs } from '../composables/actions'
 import { useFound } from '../composables/messages'
 import { useSavedSearches } from '../composables/search'
-import { look } from '../composables/settings'
+import { look, remember } from '../composables/settings'
 
 const RANKINGS: Record<Ranking, string> = {
   relevance: 'by relevance',
@@ -18,7 +19,7 @@ const RANKINGS: Record<Ranking, string> = {
 
 const route = useRoute()
 const router = useRouter()
-const { saved, save, remove } = useSavedSearches()
+const { saved, save } = useSavedSearches()
 
 const line = computed(() => String(route.query.line ?? ''))
 const ranking = computed<Ranking>(() => {
@@ -41,6 +42,7 @@ const named = computed(() => saved.value.find((one) => one.line === line.value.t
 watch(line, () => (form.value = false))
 
 function go(wanted: string, order: Ranking = ranking.value): void {
+  if (wanted.trim()) remember(wanted.trim())
   void router.push({ name: 'search', query: { line: wanted.trim(), order } })
 }
 
@@ -86,7 +88,7 @@ useVerbs({ 'save-search': (name = '') => save(name, line.value) })
       </header>
     </template>
     <template #head="{ picked, clear }">
-      <div class="list-head">
+      <div v-if="line" class="list-head">
         <span v-if="picked" class="list-picked">
           {{ picked }} selected
           <button type="button" class="quiet-button" @click="clear">clear</button>
@@ -112,28 +114,10 @@ useVerbs({ 'save-search': (name = '') => save(name, line.value) })
           </select>
         </label>
       </div>
-      <ul v-if="!line && saved.length" class="search-saved" aria-label="Saved searches">
-        <li v-for="one in saved" :key="one.id">
-          <button type="button" class="plain-button" @click="go(one.line)">
-            <bdi>{{ one.name }}</bdi>
-          </button>
-          <button
-            type="button"
-            class="quiet-button"
-            :aria-label="`Forget the search ${one.name}`"
-            @click="remove(one)"
-          >
-            Forget
-          </button>
-        </li>
-      </ul>
     </template>
     <template #empty>
       <p v-if="line">Nothing is found. Take a word out, or look at what was understood above.</p>
-      <template v-else>
-        <p>Write words, or say more exactly what you look for: <code>from:ilse after:2w is:unread</code></p>
-        <p>The form writes the same line.</p>
-      </template>
+      <SearchStart v-else @go="(wanted) => go(wanted)" />
     </template>
   </WorkBench>
 </template>

@@ -28,7 +28,7 @@ const unit = (count: number) =>
       <label for="archive">Path of an mbox, a Maildir or a folder of these on this machine</label>
       <div class="try-line">
         <BFormInput id="archive" v-model="path" placeholder="~/mail" spellcheck="false" autocomplete="off" />
-        <button type="submit" class="plain-button" :disabled="!path || running">Look into it</button>
+        <button type="submit" class="plain-button" :disabled="!path || running">Try it</button>
       </div>
     </form>
     <p v-if="problem" class="page-problem" role="alert">{{ problem }}</p>

@@ -6,7 +6,7 @@ from typing import Annotated
 
 from pydantic import BaseModel, Field
 
-from hieranome.app.filing import MAX_FILED, Mark
+from hieranome.app.room.marks import MAX_FILED, Mark
 from hieranome.store.places import Rhythm
 from hieranome.web.models.answer import Answer, Id
 

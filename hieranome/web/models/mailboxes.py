@@ -123,7 +123,7 @@ class CountOut(Answer):
     messages: int
 
 
-class ProposedOut(Answer):
+class PreviewOut(Answer):
     """Where the newest messages of a mailbox's inbox would go, and how many these are."""
 
     counts: list[CountOut]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Literal
 
 from pydantic import BaseModel, Field
 
@@ -87,6 +87,38 @@ class StepOut(Answer):
     undone_at: int | None
     undoable: bool
     messages: int
+
+
+class EventOut(Answer):
+    """What a step did to one message: a move from ``origin`` to ``target``, or a ``mark`` set or cleared."""
+
+    step: int
+    at: int
+    kind: str
+    title: str
+    undone_at: int | None
+    origin: str
+    target: str
+    mark: Literal["", "seen", "flagged"]
+    wanted: bool
+
+
+class CountOut(Answer):
+    """How many messages stand in a place."""
+
+    place: str
+    messages: int
+
+
+class LatelyOut(Answer):
+    """What happened since the owner last looked; ``newest`` is the message to ask after the next time."""
+
+    newest: int
+    came: int
+    places: list[CountOut]
+    asked: int
+    lessons: int
+    followed: int
 
 
 class JournalOut(Answer):

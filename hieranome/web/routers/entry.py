@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from fastapi import APIRouter, Request, Response
 
-from hieranome.app.entry import Admitted, Visitor
+from hieranome.app.access.entry import Admitted, Visitor
 from hieranome.web.guard import session_of
 from hieranome.web.models.entry import EntryOut, FirstIn, PasswordIn, SignInIn
-from hieranome.web.state import ServedDep
+from hieranome.web.state import ServiceDep
 
 router = APIRouter(tags=["entry"])
 
@@ -36,37 +36,37 @@ def _visitor(request: Request) -> Visitor:
 
 
 @router.get("/entry")
-def ask_entry(request: Request, served: ServedDep) -> EntryOut:
+def ask_entry(request: Request, service: ServiceDep) -> EntryOut:
     """Whether the one who asks is signed in."""
-    inside = served.entry.is_in(session_of(request.headers, request.app.state.cookie))
-    return EntryOut(signed_in=inside, first=bool(served.entry.code))
+    inside = service.entry.is_in(session_of(request.headers, request.app.state.cookie))
+    return EntryOut(signed_in=inside, first=bool(service.entry.code))
 
 
 @router.post("/entry")
-def sign_in(request: Request, response: Response, served: ServedDep, given: SignInIn) -> EntryOut:
+def sign_in(request: Request, response: Response, service: ServiceDep, given: SignInIn) -> EntryOut:
     """Sign in with the password. After several wrong ones it is heard again later only."""
-    return _let_in(request, response, served.entry.sign_in(given.password.get_secret_value(), _visitor(request)))
+    return _let_in(request, response, service.entry.sign_in(given.password.get_secret_value(), _visitor(request)))
 
 
 @router.post("/entry/first")
-def set_first_password(request: Request, response: Response, served: ServedDep, given: FirstIn) -> EntryOut:
+def set_first_password(request: Request, response: Response, service: ServiceDep, given: FirstIn) -> EntryOut:
     """Set the first password with the code that was printed where Hieranome was started."""
     return _let_in(
-        request, response, served.entry.set_first(given.code, given.password.get_secret_value(), _visitor(request))
+        request, response, service.entry.set_first(given.code, given.password.get_secret_value(), _visitor(request))
     )
 
 
 @router.put("/entry/password")
-def change_password(request: Request, response: Response, served: ServedDep, given: PasswordIn) -> EntryOut:
+def change_password(request: Request, response: Response, service: ServiceDep, given: PasswordIn) -> EntryOut:
     """Change the password; every other session ends."""
-    admitted = served.entry.change(given.old.get_secret_value(), given.new.get_secret_value(), _visitor(request))
-    served.room.tell("entry")
+    admitted = service.entry.change(given.old.get_secret_value(), given.new.get_secret_value(), _visitor(request))
+    service.room.tell("entry")
     return _let_in(request, response, admitted)
 
 
 @router.delete("/entry", status_code=204)
-def sign_out(request: Request, response: Response, served: ServedDep) -> None:
+def sign_out(request: Request, response: Response, service: ServiceDep) -> None:
     """Sign out."""
-    served.entry.sign_out(session_of(request.headers, request.app.state.cookie))
-    served.room.tell("entry")
+    service.entry.sign_out(session_of(request.headers, request.app.state.cookie))
+    service.room.tell("entry")
     response.delete_cookie(request.app.state.cookie, path="/")

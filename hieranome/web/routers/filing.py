@@ -6,8 +6,9 @@ from typing import Annotated
 
 from fastapi import APIRouter, Query
 
-from hieranome.app import filing
-from hieranome.app.correct import MAX_AT_ONCE
+from hieranome.app import arranging, filing
+from hieranome.app.room import marks
+from hieranome.app.teaching.correct import MAX_AT_ONCE
 from hieranome.core.buckets import UNDECIDED
 from hieranome.store import listing, places
 from hieranome.store.places import Place
@@ -48,7 +49,7 @@ def put_back(room: RoomDep, wanted: BackIn) -> FiledOut:
 @router.post("/marks")
 def mark_messages(room: RoomDep, wanted: MarkIn) -> FiledOut:
     """Mark messages read, unread, flagged or not, in one undoable step."""
-    return FiledOut.model_validate(filing.mark(room, wanted.messages, wanted.mark))
+    return FiledOut.model_validate(marks.mark(room, wanted.messages, wanted.mark))
 
 
 @router.get("/places/{name}/messages")
@@ -57,7 +58,7 @@ def list_numbers(
     name: str,
     sender: str = "",
     unread_only: bool = False,
-    limit: Annotated[int, Query(ge=1, le=filing.MAX_FILED)] = MAX_AT_ONCE,
+    limit: Annotated[int, Query(ge=1, le=marks.MAX_FILED)] = MAX_AT_ONCE,
 ) -> NumbersOut:
     """The ids of a place's newest messages, of one sender where one is named: what *select all* takes."""
     db = room.reader()
@@ -69,28 +70,30 @@ def list_numbers(
 @router.post("/folders")
 def add_folder(room: RoomDep, wanted: FolderIn) -> PlaceOut:
     """Make a folder for filing."""
-    return place_out(filing.add_folder(room, wanted.title))
+    return place_out(arranging.add_folder(room, wanted.title))
 
 
 @router.post("/buckets")
 def add_bucket(room: RoomDep, wanted: BucketIn) -> PlaceOut:
     """Make a bucket; the model can route to it from now on."""
-    return place_out(filing.add_bucket(room, wanted.title, wanted.important))
+    return place_out(arranging.add_bucket(room, wanted.title, wanted.important))
 
 
 @router.put("/places/{name}")
 def describe_place(room: RoomDep, name: str, wanted: PlaceIn) -> PlaceOut:
     """Change what a place is called or when it wants to be looked at."""
-    return place_out(filing.describe_place(room, name, title=wanted.title, notice=wanted.notice, rhythm=wanted.rhythm))
+    return place_out(
+        arranging.describe_place(room, name, title=wanted.title, notice=wanted.notice, rhythm=wanted.rhythm)
+    )
 
 
 @router.delete("/places/{name}", status_code=204)
 def remove_place(room: RoomDep, name: str) -> None:
     """Take an empty folder of the owner's away."""
-    filing.remove_place(room, name)
+    arranging.remove_place(room, name)
 
 
 @router.post("/places/{name}/look")
 def look_at_place(room: RoomDep, name: str) -> PlaceOut:
     """Note that the owner looks at a place now."""
-    return place_out(filing.look(room, name))
+    return place_out(arranging.look(room, name))

@@ -22,9 +22,11 @@ from sse_starlette import EventSourceResponse, ServerSentEvent
 from starlette.background import BackgroundTask
 
 from hieranome import __version__
-from hieranome.app import exporting, vouching
-from hieranome.app.events import Events
-from hieranome.app.mailroom import Mailroom
+from hieranome.app import exporting
+from hieranome.app.room.events import Events
+from hieranome.app.room.mailroom import Mailroom
+from hieranome.app.service import Service
+from hieranome.app.teaching import vouching
 from hieranome.core.errors import CallerError, StoreFull
 from hieranome.store import imports, settings, vouched
 from hieranome.store.imports import ImportJob
@@ -41,39 +43,39 @@ from hieranome.web.models.house import (
     SettingsOut,
     TroubleOut,
 )
-from hieranome.web.state import RoomDep, Served, ServedDep
+from hieranome.web.state import RoomDep, ServiceDep
 
 router = APIRouter(tags=["house"])
 
 
 @router.get("/about")
-def about(served: ServedDep) -> AboutOut:
+def about(service: ServiceDep) -> AboutOut:
     """What runs here."""
-    guest = GuestOut.model_validate(served.guest) if served.guest else None
-    return AboutOut(version=__version__, demo=served.demo, guest=guest)
+    guest = GuestOut.model_validate(service.guest) if service.guest else None
+    return AboutOut(version=__version__, demo=service.demo, guest=guest)
 
 
 @router.get("/health")
-def show_trouble(served: ServedDep) -> list[TroubleOut]:
+def show_trouble(service: ServiceDep) -> list[TroubleOut]:
     """What works behind the page and is in trouble now; mostly nothing."""
     return [
         TroubleOut(name=one.name, doing=one.doing, failures=one.failures, error=one.error or "It ended.")
-        for one in (worker.health for worker in served.workers)
+        for one in (worker.health for worker in service.workers)
         if one.in_trouble
     ]
 
 
 @router.post("/imports", status_code=202)
 async def start_import(
-    served: ServedDep, files: Annotated[list[UploadFile], File()], mine: Annotated[bool, Form()] = False
+    service: ServiceDep, files: Annotated[list[UploadFile], File()], mine: Annotated[bool, Form()] = False
 ) -> ImportOut:
     """Import dropped files: mbox files or single messages. Answers at once; progress comes as events. ``mine`` is the
     owner's word that mail in them that bears one of their addresses is theirs."""
-    return await run_in_threadpool(_lay_down, served, files, mine)
+    return await run_in_threadpool(_lay_down, service, files, mine)
 
 
-def _lay_down(served: Served, files: list[UploadFile], mine: bool) -> ImportOut:
-    folder = served.importer.incoming / secrets.token_hex(8)
+def _lay_down(service: Service, files: list[UploadFile], mine: bool) -> ImportOut:
+    folder = service.importer.incoming / secrets.token_hex(8)
     folder.mkdir(parents=True)
     try:
         for number, file in enumerate(files):
@@ -89,8 +91,8 @@ def _lay_down(served: Served, files: list[UploadFile], mine: bool) -> ImportOut:
         raise CallerError(f"The files could not be laid down ({exc.strerror}). Drop them again.") from exc
     single = next(iter(folder.iterdir())) if len(files) == 1 else None
     if single is not None:
-        served.importer.check(single)
-    return _import_out(served.room, served.importer.submit(folder.absolute(), mine=mine))
+        service.importer.check(single)
+    return _import_out(service.room, service.importer.submit(folder.absolute(), mine=mine))
 
 
 @router.get("/imports")
@@ -156,43 +158,43 @@ def put_settings(room: RoomDep, wanted: SettingsIn) -> SettingsOut:
 
 
 @router.get("/delivery")
-def get_delivery(served: ServedDep) -> DeliveryOut:
+def get_delivery(service: ServiceDep) -> DeliveryOut:
     """Whether the demo's day goes on arriving."""
-    delivery = served.delivery
+    delivery = service.delivery
     if delivery is None:
         return DeliveryOut(present=False, running=False, interval=0.0, left=0)
     return DeliveryOut(present=True, running=delivery.running, interval=delivery.interval, left=delivery.left)
 
 
 @router.put("/delivery")
-def put_delivery(served: ServedDep, wanted: DeliveryIn) -> DeliveryOut:
+def put_delivery(service: ServiceDep, wanted: DeliveryIn) -> DeliveryOut:
     """Run or pause the demo's day, or change its pace."""
-    if served.delivery is None:
+    if service.delivery is None:
         raise CallerError("There is no demo delivery here: it runs with 'make demo' only.")
-    served.delivery.set(running=wanted.running, interval=wanted.interval)
-    return get_delivery(served)
+    service.delivery.set(running=wanted.running, interval=wanted.interval)
+    return get_delivery(service)
 
 
 @router.post("/delivery/next")
-def deliver_next(served: ServedDep) -> DeliveryOut:
+def deliver_next(service: ServiceDep) -> DeliveryOut:
     """Let the demo's next message arrive at once."""
-    if served.delivery is None or not served.delivery.deliver_now():
+    if service.delivery is None or not service.delivery.deliver_now():
         raise CallerError("There is no more demo mail to deliver.")
-    return get_delivery(served)
+    return get_delivery(service)
 
 
 @router.get("/events", response_class=EventSourceResponse)
 async def stream_events(
-    request: Request, served: ServedDep, last_event_id: Annotated[str, Header()] = ""
+    request: Request, service: ServiceDep, last_event_id: Annotated[str, Header()] = ""
 ) -> EventSourceResponse:
     """Arrivals, counts, moves and import progress as server-sent events, as long as the session lasts.
 
     A listener that comes back with Last-Event-ID gets what it missed, or one ``reset`` event when that is
     no longer remembered and everything must be loaded anew.
     """
-    events = served.room.events
+    events = service.room.events
     session = session_of(request.headers, request.app.state.cookie)
-    lasts = partial(served.entry.lasts, session)
+    lasts = partial(service.entry.lasts, session)
     return EventSourceResponse(_events(request, events, last_event_id or events.latest, lasts), ping=20)
 
 

@@ -9,7 +9,8 @@ from urllib.parse import quote
 from fastapi import APIRouter, Query
 from fastapi.responses import HTMLResponse, Response
 
-from hieranome.app import filing, pictures, viewing
+from hieranome.app import pictures, viewing
+from hieranome.app.room import marks
 from hieranome.core.evidence import Line
 from hieranome.core.facts import Correspondent
 from hieranome.core.routing import bounds
@@ -38,7 +39,7 @@ from hieranome.web.models.mail import (
 )
 from hieranome.web.models.search import PicturedIn, PicturedOut
 from hieranome.web.routers.filing import place_out
-from hieranome.web.state import RoomDep, ServedDep
+from hieranome.web.state import RoomDep, ServiceDep
 
 router = APIRouter(tags=["mail"])
 
@@ -127,9 +128,9 @@ def message_headers(room: RoomDep, number: Id) -> list[HeaderOut]:
 
 
 @router.get("/messages/{number}/pictures/{at}", response_class=Response)
-async def message_picture(served: ServedDep, number: Id, at: Id) -> Response:
+async def message_picture(service: ServiceDep, number: Id, at: Id) -> Response:
     """A remote picture of the message, fetched now."""
-    picture = await asyncio.wrap_future(served.pictures.get(number, at))
+    picture = await asyncio.wrap_future(service.pictures.get(number, at))
     return Response(picture.content, media_type=picture.media_type)
 
 
@@ -160,7 +161,7 @@ def message_thread(room: RoomDep, number: Id) -> list[MessageOut]:
 @router.post("/messages/{number}/opened")
 def mark_opened(room: RoomDep, number: Id) -> MessageOut:
     """Mark a message read because it was opened."""
-    return MessageOut.model_validate(filing.mark_opened(room, number))
+    return MessageOut.model_validate(marks.mark_opened(room, number))
 
 
 @router.get("/pictured")

@@ -6,14 +6,16 @@ from dataclasses import replace
 
 from fastapi import APIRouter
 
-from hieranome.app import elsewhere, finding, mailboxes
-from hieranome.app.leaving import Leaving, forget
-from hieranome.app.reading_in import progress
-from hieranome.app.vault import has_keyring
-from hieranome.app.watching import Tried, try_servers
+from hieranome.app.access.vault import has_keyring
+from hieranome.app.mailbox import elsewhere, mailboxes
+from hieranome.app.mailbox.habits import habits_of
+from hieranome.app.mailbox.history import progress
+from hieranome.app.mailbox.leaving import Leaving, forget
+from hieranome.app.mailbox.watching import Tried, try_servers
+from hieranome.app.service import Service
 from hieranome.core.errors import CallerError
 from hieranome.core.routing import bounds
-from hieranome.store import accounts, copies, listing, messages
+from hieranome.store import accounts, copies, foreign, goals, listing, messages
 from hieranome.store.accounts import Account, NewAccount
 from hieranome.web.models.answer import Id
 from hieranome.web.models.mail import MessageOut
@@ -34,12 +36,12 @@ from hieranome.web.models.mailboxes import (
     MailboxOut,
     MailFolderOut,
     PersonFoundOut,
+    PreviewOut,
     ProbeOut,
-    ProposedOut,
     ServersIn,
     SwitchIn,
 )
-from hieranome.web.state import RoomDep, Served, ServedDep
+from hieranome.web.state import RoomDep, ServiceDep
 
 router = APIRouter(tags=["mailboxes"])
 
@@ -48,11 +50,11 @@ SHOWN = 5
 DOUBTED = 50
 
 
-def _out(served: Served, account: Account) -> MailboxOut:
-    read = progress(served.room, account.id)
-    waiting = copies.waiting(served.room.reader(), account.id)
+def _out(service: Service, account: Account) -> MailboxOut:
+    read = progress(service.room, account.id)
+    waiting = goals.waiting(service.room.reader(), account.id)
     values = {name: getattr(account, name) for name in MailboxOut.model_fields if hasattr(account, name)}
-    kept = served.vault.kind(account.address)
+    kept = service.vault.kind(account.address)
     return MailboxOut(**values, done=read.done, total=read.total, waiting=waiting, kept=kept)
 
 
@@ -61,28 +63,28 @@ def _described(wanted: ServersIn) -> NewAccount:
     return NewAccount(address=wanted.address.strip().lower(), **named)
 
 
-def _tried(served: Served, wanted: ServersIn) -> Tried:
+def _tried(service: Service, wanted: ServersIn) -> Tried:
     """What the servers described tell. Raises what connecting raises."""
     new = _described(wanted)
-    secret = wanted.secret.get_secret_value() if wanted.secret else served.vault.get(new.address)
+    secret = wanted.secret.get_secret_value() if wanted.secret else service.vault.get(new.address)
     if not secret:
         raise CallerError("Enter the password or token of this mailbox.")
-    return try_servers(new, secret, served.watchers.trust)
+    return try_servers(new, secret, service.watchers.trust)
 
 
 @router.get("/mailboxes")
-def list_mailboxes(served: ServedDep) -> MailboxesOut:
+def list_mailboxes(service: ServiceDep) -> MailboxesOut:
     """All mailboxes and how they are."""
     return MailboxesOut(
-        mailboxes=[_out(served, one) for one in accounts.every(served.room.reader())],
-        keepers=KeepersOut(keyring=has_keyring(), sealed=served.vault.unlocked),
+        mailboxes=[_out(service, one) for one in accounts.every(service.room.reader())],
+        keepers=KeepersOut(keyring=has_keyring(), sealed=service.vault.unlocked),
     )
 
 
 @router.post("/mailboxes/probe")
-def probe_mailbox(served: ServedDep, wanted: ServersIn) -> ProbeOut:
+def probe_mailbox(service: ServiceDep, wanted: ServersIn) -> ProbeOut:
     """Try the servers described, and tell what is there. Nothing is kept."""
-    told = _tried(served, wanted)
+    told = _tried(service, wanted)
     found = [
         ListedOut(name=one.name, role=one.role, messages=one.status.messages if one.status else 0)
         for one in told.listed
@@ -91,61 +93,61 @@ def probe_mailbox(served: ServedDep, wanted: ServersIn) -> ProbeOut:
 
 
 @router.post("/mailboxes", status_code=201)
-def add_mailbox(served: ServedDep, wanted: ServersIn) -> MailboxOut:
+def add_mailbox(service: ServiceDep, wanted: ServersIn) -> MailboxOut:
     """Connect a mailbox: its history is read from now on, and nothing is moved until routing is turned on."""
     if wanted.secret is None:
         raise CallerError("Enter the password or token of this mailbox.")
-    told = _tried(served, wanted)
+    told = _tried(service, wanted)
     new = replace(_described(wanted), prefix=told.prefix)
-    served.vault.put(new.address, wanted.secret.get_secret_value(), wanted.kept)
+    service.vault.put(new.address, wanted.secret.get_secret_value(), wanted.kept)
     try:
-        account = mailboxes.add(served.room, new, told.listed)
+        account = mailboxes.add(service.room, new, told.listed)
     except CallerError:
-        if not any(one.address == new.address for one in accounts.every(served.room.reader())):
-            served.vault.forget(new.address)
+        if not any(one.address == new.address for one in accounts.every(service.room.reader())):
+            service.vault.forget(new.address)
         raise
-    served.watchers.watch(account.id)
-    return _out(served, account)
+    service.watchers.watch(account.id)
+    return _out(service, account)
 
 
 @router.put("/mailboxes/{number}")
-def change_mailbox(served: ServedDep, number: Id, wanted: ServersIn) -> MailboxOut:
+def change_mailbox(service: ServiceDep, number: Id, wanted: ServersIn) -> MailboxOut:
     """Change how a mailbox is reached; it is tried first."""
-    account = accounts.get(served.room.reader(), number)
+    account = accounts.get(service.room.reader(), number)
     if account.address != wanted.address.strip().lower():
         raise CallerError("The address of a mailbox stays. Connect the other one beside it.")
-    told = _tried(served, wanted)
+    told = _tried(service, wanted)
     if wanted.secret is not None:
-        served.vault.put(account.address, wanted.secret.get_secret_value(), wanted.kept)
-    with served.room.change() as db:
+        service.vault.put(account.address, wanted.secret.get_secret_value(), wanted.kept)
+    with service.room.change() as db:
         accounts.change(db, number, replace(_described(wanted), prefix=told.prefix))
         accounts.update(db, number, error="")
-    served.watchers.watch(number)
-    return _out(served, accounts.get(served.room.reader(), number))
+    service.watchers.watch(number)
+    return _out(service, accounts.get(service.room.reader(), number))
 
 
 @router.post("/mailboxes/{number}/routing")
-def set_routing(served: ServedDep, number: Id, wanted: SwitchIn) -> MailboxOut:
+def set_routing(service: ServiceDep, number: Id, wanted: SwitchIn) -> MailboxOut:
     """Let mail be moved on the server as it is placed here, or not."""
-    account = mailboxes.route(served.room, number, on=wanted.on)
-    served.watchers.wake()
-    return _out(served, account)
+    account = mailboxes.route(service.room, number, on=wanted.on)
+    service.watchers.wake()
+    return _out(service, account)
 
 
 @router.post("/mailboxes/{number}/pause")
-def pause_mailbox(served: ServedDep, number: Id, wanted: SwitchIn) -> MailboxOut:
+def pause_mailbox(service: ServiceDep, number: Id, wanted: SwitchIn) -> MailboxOut:
     """Pause a mailbox, or let it go on where it was."""
-    account = mailboxes.pause(served.room, number, on=wanted.on)
-    served.watchers.wake()
-    return _out(served, account)
+    account = mailboxes.pause(service.room, number, on=wanted.on)
+    service.watchers.wake()
+    return _out(service, account)
 
 
 @router.post("/mailboxes/{number}/look", status_code=202)
-def look_now(served: ServedDep, number: Id) -> MailboxOut:
+def look_now(service: ServiceDep, number: Id) -> MailboxOut:
     """Look for news now."""
-    account = accounts.get(served.room.reader(), number)
-    served.watchers.wake()
-    return _out(served, account)
+    account = accounts.get(service.room.reader(), number)
+    service.watchers.wake()
+    return _out(service, account)
 
 
 @router.get("/mailboxes/{number}/folders")
@@ -176,19 +178,19 @@ def follow_folder(room: RoomDep, number: Id, folder: Id, wanted: FollowIn) -> li
     return list_mailbox_folders(room, number)
 
 
-@router.get("/mailboxes/{number}/proposal")
-def show_proposal(room: RoomDep, number: Id) -> ProposedOut:
+@router.get("/mailboxes/{number}/preview")
+def show_preview(room: RoomDep, number: Id) -> PreviewOut:
     """Where the newest messages of the inbox would go, were mail routed."""
     accounts.get(room.reader(), number)
-    found = mailboxes.proposal(room, number)
+    found = mailboxes.preview(room, number)
     counts = [CountOut(place=place, messages=count) for place, count in found.counts.items()]
-    return ProposedOut(counts=counts, total=found.total)
+    return PreviewOut(counts=counts, total=found.total)
 
 
 @router.get("/mailboxes/found")
 def show_found(room: RoomDep) -> HistoryOut:
     """What the history tells: whose addresses, who is answered, who is not read."""
-    told = finding.found(room)
+    told = habits_of(room)
     return HistoryOut(
         addresses=[AddressFoundOut(address=address, messages=count) for address, count in told.addresses],
         answered=[PersonFoundOut.model_validate(one) for one in told.answered],
@@ -198,30 +200,30 @@ def show_found(room: RoomDep) -> HistoryOut:
 
 
 @router.post("/mailboxes/{number}/leaving", status_code=202)
-def begin_leaving(served: ServedDep, number: Id, wanted: LeaveIn) -> LeavingOut:
+def begin_leaving(service: ServiceDep, number: Id, wanted: LeaveIn) -> LeavingOut:
     """Begin to leave a mailbox: stop, see that every message is on the server, put mail back where that is wanted."""
-    return _leaving(served, served.leavings.begin(number, back=wanted.how == "back"))
+    return _leaving(service, service.leavings.begin(number, back=wanted.how == "back"))
 
 
 @router.get("/mailboxes/{number}/leaving")
-def show_leaving(served: ServedDep, number: Id) -> LeavingOut:
+def show_leaving(service: ServiceDep, number: Id) -> LeavingOut:
     """How far the leaving of a mailbox is."""
-    return _leaving(served, served.leavings.state(number))
+    return _leaving(service, service.leavings.state(number))
 
 
 @router.delete("/mailboxes/{number}/leaving", status_code=204)
-def stay(served: ServedDep, number: Id) -> None:
+def stay(service: ServiceDep, number: Id) -> None:
     """Stay after all."""
-    accounts.get(served.room.reader(), number)
-    served.leavings.stay(number)
+    accounts.get(service.room.reader(), number)
+    service.leavings.stay(number)
 
 
-def _leaving(served: Served, found: Leaving | None) -> LeavingOut:
+def _leaving(service: Service, found: Leaving | None) -> LeavingOut:
     if found is None:
         return LeavingOut(state="none")
     if found.accounted is None:
         return LeavingOut(state=found.state, error=found.error)
-    missing = messages.get_many(served.room.reader(), found.accounted.missing[:DOUBTED])
+    missing = messages.get_many(service.room.reader(), found.accounted.missing[:DOUBTED])
     return LeavingOut(
         state=found.state,
         there=found.accounted.there,
@@ -231,12 +233,12 @@ def _leaving(served: Served, found: Leaving | None) -> LeavingOut:
 
 
 @router.delete("/mailboxes/{number}", status_code=204)
-def remove_mailbox(served: ServedDep, number: Id) -> None:
+def remove_mailbox(service: ServiceDep, number: Id) -> None:
     """Forget a mailbox and its secret. The messages stay here, and on the server everything stays as it is."""
-    account = accounts.get(served.room.reader(), number)
-    served.watchers.leave(number)
-    forget(served.room, number)
-    served.vault.forget(account.address)
+    account = accounts.get(service.room.reader(), number)
+    service.watchers.leave(number)
+    forget(service.room, number)
+    service.vault.forget(account.address)
 
 
 @router.get("/elsewhere")
@@ -251,7 +253,7 @@ def list_elsewhere(room: RoomDep) -> list[ElsewhereOut]:
             total=len(one.messages),
             first=[MessageOut.model_validate(row) for row in messages.get_many(db, one.messages[:SHOWN])],
         )
-        for one in elsewhere.asked(db)
+        for one in foreign.waiting(db)
     ]
 
 

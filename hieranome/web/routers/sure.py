@@ -6,10 +6,12 @@ from pathlib import Path
 
 from fastapi import APIRouter
 
-from hieranome.app import trial, vouching
+from hieranome.app.service import Service
+from hieranome.app.teaching import vouching
+from hieranome.app.trial import trial
 from hieranome.core.errors import CallerError
 from hieranome.web.models.sure import ArchiveIn, FolderOut, TrialIn, TrialOut, VouchedOut, VouchIn, VouchKind
-from hieranome.web.state import RoomDep, Served, ServedDep
+from hieranome.web.state import RoomDep, ServiceDep
 
 router = APIRouter(tags=["sure"])
 
@@ -35,30 +37,30 @@ def remove_vouched(room: RoomDep, kind: VouchKind, key: str) -> None:
 
 
 @router.post("/archive")
-def survey_archive(served: ServedDep, wanted: ArchiveIn) -> list[FolderOut]:
+def survey_archive(service: ServiceDep, wanted: ArchiveIn) -> list[FolderOut]:
     """The folders of an archive on this machine, and the buckets their names suggest."""
-    return [FolderOut.model_validate(one) for one in trial.survey(_path(served, wanted))]
+    return [FolderOut.model_validate(one) for one in trial.survey(_path(service, wanted))]
 
 
 @router.get("/trial")
-def get_trial(served: ServedDep) -> TrialOut:
+def get_trial(service: ServiceDep) -> TrialOut:
     """How the trial stands."""
-    return TrialOut.model_validate(served.trial.state)
+    return TrialOut.model_validate(service.trial.state)
 
 
 @router.post("/trial", status_code=202)
-def start_trial(served: ServedDep, wanted: TrialIn) -> TrialOut:
+def start_trial(service: ServiceDep, wanted: TrialIn) -> TrialOut:
     """Try the engine on an archive; progress comes as events."""
-    return TrialOut.model_validate(served.trial.start(_path(served, wanted), wanted.places, wanted.correct))
+    return TrialOut.model_validate(service.trial.start(_path(service, wanted), wanted.places, wanted.correct))
 
 
 @router.delete("/trial")
-def stop_trial(served: ServedDep) -> TrialOut:
+def stop_trial(service: ServiceDep) -> TrialOut:
     """Stop the trial and forget what it found."""
-    return TrialOut.model_validate(served.trial.stop())
+    return TrialOut.model_validate(service.trial.stop())
 
 
-def _path(served: Served, wanted: ArchiveIn) -> Path:
+def _path(service: Service, wanted: ArchiveIn) -> Path:
     """The path that was asked for. In the demo, which anybody on this machine may use, only what lies in its folder."""
     try:
         path = Path(wanted.path).expanduser()
@@ -66,9 +68,9 @@ def _path(served: Served, wanted: ArchiveIn) -> Path:
         raise CallerError(f"“{wanted.path}” names an account that is not on this machine.") from exc
     if not path.is_absolute() or "\x00" in wanted.path:
         raise CallerError(f"“{wanted.path}” is not a whole path. Write it from the root, or from ~.")
-    if served.demo and not path.resolve().is_relative_to(served.room.store.folder.resolve()):
+    if service.demo and not path.resolve().is_relative_to(service.room.store.folder.resolve()):
         raise CallerError(
             "The demo is open to everybody on this machine, so it shows no files outside its own folder. "
-            f"Put the archive below {served.room.store.folder}, or start Hieranome with your own data."
+            f"Put the archive below {service.room.store.folder}, or start Hieranome with your own data."
         )
     return path

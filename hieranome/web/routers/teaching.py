@@ -6,17 +6,20 @@ from typing import Annotated
 
 from fastapi import APIRouter, Query
 
-from hieranome.app import correct, undoing
-from hieranome.store import journal, lessons
+from hieranome.app.teaching import correct, undoing
+from hieranome.store import journal, lately, lessons, messages
 from hieranome.web.models.answer import Id
 from hieranome.web.models.mail import LessonOut, MessageOut
 from hieranome.web.models.teaching import (
     ChangeOut,
     ContraryOut,
+    CountOut,
     EffectOut,
+    EventOut,
     JournalOut,
     KinIn,
     KinOut,
+    LatelyOut,
     LedgerOut,
     OutcomeOut,
     StepOut,
@@ -64,6 +67,30 @@ def pull_kin(room: RoomDep, step: Id, kin: KinIn) -> StepOut:
     """Let kin of a lesson follow, in one undoable step."""
     new = correct.pull(room, step, kin.messages)
     return StepOut.model_validate(journal.get(room.reader(), new))
+
+
+@router.get("/messages/{number}/journal")
+def show_what_happened(room: RoomDep, number: Id) -> list[EventOut]:
+    """What happened to one message, oldest first."""
+    db = room.reader()
+    messages.get(db, number)
+    return [EventOut.model_validate(one) for one in journal.of_message(db, number)]
+
+
+@router.get("/lately")
+def show_lately(
+    room: RoomDep, after: Annotated[Id, Query()], since: Annotated[int, Query(ge=0, le=2**40)]
+) -> LatelyOut:
+    """What came after a message, and what was done since a time (Unix seconds)."""
+    found = lately.happened(room.reader(), after, since)
+    return LatelyOut(
+        newest=found.newest,
+        came=found.came,
+        places=[CountOut(place=place, messages=count) for place, count in found.places],
+        asked=found.asked,
+        lessons=found.lessons,
+        followed=found.followed,
+    )
 
 
 @router.post("/steps/{step}/undo")

@@ -1,0 +1,61 @@
+<script setup lang="ts">
+import { look, order, theme } from '../composables/settings'
+</script>
+
+<template>
+  <div class="settings">
+    <h2>Appearance</h2>
+    <label for="theme">Theme</label>
+    <BFormSelect id="theme" v-model="theme">
+      <option value="auto">as the system</option>
+      <option value="light">light</option>
+      <option value="dark">dark</option>
+    </BFormSelect>
+    <label for="reading">Reading</label>
+    <BFormSelect id="reading" v-model="look.reading">
+      <option value="side">beside the list</option>
+      <option value="below">below the list</option>
+      <option value="off">on a page of its own</option>
+    </BFormSelect>
+    <label for="text-size">Size of text</label>
+    <BFormSelect id="text-size" v-model.number="look.textSize">
+      <option :value="90">90 %</option>
+      <option :value="100">100 %</option>
+      <option :value="115">115 %</option>
+      <option :value="135">135 %</option>
+      <option :value="160">160 %</option>
+    </BFormSelect>
+    <label for="order">Order of lists</label>
+    <BFormSelect id="order" v-model="order">
+      <option value="importance">by importance</option>
+      <option value="time">newest first</option>
+    </BFormSelect>
+    <label for="density">Rows</label>
+    <BFormSelect id="density" v-model="look.density">
+      <option value="two">of two lines</option>
+      <option value="one">of one line</option>
+    </BFormSelect>
+    <label for="names">Senders</label>
+    <BFormSelect id="names" v-model="look.names">
+      <option value="name">by name</option>
+      <option value="address">by address</option>
+      <option value="both">by both</option>
+    </BFormSelect>
+    <label for="counts">Counts of the band</label>
+    <BFormSelect id="counts" v-model="look.counts">
+      <option value="unread">unread messages</option>
+      <option value="all">all messages</option>
+    </BFormSelect>
+    <label for="after">After a verdict, go to</label>
+    <BFormSelect id="after" v-model="look.after">
+      <option value="next">the next message</option>
+      <option value="previous">the previous message</option>
+      <option value="list">the list</option>
+    </BFormSelect>
+    <BFormCheckbox v-model="look.gauge">Gauge in every row</BFormCheckbox>
+    <BFormCheckbox v-model="look.attachments">Attachments counted in every row</BFormCheckbox>
+    <BFormCheckbox v-model="look.unreadFirst">Unread before read</BFormCheckbox>
+    <BFormCheckbox v-model="look.byDay">Days as headings, where the newest come first</BFormCheckbox>
+    <BFormCheckbox v-model="look.threads">The thread with its message</BFormCheckbox>
+  </div>
+</template>

@@ -1,0 +1,180 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { useDebounceFn, useEventListener } from '@vueuse/core'
+import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
+import { useRouter } from 'vue-router'
+import { client, MARK, unwrap, type Draft } from '../api/client'
+import { useDrafts } from '../composables/drafts'
+import { bytes } from '../lib/time'
+import PeopleField from './PeopleField.vue'
+import { useAttempt } from '../composables/attempt'
+
+const props = defineProps<{ draft: Draft }>()
+const emit = defineEmits<{ gone: [] }>()
+
+const PAUSE = 600
+const router = useRouter()
+const { put, send, throwAway } = useDrafts()
+const { data: identities } = useQuery({
+  queryKey: ['identities'],
+  queryFn: () => unwrap(client.GET('/api/identities')),
+})
+const path = { path: { number: props.draft.id } }
+const { sender, recipients, cc, bcc, subject, body } = props.draft
+const written = ref({ sender, recipients, cc, bcc, subject, body })
+const more = ref(Boolean(cc || bcc))
+const kept = ref(true)
+const { problem, busy, attempt } = useAttempt()
+const text = ref<HTMLTextAreaElement>()
+const over = ref(false)
+const state = computed(() => (problem.value ? '' : kept.value ? 'Saved as a draft' : 'Saving …'))
+
+onMounted(() => {
+  const first = document.querySelector<HTMLElement>('.draft-form input[role="combobox"]')
+  if (recipients) {
+    text.value?.focus()
+    text.value?.setSelectionRange(0, 0)
+  } else first?.focus()
+})
+
+let keeping: Promise<unknown> = Promise.resolve()
+function keep(): Promise<unknown> {
+  if (kept.value) return keeping
+  kept.value = true
+  keeping = unwrap(client.PUT('/api/drafts/{number}', { params: path, body: written.value })).then(put)
+  keeping.catch((error: Error) => {
+    kept.value = false
+    problem.value = error.message
+  })
+  return keeping
+}
+const keepSoon = useDebounceFn(() => void keep(), PAUSE)
+
+watch(
+  written,
+  () => {
+    kept.value = false
+    void keepSoon()
+  },
+  { deep: true },
+)
+onBeforeUnmount(() => void keep())
+useEventListener(window, 'pagehide', () => {
+  if (kept.value) return
+  const headers = { 'content-type': 'application/json', ...MARK }
+  const request = { method: 'PUT', headers, body: JSON.stringify(written.value), keepalive: true }
+  void fetch(`/api/drafts/${props.draft.id}`, request)
+})
+
+async function goes(): Promise<void> {
+  const sent = await attempt(async () => {
+    await keep()
+    await send(props.draft.id)
+  })
+  // What was answered is where the owner came from.
+  if (sent && props.draft.answers) router.back()
+}
+
+async function attach(files: FileList | null | undefined): Promise<void> {
+  await keep()
+  for (const file of files ?? []) {
+    const form = new FormData()
+    form.append('file', file)
+    const body = form as unknown as { file: string }
+    await attempt(async () =>
+      put(
+        await unwrap(
+          client.POST('/api/drafts/{number}/attachments', {
+            params: path,
+            body,
+            bodySerializer: () => form,
+          }),
+        ),
+      ),
+    )
+  }
+}
+
+function takeOut(attachment: number): void {
+  const params = { path: { number: props.draft.id, attachment } }
+  void attempt(async () =>
+    put(await unwrap(client.DELETE('/api/drafts/{number}/attachments/{attachment}', { params }))),
+  )
+}
+
+async function discard(): Promise<void> {
+  kept.value = true
+  await throwAway(props.draft.id)
+  emit('gone')
+}
+</script>
+
+<template>
+  <form
+    class="draft-form"
+    aria-label="Draft"
+    @submit.prevent="goes"
+    @keydown.ctrl.enter.prevent="goes"
+    @keydown.meta.enter.prevent="goes"
+    @dragover.prevent="over = true"
+    @dragleave="over = false"
+    @drop.prevent="((over = false), attach($event.dataTransfer?.files))"
+  >
+    <p v-if="draft.error" class="page-problem" role="alert">{{ draft.error }}</p>
+    <div v-if="(identities?.length ?? 0) > 1" class="people">
+      <label for="draft-sender">From</label>
+      <select id="draft-sender" v-model="written.sender">
+        <option v-for="one in identities" :key="one.address" :value="one.address">
+          {{ one.name ? `${one.name} <${one.address}>` : one.address }}
+        </option>
+      </select>
+    </div>
+    <div class="draft-to">
+      <PeopleField v-model="written.recipients" label="To" />
+      <button v-if="!more" type="button" class="quiet-button" @click="more = true">Cc, Bcc</button>
+    </div>
+    <template v-if="more">
+      <PeopleField v-model="written.cc" label="Cc" />
+      <PeopleField v-model="written.bcc" label="Bcc" />
+    </template>
+    <div class="people">
+      <label for="draft-subject">Subject</label>
+      <input id="draft-subject" v-model="written.subject" dir="auto" autocomplete="off" />
+    </div>
+    <textarea
+      ref="text"
+      v-model="written.body"
+      class="draft-text"
+      :class="{ over }"
+      aria-label="Text"
+      dir="auto"
+      spellcheck="true"
+    />
+    <ul v-if="draft.attachments.length" class="draft-files" aria-label="Attachments">
+      <li v-for="one in draft.attachments" :key="one.id">
+        <bdi>{{ one.name }}</bdi> <span class="note">{{ bytes(one.size) }}</span>
+        <button
+          type="button"
+          class="quiet-button"
+          :aria-label="`Remove ${one.name}`"
+          @click="takeOut(one.id)"
+        >
+          remove
+        </button>
+      </li>
+    </ul>
+    <p v-if="problem" class="page-problem" role="alert">{{ problem }}</p>
+    <div class="draft-acts">
+      <button type="submit" class="strong-button" :disabled="busy">Send <kbd>Ctrl+Enter</kbd></button>
+      <label class="plain-button"
+        >Attach files<input
+          type="file"
+          multiple
+          class="visually-hidden"
+          @change="attach(($event.target as HTMLInputElement).files)"
+      /></label>
+      <span class="note" role="status">{{ state }}</span>
+      <button type="button" class="quiet-button" @click="discard">Discard</button>
+    </div>
+  </form>
+</template>

@@ -1,0 +1,36 @@
+<script setup lang="ts">
+import { ref, watch } from 'vue'
+import type { Settings } from '../api/client'
+
+const props = defineProps<{ settings: Settings }>()
+const emit = defineEmits<{ save: [change: Partial<Omit<Settings, 'checkers'>>] }>()
+
+const addresses = ref('')
+
+watch(
+  () => props.settings.owner_addresses,
+  (now) => (addresses.value = now.join('\n')),
+  { immediate: true },
+)
+</script>
+
+<template>
+  <form
+    class="settings"
+    @submit.prevent="emit('save', { owner_addresses: addresses.split(/[\s,;]+/).filter(Boolean) })"
+  >
+    <h2>You</h2>
+    <label for="addresses">Addresses you receive mail at, one a line</label>
+    <BFormTextarea id="addresses" v-model="addresses" rows="4" spellcheck="false" />
+    <p class="note">They tell mail to you alone from mail to a crowd, and your own mail from others'.</p>
+    <p><button type="submit" class="plain-button">Save addresses</button></p>
+  </form>
+  <div class="settings">
+    <h2>After a verdict</h2>
+    <BFormCheckbox
+      :model-value="settings.kin_follow"
+      @update:model-value="(yes) => emit('save', { kin_follow: Boolean(yes) })"
+      >Kin follow at once, as a step of their own in the journal</BFormCheckbox
+    >
+  </div>
+</template>

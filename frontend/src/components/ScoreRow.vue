@@ -1,0 +1,56 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import type { Opened } from '../api/client'
+import { keyFor, run } from '../composables/actions'
+import { usePlaces } from '../composables/places'
+import { look } from '../composables/settings'
+import { strongest } from '../lib/evidence'
+import { decidedWords, evidenceWords, likelihood } from '../lib/words'
+import EvidenceBalance from './EvidenceBalance.vue'
+import ScoreGauge from './ScoreGauge.vue'
+
+const props = defineProps<{ opened: Opened }>()
+
+const { bounds, titles } = usePlaces()
+const low = computed(() => [...props.opened.low].sort((a, b) => b.share - a.share))
+const reason = computed(() => {
+  const decided = decidedWords(props.opened.message)
+  if (decided) return decided
+  const line = strongest(props.opened.evidence)
+  return line ? evidenceWords(line, titles.value) : ''
+})
+</script>
+
+<template>
+  <section class="score-row" aria-label="Score">
+    <div class="score-line">
+      <ScoreGauge
+        :large="look.evidence"
+        numbered
+        :score="opened.message.score"
+        :low="opened.message.low_edge"
+        :high="opened.message.high_edge"
+        :bounds="bounds"
+      />
+      <bdi class="score-reason" :title="reason">{{ reason }}</bdi>
+      <button
+        type="button"
+        class="quiet-button"
+        data-act="evidence"
+        :aria-expanded="look.evidence"
+        @click="run('evidence')"
+      >
+        {{ look.evidence ? 'Less' : 'Why' }} <kbd v-if="keyFor('evidence')">{{ keyFor('evidence') }}</kbd>
+      </button>
+    </div>
+    <template v-if="look.evidence">
+      <p class="reading-low">
+        <span>If it does not matter now: </span>
+        <span v-for="(one, index) in low" :key="one.place" class="low-share">
+          <template v-if="index">, </template>{{ likelihood(one.share) }} {{ titles[one.place] ?? one.place }}
+        </span>
+      </p>
+      <EvidenceBalance :lines="opened.evidence" :log-odds="opened.log_odds" :titles="titles" />
+    </template>
+  </section>
+</template>

@@ -1,0 +1,34 @@
+// Something done on the owner's behalf: whether it is under way, and the server's sentence when it was refused.
+import { computed, ref } from 'vue'
+
+/** Tries work, and tells why when it is refused: in `problem`, and to `tell` where one is given. */
+export function useAttempt(tell?: (why: string) => void) {
+  const problem = ref('')
+  const under = ref(0)
+
+  /** The answer of the work, or undefined when it was refused. */
+  async function answer<T>(work: () => Promise<T>): Promise<T | undefined> {
+    under.value++
+    problem.value = ''
+    try {
+      return await work()
+    } catch (error) {
+      problem.value = (error as Error).message
+      tell?.(problem.value)
+      return undefined
+    } finally {
+      under.value--
+    }
+  }
+
+  /** Does the work; tells whether it was done. */
+  async function attempt(work: () => Promise<unknown>): Promise<boolean> {
+    const done = await answer(async () => {
+      await work()
+      return true
+    })
+    return done ?? false
+  }
+
+  return { problem, busy: computed(() => under.value > 0), answer, attempt }
+}

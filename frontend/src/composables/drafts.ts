@@ -1,0 +1,59 @@
+// Drafts, the outbox, and the way back for ten seconds.
+import { useQuery, useQueryClient } from '@tanstack/vue-query'
+import { computed } from 'vue'
+import { useRouter } from 'vue-router'
+import { client, unwrap, type Draft, type DraftKind } from '../api/client'
+import { useAttempt } from './attempt'
+import { useTeaching } from './teaching'
+
+export function useDrafts() {
+  const queries = useQueryClient()
+  const router = useRouter()
+  const { show } = useTeaching()
+  const { answer: guarded, attempt } = useAttempt(show)
+  const { data } = useQuery({
+    queryKey: ['drafts'],
+    queryFn: () => unwrap(client.GET('/api/drafts')),
+  })
+  const drafts = computed(() => data.value ?? [])
+
+  function put(draft: Draft): void {
+    queries.setQueryData<Draft[]>(['drafts'], (before = []) =>
+      before.some((one) => one.id === draft.id)
+        ? before.map((one) => (one.id === draft.id ? draft : one))
+        : [draft, ...before],
+    )
+  }
+
+  /** Begins a draft and opens it. */
+  async function begin(kind: DraftKind, message?: number): Promise<void> {
+    const made = await guarded(() => unwrap(client.POST('/api/drafts', { body: { kind, message } })))
+    if (!made) return
+    put(made)
+    await router.push({ name: 'outgoing', params: { draft: String(made.id) } })
+  }
+
+  const path = (draft: number) => ({ params: { path: { number: draft } } })
+
+  async function send(draft: number): Promise<Draft> {
+    const sent = await unwrap(client.POST('/api/drafts/{number}/send', path(draft)))
+    put(sent)
+    return sent
+  }
+
+  async function takeBack(draft: number): Promise<void> {
+    const back = await guarded(() => unwrap(client.POST('/api/drafts/{number}/back', path(draft))))
+    if (!back) return
+    put(back)
+    await router.push({ name: 'outgoing', params: { draft: String(draft) } })
+  }
+
+  async function throwAway(draft: number): Promise<void> {
+    await attempt(() => unwrap(client.DELETE('/api/drafts/{number}', path(draft))))
+    await queries.invalidateQueries({ queryKey: ['drafts'] })
+  }
+
+  const loaded = computed(() => data.value !== undefined)
+
+  return { drafts, loaded, put, begin, send, takeBack, throwAway }
+}

@@ -1,0 +1,9 @@
+// The pages besides those of mail, by the name of their address.
+export const PAGES = [
+  { name: 'search', title: 'Search' },
+  { name: 'outgoing', title: 'Outgoing' },
+  { name: 'mailboxes', title: 'Mailboxes' },
+  { name: 'journal', title: 'Journal' },
+  { name: 'import', title: 'Import' },
+  { name: 'settings', title: 'Settings' },
+] as const

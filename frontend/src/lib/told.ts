@@ -1,0 +1,34 @@
+// What the server tells over the stream of events: every kind with what comes along. A test compares it with the server.
+import type { ImportJob, Message } from '../api/client'
+
+export interface Progress {
+  done: number
+  of: number
+}
+
+export interface Told {
+  /** The first thing every stream says. */
+  hello: object
+  /** Too much was missed: everything is to be loaded anew. */
+  reset: object
+  arrived: { message: Message }
+  /** Total and unread by place, and the revision of the scores. */
+  counts: { counts: Record<string, [number, number]>; revision: number }
+  moved: { step: number; messages: number[]; revision: number }
+  seen: { message: number; seen: boolean }
+  rescored: object
+  places: object
+  searches: object
+  import: Partial<ImportJob>
+  rebuild: Progress
+  trial: Progress & { state: string }
+  account: { account?: number }
+  health: object
+  drafts: object
+  elsewhere: object
+  /** Somebody was signed out: streams of theirs end. */
+  entry: object
+}
+
+export type Kind = keyof Told
+export type Acts = Partial<{ [K in Kind]: (data: Told[K]) => void }>

@@ -1,0 +1,32 @@
+import { describe, expect, it } from 'vitest'
+import { certaintyWords, doubt, percent, position, shown } from '../../src/lib/gauge'
+
+describe('the scale of the gauge', () => {
+  it('has a half in its middle and opens up the low end', () => {
+    expect(position(0.5)).toBeCloseTo(0.5)
+    expect(position(0.1) - position(0.01)).toBeGreaterThan(position(0.6) - position(0.5))
+  })
+
+  it('keeps certainties on the track', () => {
+    expect(position(0)).toBe(position(0.004))
+    expect(position(0)).toBeCloseTo(0)
+    expect(position(1)).toBeCloseTo(1)
+  })
+
+  it('grows with importance', () => {
+    const all = [0, 0.01, 0.1, 0.4, 0.8, 0.99].map(position)
+    expect([...all].sort((a, b) => a - b)).toEqual(all)
+  })
+
+  it('is written in whole numbers and percents', () => {
+    expect([shown(0.126), percent(0.5), doubt(0.4, 0.6), doubt(0.5, 0.5)]).toEqual([13, '50.00%', 10, 1])
+  })
+
+  it('says how sure the model is', () => {
+    expect([0.05, 0.2, 0.5].map((spread) => certaintyWords(0, spread))).toEqual([
+      'quite sure',
+      'fairly sure',
+      'not sure',
+    ])
+  })
+})

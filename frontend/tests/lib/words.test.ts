@@ -1,0 +1,97 @@
+import { describe, expect, it } from 'vitest'
+import type { StepEvent } from '../../src/api/client'
+import {
+  contraryWords,
+  decidedWords,
+  eventWords,
+  evidenceWords,
+  likelihood,
+  nameOf,
+  REACH_WORDS,
+  senderName,
+  signed,
+  subjectOf,
+} from '../../src/lib/words'
+import { evidence, message } from '../made'
+
+const TITLES = { desk: 'Desk', shelf: 'Shelf', digest: 'Digest', archive: 'Archive' }
+const event = (fields: Partial<StepEvent>) =>
+  ({
+    step: 1,
+    at: 0,
+    kind: '',
+    title: '',
+    undone_at: null,
+    origin: '',
+    target: '',
+    mark: '',
+    wanted: false,
+    ...fields,
+  }) as StepEvent
+
+describe('names and subjects', () => {
+  it('fall back to what there is', () => {
+    expect(senderName(message(1, { sender_name: '', sender_address: '' }))).toBe('unknown sender')
+    expect(senderName(message(1, { sender_name: '' }))).toBe('ilse@hall.example')
+    expect(subjectOf('')).toBe('(no subject)')
+  })
+
+  it('are shown as the owner likes', () => {
+    const one = message(1)
+    expect((['name', 'address', 'both'] as const).map((how) => nameOf(one, how))).toEqual([
+      'Ilse Vann',
+      'ilse@hall.example',
+      'Ilse Vann ‹ilse@hall.example›',
+    ])
+  })
+})
+
+describe('why it stands where it stands', () => {
+  it('is told when it was not the model', () => {
+    expect(decidedWords(message(1, { decided_by: 'kin' }))).toBe('It followed a lesson as kin.')
+    expect(decidedWords(message(1))).toBe('')
+  })
+
+  it('names a lesson by when, what and where', () => {
+    const lesson = { at: 1_760_000_000, subject: 'Risers', belongs: 'shelf' }
+    expect(evidenceWords(evidence({ kind: 'lesson', lesson } as never), TITLES)).toMatch(
+      /“Risers” belongs on the Shelf$/,
+    )
+    expect(evidenceWords(evidence({ kind: 'lessons', count: 1 }), TITLES)).toBe('1 other lesson of yours')
+    expect(evidenceWords(evidence({ text: 'you answered Ilse' }), TITLES)).toBe('you answered Ilse')
+  })
+
+  it('says where the owner decided otherwise', () => {
+    expect(contraryWords([{ belongs: 'digest', count: 2, latest: 1_760_000_000 }], TITLES)).toMatch(
+      /^Earlier you put 2 like it in the Digest/,
+    )
+    expect(contraryWords([], TITLES)).toBe('')
+  })
+})
+
+describe('what happened to a message', () => {
+  it('is a sentence for moves and for marks', () => {
+    expect(eventWords(event({ kind: 'verdict', target: 'shelf' }), TITLES)).toBe('You put it on the Shelf.')
+    expect(eventWords(event({ kind: 'filed', target: 'archive' }), TITLES)).toBe(
+      'You filed it in the Archive.',
+    )
+    expect(eventWords(event({ kind: 'marked', mark: 'seen', wanted: false }), TITLES)).toBe('Marked unread.')
+    expect(eventWords(event({ kind: 'something new', target: 'x' }), TITLES)).toBe(
+      'It was moved, and stands in x.',
+    )
+  })
+})
+
+describe('numbers in words', () => {
+  it('carry a real minus sign, but not before a zero', () => {
+    expect([1.25, -0.5, -0.01].map(signed)).toEqual(['+1.3', '−0.5', '+0.0'])
+  })
+
+  it('say how likely', () => {
+    expect([0.9, 0.7, 0.5, 0.1].map(likelihood)).toEqual(['almost surely', 'probably', 'perhaps', 'hardly'])
+  })
+
+  it('know every reach', () => {
+    expect(Object.keys(REACH_WORDS)).toHaveLength(6)
+  })
+})

@@ -1,0 +1,13 @@
+import vue from '@vitejs/plugin-vue'
+import { defineConfig } from 'vitest/config'
+
+export default defineConfig({
+  plugins: [vue()],
+  test: {
+    environment: 'happy-dom',
+    environmentOptions: { happyDOM: { url: 'http://127.0.0.1/' } },
+    include: ['tests/**/*.test.ts'],
+    setupFiles: ['tests/setup.ts'],
+    env: { TZ: 'UTC' },
+  },
+})

@@ -1,0 +1,1 @@
+"""Who may come in, and where secrets are kept."""

@@ -1,0 +1,99 @@
+"""The places mail stands in: folders and buckets of the owner's own, and when a place wants to be looked at."""
+
+from __future__ import annotations
+
+import sqlite3
+
+from hieranome.app.mailbox.folders import free_name, mirror_place, unmirror_place
+from hieranome.app.room.mailroom import Mailroom
+from hieranome.app.room.rebuilding import build_apart, take_over
+from hieranome.core.buckets import Bucket
+from hieranome.core.errors import CallerError, Conflict
+from hieranome.store import journal, places
+
+
+def add_folder(room: Mailroom, title: str) -> places.Place:
+    """A folder for filing."""
+    with room.change() as db:
+        name = _add_place(db, title, "folder").name
+        room.tell("places")
+    return places.get(room.reader(), name)
+
+
+def add_bucket(room: Mailroom, title: str, important: bool) -> places.Place:
+    """A bucket of the owner's own, behind those of the band; the model can route to it from now on.
+
+    The model that knows it is built beforehand, so that nobody waits for that. Raises :class:`Conflict` when another
+    bucket was added meanwhile.
+    """
+    reader = room.reader()
+    clean, name = _fresh_title(reader, title), free_name(places.every(reader), "bucket")
+    engine = build_apart(room, [*places.buckets(reader), Bucket(name, clean, important)])
+    with room.change() as db:
+        made = _add_place(db, title, "bucket", important)
+        if engine is None or engine.buckets != places.buckets(db):
+            raise Conflict("Another bucket was added or renamed meanwhile. Try once more.")
+        take_over(room, db, engine)
+        room.tell("places")
+    return places.get(room.reader(), made.name)
+
+
+def _add_place(db: sqlite3.Connection, title: str, kind: str, important: bool = False) -> places.Place:
+    clean = _fresh_title(db, title)
+    every = places.every(db)
+    name = free_name(every, kind)
+    last = max(place.band for place in every)
+    places.add(db, name, clean, last + 1 if kind == "bucket" else -1, important)
+    made = places.get(db, name)
+    mirror_place(db, made)
+    return made
+
+
+def remove_place(room: Mailroom, name: str) -> None:
+    """Take an own folder away; it must be empty, and nothing may have been taught of it."""
+    with room.change() as db:
+        place = places.get(db, name)
+        if not place.own or place.band >= 0:
+            raise CallerError(f"{place.title} stays: only folders you made can be taken away.")
+        if place.total:
+            raise CallerError(f"{place.title} holds {place.total} messages. Move them elsewhere first.")
+        if journal.names_place(db, name):
+            raise CallerError(f"{place.title} stands in the journal, whose steps may yet be undone, so it stays.")
+        unmirror_place(db, place)
+        places.remove(db, name)
+    room.tell("places")
+
+
+def describe_place(
+    room: Mailroom, name: str, *, title: str | None, notice: int | None, rhythm: places.Rhythm | None
+) -> places.Place:
+    """Change what a place is called or when it wants to be looked at; what is None stays."""
+    with room.change() as db:
+        place = places.get(db, name)
+        clean = place.title if title is None or title.strip() == place.title else _fresh_title(db, title)
+        places.describe(
+            db,
+            name,
+            clean,
+            place.notice if notice is None else notice,
+            place.rhythm if rhythm is None else rhythm,
+        )
+    room.tell("places")
+    return places.get(room.reader(), name)
+
+
+def look(room: Mailroom, name: str) -> places.Place:
+    """Note that the owner looks at a place now."""
+    with room.change() as db:
+        places.check(db, name)
+        places.note_look(db, name, room.clock())
+    return places.get(room.reader(), name)
+
+
+def _fresh_title(db: sqlite3.Connection, title: str) -> str:
+    clean = " ".join(title.split())
+    if not clean or len(clean) > 40:
+        raise CallerError("A name has 1 to 40 characters.")
+    if clean.lower() in {word for place in places.every(db) for word in (place.title.lower(), place.name)}:
+        raise CallerError(f"There is a place called “{clean}” already. Choose another name.")
+    return clean

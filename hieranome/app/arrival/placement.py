@@ -1,0 +1,94 @@
+"""What is known for sure of an arriving message: who wrote it, and where it goes whatever the model says."""
+
+from __future__ import annotations
+
+import sqlite3
+from dataclasses import dataclass, field
+
+from hieranome.app.arrival.incoming import Incoming, Placed
+from hieranome.app.arrival.organisations import organisation
+from hieranome.app.room.mailroom import Mailroom
+from hieranome.core.authentication import Finding, Standing, judge_sender
+from hieranome.core.buckets import DESK, SENT
+from hieranome.core.facts import MessageFacts
+from hieranome.core.groups import Context
+from hieranome.core.sure import Binding, Reach, binding_keys, strongest
+from hieranome.core.vouched import Vouched, look_alike
+from hieranome.mail.people import SEVERAL_SENDERS
+from hieranome.store import lessons, messages
+
+
+@dataclass(frozen=True, slots=True)
+class Examined:
+    """What was found out about a message's sender: what a believed server says of it, whether it is exactly one, and
+    whom vouched for it only looks like."""
+
+    finding: Finding = field(default_factory=Finding)
+    single: bool = True
+    alike: Vouched | None = None
+
+    @property
+    def forged(self) -> bool:
+        """Whether the message is proven forged."""
+        return self.finding.standing is Standing.FORGED
+
+    @property
+    def assured(self) -> bool:
+        """Whether what the owner said for sure of the sender may keep the message on the Desk."""
+        return self.single and self.finding.assured
+
+    def context(self, room: Mailroom, thread_has_mine: bool) -> Context:
+        """What the features of the message may look at."""
+        return room.context(thread_has_mine, forged=self.forged, alike=self.alike is not None)
+
+
+def examine(room: Mailroom, db: sqlite3.Connection, facts: MessageFacts, number: int = 0) -> Examined:
+    """Look whether the sender is who it says; ``number`` is the message's own, once it is stored."""
+    found = Finding()
+    if room.confirmed and facts.authentication:
+        found = judge_sender(facts, room.confirmed, organisation)
+        if (
+            not found.assured
+            and facts.list_id
+            and messages.came_through(db, facts.sender.address, facts.list_id, number)
+        ):
+            found = judge_sender(facts, room.confirmed, organisation, uses_list=True)
+    alike = look_alike(facts, room.vouched) if room.vouched else None
+    return Examined(found, SEVERAL_SENDERS not in facts.defects, alike)
+
+
+def is_own(room: Mailroom, incoming: Incoming, found: Examined, *, word: bool = False) -> bool:
+    """Whether the owner wrote a message: it stands in Sent, or its sender is the owner's address and either a believed
+    server found that to be true, or the owner gave their ``word`` for the file it came in."""
+    if incoming.stands is not None and incoming.stands.place == SENT:
+        return True
+    if not (found.single and room.owner.owns(incoming.facts.sender)):
+        return False
+    return found.finding.standing is Standing.ALIGNED or (word and not found.forged)
+
+
+def certain_placement(
+    room: Mailroom, db: sqlite3.Connection, facts: MessageFacts, thread: int, found: Examined, mine: bool
+) -> Placed | None:
+    """Where a message goes whatever the model says: the owner's own, the unreadable, the surely known; or None."""
+    if mine:
+        return Placed(SENT, "own")
+    if not facts.readable:
+        return Placed(DESK, "unreadable")
+    return known_placement(room, db, facts, thread, found) if room.bindings else None
+
+
+def known_placement(
+    room: Mailroom, db: sqlite3.Connection, facts: MessageFacts, thread: int, found: Examined
+) -> Placed | None:
+    """Where sure knowledge puts a message that has no verdict of its own, or None."""
+    genuine = found.single and not found.forged
+    bucket = lessons.binding_bucket(db, Reach.THREAD, str(thread)) if genuine else None
+    if bucket is not None:
+        return Placed(bucket, Reach.THREAD.value)
+    said = lessons.bindings(db, binding_keys(facts))
+    said += [Binding(Reach(v.kind), v.key, DESK, vouched=True) for v in room.vouched if v.covers(facts.sender)]
+    binding = strongest(said, genuine=found.assured)
+    if binding is None:
+        return None
+    return Placed(binding.bucket, "vouched" if binding.vouched else binding.reach.value)

@@ -1,0 +1,1 @@
+"""Mailboxes on servers: connected, read, watched, carried to and from, left."""

@@ -1,0 +1,82 @@
+"""Mailboxes on servers: added, changed, routed, left; and which of their folders is which place here."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+from hieranome.app.mailbox.folders import add_missing_roles, file_new_folders, mirror_buckets
+from hieranome.app.room.mailroom import Mailroom
+from hieranome.core.errors import Conflict
+from hieranome.mail.imap_answers import Listed
+from hieranome.store import accounts, copies, drafts, goals, messages
+from hieranome.store.accounts import Account, NewAccount
+from hieranome.store.drafts import Identity
+
+PROPOSED = 500
+"""The newest messages of an inbox that are put where they belong once mail is routed; older mail stays."""
+
+
+@dataclass(frozen=True, slots=True)
+class Preview:
+    """Where the newest messages of a mailbox's inbox would go: how many to each place, and how many there are."""
+
+    counts: dict[str, int]
+    total: int
+
+
+def add(room: Mailroom, new: NewAccount, listed: Sequence[Listed]) -> Account:
+    """Add a mailbox whose folders were listed. Its address becomes one of the owner's. Nothing is read or moved yet.
+
+    Raises :class:`Conflict` when the mailbox is here already.
+    """
+    address = new.address.strip().lower()
+    with room.change() as db:
+        if any(one.address == address for one in accounts.every(db)):
+            raise Conflict(f"The mailbox of {address} is here already. Change it under Mailboxes.")
+        number = accounts.add(db, replace(new, address=address), room.clock())
+        drafts.put_identity(db, Identity(address, number, new.name, ""))
+        delimiter = next((one.delimiter for one in listed if one.delimiter), "")
+        mirror_buckets(db, number, new.prefix, delimiter)
+        file_new_folders(db, number, listed)
+        add_missing_roles(db, number, new.prefix)
+        room.set_owner([*room.owner.addresses, address])
+        room.tell("places")
+    return accounts.get(room.reader(), number)
+
+
+def preview(room: Mailroom, account: int) -> Preview:
+    """Where the newest messages of a mailbox's inbox stand here: where they would go, were mail routed."""
+    counts: dict[str, int] = {}
+    for _, place in copies.newest_in_inbox(room.reader(), account, PROPOSED):
+        counts[place] = counts.get(place, 0) + 1
+    return Preview(counts, sum(counts.values()))
+
+
+def route(room: Mailroom, account: int, *, on: bool) -> Account:
+    """Let mail be moved on the server as it is placed here, or not. Turned on for the first time, the newest of the
+    inbox go where they belong, and so does all that was decided on; turned on again, what came since then and all that
+    was decided on. Turned off, everything stays where it stands."""
+    with room.change() as db:
+        before = accounts.get(db, account)
+        accounts.update(db, account, routing=int(on))
+        if on and not before.routing:
+            if before.routed:
+                chosen = messages.after(db, before.routed)
+            else:
+                chosen = [number for number, _ in copies.newest_in_inbox(db, account, PROPOSED)]
+                accounts.update(db, account, routed=max(messages.newest_id(db), 1))
+            goals.aim(db, account, [*chosen, *messages.decided_on(db)])
+        elif not on:
+            goals.rest(db, account)
+    room.tell("account", account=account)
+    return accounts.get(room.reader(), account)
+
+
+def pause(room: Mailroom, account: int, *, on: bool) -> Account:
+    """Pause a mailbox, or let it go on where it was."""
+    with room.change() as db:
+        accounts.get(db, account)
+        accounts.update(db, account, paused=int(on))
+    room.tell("account", account=account)
+    return accounts.get(room.reader(), account)

@@ -1,0 +1,283 @@
+"""Watching mailboxes: a thread for each, which reads its history, looks when there may be news, and carries out what
+was decided here."""
+
+from __future__ import annotations
+
+import contextlib
+import logging
+import socket
+import ssl
+import threading
+from dataclasses import dataclass
+
+from hieranome.app.access.vault import Vault
+from hieranome.app.mailbox.history import read_history
+from hieranome.app.mailbox.sent_copies import file_sent
+from hieranome.app.mailbox.syncing import as_known, sync
+from hieranome.app.room.mailroom import Mailroom
+from hieranome.core.errors import CallerError, CertificateRefused, HieranomeError, SecretRefused, WorldError
+from hieranome.mail.imap import Imap
+from hieranome.mail.imap_answers import Listed, Status
+from hieranome.mail.servers import Login, Security, Server
+from hieranome.store import accounts, drafts, goals
+from hieranome.store.accounts import Account, NewAccount
+
+_LOG = logging.getLogger(__name__)
+POLL = 30.0
+"""Seconds between looks where nothing hints at news."""
+FIRST_WAIT, LAST_WAIT = 1.0, 300.0
+"""Seconds until a mailbox that could not be reached is tried again, at first and in the end."""
+ABILITIES = {
+    "MOVE": "moves in one step",
+    "UIDPLUS": "tells where moved mail stands",
+    "CONDSTORE": "tells what changed",
+    "QRESYNC": "tells what is gone",
+    "IDLE": "tells of new mail at once",
+    "SPECIAL-USE": "names its own folders",
+    "OBJECTID": "knows messages by ids of their own",
+}
+"""What servers may offer, in words an owner can use."""
+LOOKS_AT_ONCE = 20
+THOROUGH_EVERY = 10
+"""Every which look goes through the flags of all folders, where the server keeps no mod-sequences."""
+
+
+def imap_server(account: NewAccount) -> Server:
+    """Where a mailbox is read."""
+    return Server(account.imap_host, account.imap_port, _security(account.imap_security))
+
+
+def smtp_server(account: NewAccount) -> Server:
+    """Where its mail is handed in."""
+    return Server(account.smtp_host, account.smtp_port, _security(account.smtp_security))
+
+
+def _security(value: str) -> Security:
+    return "tls" if value == "tls" else "starttls" if value == "starttls" else "plain"
+
+
+def connect(vault: Vault, account: Account, trust: ssl.SSLContext | None = None) -> Imap:
+    """A connection signed in with a mailbox's secret. Raises :class:`SecretRefused` where that cannot be read, and what
+    connecting raises."""
+    secret = vault.get(account.address)
+    if secret is None:
+        raise SecretRefused(
+            f"The secret of {account.address} cannot be read. Sign in here once, or enter it anew under Mailboxes."
+        )
+    return Imap.connect(imap_server(account), Login(account.user, secret, account.bearer), trust=trust)
+
+
+@dataclass(frozen=True, slots=True)
+class Tried:
+    """What servers told when they were tried: the folders, what they can do in words, what names of folders must begin
+    with."""
+
+    listed: list[Listed]
+    abilities: list[str]
+    prefix: str
+
+
+def try_servers(account: NewAccount, secret: str, trust: ssl.SSLContext | None = None) -> Tried:
+    """Sign in as described and look around; nothing is kept or changed. Raises what connecting raises."""
+    imap = Imap.connect(imap_server(account), Login(account.user, secret, account.bearer), trust=trust)
+    try:
+        abilities = [words for name, words in ABILITIES.items() if imap.offers(name)]
+        return Tried(imap.folders(), abilities, imap.personal())
+    finally:
+        imap.close()
+
+
+class Watcher:
+    """One mailbox watched from a thread of its own."""
+
+    def __init__(
+        self,
+        room: Mailroom,
+        vault: Vault,
+        account: int,
+        *,
+        poll: float = POLL,
+        trust: ssl.SSLContext | None = None,
+        after: threading.Thread | None = None,
+    ) -> None:
+        self._after = after
+        self._room, self._vault, self._account, self._poll, self._trust = room, vault, account, poll, trust
+        self._ours, self._theirs = socket.socketpair()
+        self._theirs.setblocking(False)
+        self._ended = threading.Event()
+        self._stop = room.events.listen(self._notice)
+        self._thread = threading.Thread(target=self._work, name=f"mailbox-{account}", daemon=True)
+        self._looks = self._whole = 0
+
+    def start(self) -> None:
+        """Begin to watch."""
+        self._thread.start()
+
+    def wake(self) -> None:
+        """Look now."""
+        with contextlib.suppress(OSError):
+            self._theirs.send(b"x")
+
+    def close(self) -> None:
+        """Stop after the batch at hand."""
+        self._stop()
+        self._ended.set()
+        self.wake()
+        if self._thread.is_alive():
+            self._thread.join(20)
+        self._ours.close()
+        self._theirs.close()
+
+    def _notice(self) -> None:
+        with contextlib.suppress(Exception):
+            if self._anything_to_do():
+                self.wake()
+
+    def _anything_to_do(self) -> bool:
+        db = self._room.reader()
+        return goals.anything_to_do(db, self._account) or bool(drafts.to_file(db, self._account))
+
+    def _stopped(self) -> bool:
+        return self._ended.is_set() or self._settings() is None or bool(self._now().paused)
+
+    def _now(self) -> Account:
+        return accounts.get(self._room.reader(), self._account)
+
+    def _settings(self) -> Account | None:
+        try:
+            return self._now()
+        except CallerError:
+            return None
+
+    @property
+    def thread(self) -> threading.Thread:
+        """What watches."""
+        return self._thread
+
+    def _work(self) -> None:
+        if self._after is not None:
+            self._after.join()  # never two at once in one mailbox, however long the one before takes to end
+            self._after = None
+        wait = FIRST_WAIT
+        while not self._ended.is_set() and (account := self._settings()) is not None:
+            if account.paused:
+                self._sleep(self._poll)
+                continue
+            whole = self._whole
+            try:
+                self._watch(account)
+            except (SecretRefused, CertificateRefused, CallerError) as exc:
+                self._tell_error(str(exc))
+                wait = LAST_WAIT
+            except HieranomeError as exc:
+                self._tell_error(str(exc))
+                # A connection that served for a whole look was a good one: it is made again soon.
+                wait = FIRST_WAIT if self._whole > whole else min(wait * 2, LAST_WAIT)
+            except Exception as exc:
+                # A mailbox is never left unwatched for a fault of ours.
+                _LOG.exception("watching a mailbox failed")
+                self._tell_error(f"Watching failed for a reason of our own ({type(exc).__name__}). It is tried again.")
+                wait = LAST_WAIT
+            else:
+                wait = FIRST_WAIT
+                continue
+            self._sleep(wait)
+
+    def _watch(self, account: Account) -> None:
+        """Connect and stay connected until the mailbox is paused or something breaks."""
+        imap = connect(self._vault, account, self._trust)
+        try:
+            self._try_again()
+            if not read_history(self._room, imap, self._account, self._stopped):
+                return
+            while not self._stopped():
+                self._look(imap)
+                self._whole += 1
+                if self._looks % THOROUGH_EVERY == 0:
+                    self._try_again()
+                told = imap.select("INBOX")
+                if not self._stopped() and not self._anything_to_do() and self._is_known(told):
+                    imap.wait(self._poll, self._ours)
+                self._drain()
+        finally:
+            imap.close()
+
+    def _is_known(self, told: Status) -> bool:
+        """Whether the inbox is as it was found by the last look; what opening it tells may be news already."""
+        inbox = next((f for f in accounts.folders(self._room.reader(), self._account) if f.role == "inbox"), None)
+        return inbox is None or inbox.low != 0 or as_known(inbox, told)
+
+    def _look(self, imap: Imap) -> None:
+        for _ in range(LOOKS_AT_ONCE):
+            self._looks += 1
+            file_sent(self._room, imap, self._account)
+            changed = sync(self._room, imap, self._account, thorough=self._looks % THOROUGH_EVERY == 1)
+            if not changed or self._stopped():
+                return
+
+    def _try_again(self) -> None:
+        with self._room.change() as db:
+            goals.try_again(db, self._account)
+
+    def _tell_error(self, error: str) -> None:
+        with contextlib.suppress(WorldError), self._room.change() as db:
+            accounts.update(db, self._account, error=error)
+        self._room.tell("account", account=self._account, error=error)
+
+    def _sleep(self, seconds: float) -> None:
+        self._ours.settimeout(seconds)
+        with contextlib.suppress(TimeoutError, OSError):
+            self._ours.recv(1024)
+        self._drain()
+
+    def _drain(self) -> None:
+        self._ours.setblocking(False)
+        with contextlib.suppress(OSError):
+            while self._ours.recv(1024):
+                pass
+
+
+class Watchers:
+    """Every mailbox's watcher."""
+
+    def __init__(
+        self, room: Mailroom, vault: Vault, *, poll: float = POLL, trust: ssl.SSLContext | None = None
+    ) -> None:
+        self.room, self.vault, self.trust = room, vault, trust
+        self._poll = poll
+        self._watchers: dict[int, Watcher] = {}
+        self._lock = threading.RLock()
+        vault.on_unlock(self.wake)
+
+    def start(self) -> None:
+        """Watch all mailboxes there are."""
+        for account in accounts.every(self.room.reader()):
+            self.watch(account.id)
+
+    def watch(self, account: int) -> None:
+        """Begin to watch a mailbox, or begin anew."""
+        with self._lock:
+            before = self._watchers.pop(account, None)
+            if before is not None:
+                before.close()
+            after = before.thread if before is not None and before.thread.is_alive() else None
+            watcher = Watcher(self.room, self.vault, account, poll=self._poll, trust=self.trust, after=after)
+            self._watchers[account] = watcher
+            watcher.start()
+
+    def leave(self, account: int) -> None:
+        """Stop watching a mailbox."""
+        with self._lock:
+            watcher = self._watchers.pop(account, None)
+            if watcher is not None:
+                watcher.close()
+
+    def wake(self) -> None:
+        """Look everywhere now."""
+        for watcher in list(self._watchers.values()):
+            watcher.wake()
+
+    def close(self) -> None:
+        """Stop watching."""
+        for account in list(self._watchers):
+            self.leave(account)

@@ -1,0 +1,147 @@
+"""One running application: the mailroom and everything that works beside it, put together, begun and ended."""
+
+from __future__ import annotations
+
+import ssl
+from dataclasses import dataclass, field
+from typing import Protocol
+
+from hieranome.app.access.entry import Entry
+from hieranome.app.access.vault import Vault
+from hieranome.app.arrival import processes
+from hieranome.app.arrival.importer import Importer
+from hieranome.app.mailbox.leaving import Leavings
+from hieranome.app.mailbox.watching import POLL, Watchers
+from hieranome.app.pictures import Pictures
+from hieranome.app.room.mailroom import Mailroom
+from hieranome.app.room.rebuilding import Rebuilder
+from hieranome.app.room.rescoring import Rescorer
+from hieranome.app.room.worker import Worker
+from hieranome.app.trial.trial import Trial
+from hieranome.app.writing.outbox import Outbox
+
+
+class Deliverer(Protocol):
+    """What brings the demo's mail, message by message."""
+
+    @property
+    def running(self) -> bool:
+        """Whether it delivers now."""
+
+    @property
+    def interval(self) -> float:
+        """Seconds between two messages."""
+
+    @property
+    def left(self) -> int:
+        """How many messages are still to come."""
+
+    def start(self, *, running: bool) -> None:
+        """Begin, delivering or waiting to be told to."""
+
+    def set(self, *, running: bool, interval: float) -> None:
+        """Go on or wait, sooner or later."""
+
+    def deliver_now(self) -> bool:
+        """Deliver the next message at once; whether there was one."""
+
+    def close(self) -> None:
+        """End it."""
+
+
+class Closable(Protocol):
+    """Something that runs beside and ends with the application."""
+
+    def close(self) -> None:
+        """End it."""
+
+
+@dataclass(frozen=True, slots=True)
+class Guest:
+    """The demo's mailbox that waits to be connected, at servers on this machine."""
+
+    address: str
+    secret: str
+    imap_port: int
+    smtp_port: int
+
+
+@dataclass(slots=True)
+class Service:
+    """One running application."""
+
+    room: Mailroom
+    importer: Importer
+    trial: Trial
+    pictures: Pictures
+    vault: Vault
+    entry: Entry
+    watchers: Watchers
+    outbox: Outbox
+    leavings: Leavings
+    rescorer: Rescorer
+    rebuilder: Rebuilder
+    delivery: Deliverer | None = None
+    demo: bool = False
+    guest: Guest | None = None
+    beside: list[Closable] = field(default_factory=list)
+
+    @classmethod
+    def of(
+        cls,
+        room: Mailroom,
+        delivery: Deliverer | None = None,
+        *,
+        demo: bool = False,
+        open_to_all: bool = False,
+        trust: ssl.SSLContext | None = None,
+        poll: float = POLL,
+    ) -> Service:
+        """A mailroom with the workers it needs, not yet started. ``open_to_all`` lets everybody on this machine in
+        without a password; ``trust`` replaces the system's certificates for mail servers."""
+        vault = Vault(room.store.folder)
+        watchers = Watchers(room, vault, poll=poll, trust=trust)
+        return cls(
+            room,
+            Importer(room),
+            Trial(room),
+            Pictures(room),
+            vault,
+            Entry(room.store.folder, vault, room.clock, open_to_all=open_to_all),
+            watchers,
+            Outbox(room, vault, trust=trust),
+            Leavings(watchers),
+            Rescorer(room),
+            Rebuilder(room),
+            delivery,
+            demo,
+        )
+
+    @property
+    def workers(self) -> list[Worker]:
+        """What works behind the page."""
+        return [self.rescorer.worker, self.rebuilder.worker, self.importer.worker, self.outbox.worker]
+
+    def start(self) -> None:
+        """Begin all that works behind the page."""
+        processes.warm_up()
+        for one in (self.rescorer, self.rebuilder, self.importer, self.watchers, self.outbox):
+            one.start()
+
+    def stop(self) -> None:
+        """End all that works behind the page; what was begun is gone on with after the next start."""
+        self.watchers.close()
+        self.outbox.close()
+        if self.delivery is not None:
+            self.delivery.close()
+        self.importer.close()
+        self.trial.stop()
+        self.pictures.close()
+        self.rescorer.close()
+        self.rebuilder.close()
+
+    def close(self) -> None:
+        """End what runs beside, and let go of the data folder."""
+        for one in self.beside:
+            one.close()
+        self.room.close()

@@ -1,0 +1,1 @@
+"""What the owner says and what follows from it: verdicts, kin, undo, whom they vouch for."""

@@ -1,0 +1,1 @@
+"""What the owner writes: drafts and the outbox."""

@@ -1,0 +1,139 @@
+"""The outbox: messages go when they are due, once, and their copies come to stand in Sent."""
+
+from __future__ import annotations
+
+import ssl
+from dataclasses import replace
+
+from hieranome.app.access.vault import Vault
+from hieranome.app.arrival.arrive import take_in
+from hieranome.app.arrival.incoming import Placed
+from hieranome.app.arrival.processes import prepared
+from hieranome.app.mailbox.watching import smtp_server
+from hieranome.app.room.mailroom import Mailroom
+from hieranome.app.room.worker import Worker
+from hieranome.app.writing.drafts import envelope_of, without_bcc
+from hieranome.core.buckets import SENT
+from hieranome.core.errors import CallerError, HieranomeError, SecretRefused, WorldError
+from hieranome.mail.servers import Login
+from hieranome.mail.smtp import NotAccepted, Unsure, hand_in
+from hieranome.store import accounts, drafts
+from hieranome.store.drafts import Draft
+
+LAST_WAIT = 1800
+"""Seconds at most between tries of a message that the server does not take now."""
+IDLE = 5.0
+
+
+class Outbox:
+    """Sends what is due, from a thread. What was being handed in when the process ended is unsure then, and never sent
+    again by itself."""
+
+    def __init__(self, room: Mailroom, vault: Vault, *, trust: ssl.SSLContext | None = None) -> None:
+        self._room, self._vault, self._trust = room, vault, trust
+        self.worker = Worker(room, "outbox", "sending what waits in the outbox", self._round)
+        self._stop = room.events.listen(self.worker.wake)
+
+    def start(self) -> None:
+        """Begin; what was cut off comes first."""
+        self.settle()
+        self.worker.start()
+
+    def close(self) -> None:
+        """Stop after the message at hand."""
+        self._stop()
+        self.worker.close()
+
+    def settle(self) -> None:
+        """Say of messages that were on their way when the process ended what is known of them."""
+        with self._room.change() as db:
+            for one in drafts.in_state(db, "handing"):
+                drafts.update(db, one.id, state="unsure", error=UNSURE)
+            for one in drafts.in_state(db, "sending"):
+                drafts.update(db, one.id, state="waiting")
+
+    def _round(self) -> float | None:
+        """Send what is due; the state of a draft that was begun says how far it came, should that fail."""
+        self.send_due()
+        waiting = drafts.in_state(self._room.reader(), "waiting")
+        left = waiting[0].due_at - self._room.clock() if waiting else IDLE
+        return max(0.2, min(float(left), IDLE))
+
+    def send_due(self) -> int:
+        """Send all that is due; how many went."""
+        sent = 0
+        while not self.worker.ended.is_set():
+            due = [one for one in drafts.in_state(self._room.reader(), "waiting") if one.due_at <= self._room.clock()]
+            if not due:
+                return sent
+            sent += self.send(due[0])
+        return sent
+
+    def send(self, draft: Draft) -> bool:
+        """Send one message of the outbox; whether it went. Its state says what became of it."""
+        if not self._set(draft, "sending", was="waiting"):
+            return False
+        raw = drafts.raw(self._room.reader(), draft.id)
+        try:
+            who = next(one for one in drafts.identities(self._room.reader()) if one.address == draft.sender)
+            account = accounts.get(self._room.reader(), who.account)
+            hand_in(
+                smtp_server(account),
+                self._login(account),
+                draft.sender,
+                envelope_of(self._room, draft),
+                without_bcc(raw),
+                begun=lambda: self._begun(draft),
+                trust=self._trust,
+            )
+        except Unsure as exc:
+            self._set(draft, "unsure", error=str(exc))
+            return False
+        except (NotAccepted, CallerError, StopIteration) as exc:
+            self._set(draft, "draft", error=str(exc) or "The address it is sent from is no longer yours.")
+            return False
+        except HieranomeError as exc:
+            self._later(draft, str(exc))
+            return False
+        self._sent(draft, raw)
+        return True
+
+    def _login(self, account: accounts.Account) -> Login:
+        secret = self._vault.get(account.address)
+        if secret is None:
+            raise SecretRefused(f"The secret of {account.address} cannot be read. Sign in here, or enter it anew.")
+        return Login(account.user, secret, account.bearer)
+
+    def _begun(self, draft: Draft) -> None:
+        if not self._set(draft, "handing", was="sending"):
+            raise WorldError("The message was taken back.")
+
+    def _set(self, draft: Draft, state: str, *, error: str = "", was: str = "") -> bool:
+        with self._room.change() as db:
+            if was and drafts.get(db, draft.id).state != was:
+                return False
+            drafts.update(db, draft.id, state=state, error=error)
+        self._room.tell("drafts")
+        return True
+
+    def _later(self, draft: Draft, error: str) -> None:
+        wait = min(30 * 2**draft.tries, LAST_WAIT)
+        with self._room.change() as db:
+            due = self._room.clock() + wait
+            drafts.update(db, draft.id, state="waiting", tries=draft.tries + 1, due_at=due, error=error)
+        self._room.tell("drafts")
+
+    def _sent(self, draft: Draft, raw: bytes) -> None:
+        """It went: its copy stands in Sent here, and is to be put there on the server."""
+        incoming = prepared(raw, self._room.clock(), seen=True)
+        with self._room.change() as db:
+            drafts.update(db, draft.id, state="sent", error="")
+            take_in(self._room, db, replace(incoming, stands=Placed(SENT, "own")))
+            self._room.tell_counts()
+            self._room.tell("drafts")
+
+
+UNSURE = (
+    "Hieranome ended while this message was handed in, so it may have gone or not. Look into Sent or ask a recipient "
+    "before you send it again."
+)

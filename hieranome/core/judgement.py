@@ -1,0 +1,114 @@
+"""What the engine is told and what it says: lessons and judgements."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import NamedTuple
+
+import numpy as np
+
+from hieranome.core.features import Vector
+from hieranome.core.gaussian import (
+    Floats,
+    logistic,
+    logistic_all,
+)
+
+
+@dataclass(frozen=True, slots=True)
+class Lesson:
+    """What the engine learns from: the vector a message had, and the bucket it belongs in.
+
+    ``asked`` says that the lesson answers a question: those alone teach the calibration.
+    """
+
+    id: int
+    vector: Vector
+    belongs: str
+    asked: bool = False
+
+
+class Judgement(NamedTuple):
+    """What the engine holds of one message.
+
+    ``importance`` is a probability in [0, 1] and equals logistic(``log_odds``); ``raw`` is the sum of the
+    evidence, ``doubt`` the variance that damps it to ``damped``, which calibration maps to ``log_odds``;
+    ``certainty`` in [0, 1) is the share of the prior's doubt about such a message that lessons took
+    away; ``low`` maps each low bucket to the probability that the message belongs there if it is not
+    important; ``high`` does the same for the important buckets if it is.
+    """
+
+    importance: float
+    log_odds: float
+    raw: float
+    doubt: float
+    damped: float
+    certainty: float
+    low: dict[str, float]
+    high: dict[str, float]
+
+    @property
+    def likely(self) -> str:
+        """The low bucket it most likely belongs in, should it not be important."""
+        return max(self.low, key=lambda name: self.low[name])
+
+    @property
+    def likely_high(self) -> str:
+        """The important bucket it most likely belongs in, should it be important."""
+        return max(self.high, key=lambda name: self.high[name])
+
+    @property
+    def band(self) -> tuple[float, float]:
+        """The importance one standard deviation below and above."""
+        spread = math.sqrt(self.doubt)
+        return logistic(self.log_odds - spread), logistic(self.log_odds + spread)
+
+
+@dataclass(frozen=True, slots=True)
+class Weighed:
+    """Many messages judged, as columns: see :class:`Judgement` for their meaning; ``low`` and ``high`` are messages x
+    buckets."""
+
+    importance: Floats
+    log_odds: Floats
+    raw: Floats
+    doubt: Floats
+    damped: Floats
+    certainty: Floats
+    low: Floats
+    high: Floats
+    low_names: list[str]
+    high_names: list[str]
+
+    def __len__(self) -> int:
+        return len(self.raw)
+
+    @property
+    def likely(self) -> list[str]:
+        """The low bucket each most likely belongs in."""
+        return [self.low_names[at] for at in self.low.argmax(axis=1).tolist()]
+
+    @property
+    def edges(self) -> tuple[Floats, Floats]:
+        """The importance of each one standard deviation below and above."""
+        spread = np.sqrt(self.doubt)
+        return logistic_all(self.log_odds - spread), logistic_all(self.log_odds + spread)
+
+    def judgements(self) -> list[Judgement]:
+        """One by one."""
+        numbers = (self.importance, self.log_odds, self.raw, self.doubt, self.damped, self.certainty)
+        low = [dict(zip(self.low_names, shares, strict=True)) for shares in self.low.tolist()]
+        high = [dict(zip(self.high_names, shares, strict=True)) for shares in self.high.tolist()]
+        return list(map(Judgement, *(column.tolist() for column in numbers), low, high))
+
+
+@dataclass(frozen=True, slots=True)
+class Word:
+    """The word of a subject that speaks most for the Desk: its slot, how many lessons carried it, how many of
+    those put mail on the Desk, and the log-odds it adds."""
+
+    slot: int
+    lessons: int
+    important: int
+    value: float

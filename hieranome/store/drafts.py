@@ -1,0 +1,176 @@
+"""What the owner writes: drafts, the outbox, what was sent; and who the owner writes as."""
+
+from __future__ import annotations
+
+import sqlite3
+from dataclasses import dataclass
+from typing import Any
+
+from hieranome.core.errors import NotFound
+
+
+@dataclass(frozen=True, slots=True)
+class Identity:
+    """Who the owner writes as, and the mailbox that hands its mail in."""
+
+    address: str
+    account: int
+    name: str
+    signature: str
+
+
+@dataclass(frozen=True, slots=True)
+class Draft:
+    """One draft. Recipients are as typed, comma-separated; ``answers`` is the message it replies to or forwards;
+    ``state`` is ``draft``, ``waiting``, ``sending``, ``handing``, ``sent`` or ``unsure``."""
+
+    id: int
+    sender: str
+    recipients: str
+    cc: str
+    bcc: str
+    subject: str
+    body: str
+    kind: str
+    answers: int | None
+    in_reply_to: str
+    mentions: str
+    calendar: str
+    changed_at: int
+    state: str
+    due_at: int
+    tries: int
+    error: str
+    message_id: str
+    filed: bool
+
+
+@dataclass(frozen=True, slots=True)
+class DraftAttachment:
+    """A file that goes with a draft, without its bytes."""
+
+    id: int
+    name: str
+    media_type: str
+    size: int
+
+
+_FIELDS = tuple(Draft.__dataclass_fields__)
+_SELECT = f"SELECT {', '.join(_FIELDS)} FROM drafts"
+
+
+def _letter(row: sqlite3.Row) -> Draft:
+    values: dict[str, Any] = dict(row)
+    values["filed"] = bool(values["filed"])
+    return Draft(**values)
+
+
+def identities(db: sqlite3.Connection) -> list[Identity]:
+    """Whom the owner writes as, the first added first."""
+    rows = db.execute("SELECT address, account, name, signature FROM identities ORDER BY rowid")
+    return [Identity(*row) for row in rows]
+
+
+def put_identity(db: sqlite3.Connection, one: Identity) -> None:
+    """Store an identity; one of the same address gives way."""
+    db.execute(
+        "INSERT INTO identities (address, account, name, signature) VALUES (?, ?, ?, ?) ON CONFLICT (address) DO UPDATE"
+        " SET account = excluded.account, name = excluded.name, signature = excluded.signature",
+        (one.address, one.account, one.name, one.signature),
+    )
+
+
+def remove_identity(db: sqlite3.Connection, address: str) -> None:
+    """Write as somebody no longer."""
+    db.execute("DELETE FROM identities WHERE address = ?", (address,))
+
+
+def add(db: sqlite3.Connection, **values: str | int | None) -> int:
+    """Store a new draft; its id."""
+    names = ", ".join(values)
+    marks = ", ".join("?" * len(values))
+    number = db.execute(f"INSERT INTO drafts ({names}) VALUES ({marks})", list(values.values())).lastrowid
+    assert number is not None
+    return number
+
+
+def update(db: sqlite3.Connection, number: int, **values: str | int | bytes | None) -> None:
+    """Set columns of a draft."""
+    sets = ", ".join(f"{name} = ?" for name in values)
+    db.execute(f"UPDATE drafts SET {sets} WHERE id = ?", [*values.values(), number])
+
+
+def get(db: sqlite3.Connection, number: int) -> Draft:
+    """One draft. Raises :class:`NotFound`."""
+    row = db.execute(f"{_SELECT} WHERE id = ?", (number,)).fetchone()
+    if row is None:
+        raise NotFound(f"There is no draft {number}. It may have been sent or thrown away; load the page again.")
+    return _letter(row)
+
+
+def unsent(db: sqlite3.Connection) -> list[Draft]:
+    """All that is not sent, or not surely, the latest changed first."""
+    return [_letter(row) for row in db.execute(f"{_SELECT} WHERE state <> 'sent' ORDER BY changed_at DESC, id DESC")]
+
+
+def in_state(db: sqlite3.Connection, *states: str) -> list[Draft]:
+    """Letters in some states, those due first first."""
+    marks = ", ".join("?" * len(states))
+    rows = db.execute(f"{_SELECT} WHERE state IN ({marks}) ORDER BY due_at, id", states)
+    return [_letter(row) for row in rows]
+
+
+def to_file(db: sqlite3.Connection, account: int) -> list[Draft]:
+    """Sent drafts of a mailbox whose copies are not yet in its Sent folder."""
+    rows = db.execute(
+        f"{_SELECT} WHERE state = 'sent' AND filed = 0"
+        " AND sender IN (SELECT address FROM identities WHERE account = ?) ORDER BY id",
+        (account,),
+    )
+    return [_letter(row) for row in rows]
+
+
+def raw(db: sqlite3.Connection, number: int) -> bytes:
+    """The bytes of a draft in the outbox or sent. Raises :class:`NotFound`."""
+    row = db.execute("SELECT raw FROM drafts WHERE id = ?", (number,)).fetchone()
+    if row is None or row[0] is None:
+        raise NotFound(f"Draft {number} was not put into the outbox.")
+    return bytes(row[0])
+
+
+def envelope(db: sqlite3.Connection, number: int) -> list[str]:
+    """The addresses a draft of the outbox goes to, as they were settled when it went there."""
+    row = db.execute("SELECT envelope FROM drafts WHERE id = ?", (number,)).fetchone()
+    return str(row[0]).split() if row else []
+
+
+def remove(db: sqlite3.Connection, number: int) -> None:
+    """Throw a draft away."""
+    db.execute("DELETE FROM drafts WHERE id = ?", (number,))
+
+
+def attachments(db: sqlite3.Connection, draft: int) -> list[DraftAttachment]:
+    """The files that go with a draft."""
+    rows = db.execute(
+        "SELECT id, name, media_type, length(content) FROM attachments WHERE draft = ? ORDER BY id", (draft,)
+    )
+    return [DraftAttachment(*row) for row in rows]
+
+
+def attached(db: sqlite3.Connection, draft: int) -> list[tuple[str, str, bytes]]:
+    """The name, media type and bytes of each file that goes with a draft."""
+    rows = db.execute("SELECT name, media_type, content FROM attachments WHERE draft = ? ORDER BY id", (draft,))
+    return [(row[0], row[1], bytes(row[2])) for row in rows]
+
+
+def attach(db: sqlite3.Connection, draft: int, name: str, media_type: str, content: bytes) -> None:
+    """Add a file to a draft."""
+    db.execute(
+        "INSERT INTO attachments (draft, name, media_type, content) VALUES (?, ?, ?, ?)",
+        (draft, name, media_type, content),
+    )
+
+
+def take_out(db: sqlite3.Connection, draft: int, attachment: int) -> None:
+    """Take a file out of a draft."""
+    db.execute("DELETE FROM attachments WHERE draft = ? AND id = ?", (draft, attachment))

@@ -1,0 +1,44 @@
+"""Mail that stands in the band: what a lesson looks for its kin among."""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+from collections.abc import Sequence
+
+from hieranome.store.messages import COLUMNS, Message, as_message
+
+STANDING = 5_000
+"""Messages of the band a lesson looks for its kin among."""
+
+
+def newest(db: sqlite3.Connection) -> list[int]:
+    """The newest messages of the band, by their ids: among them a lesson looks for its kin."""
+    rows = db.execute(
+        "SELECT id FROM messages INDEXED BY messages_by_when"
+        " WHERE place IN (SELECT name FROM places WHERE band >= 0) ORDER BY time DESC, id DESC LIMIT ?",
+        (STANDING,),
+    )
+    return sorted(row[0] for row in rows)
+
+
+def left_to_the_model(db: sqlite3.Connection, numbers: Sequence[int]) -> list[tuple[int, str]]:
+    """Those of some messages that stand where the model or a lesson's pull put them, each with its place."""
+    rows = db.execute(
+        "SELECT id, place FROM messages WHERE id IN (SELECT value FROM json_each(?))"
+        " AND decided_by IN ('model', 'kin')",
+        (json.dumps(list(numbers)),),
+    )
+    return [(row[0], row[1]) for row in rows]
+
+
+def alike(db: sqlite3.Connection, column: str, values: Sequence[str | int], limit: int) -> list[Message]:
+    """Standing messages of the band of a thread, sender, list or domain, newest first."""
+    if column not in ("thread", "sender_address", "list_id", "sender_domain"):
+        raise ValueError(column)
+    rows = db.execute(
+        f"SELECT {COLUMNS} FROM messages WHERE {column} IN (SELECT value FROM json_each(?))"
+        " AND place IN (SELECT name FROM places WHERE band >= 0) ORDER BY id DESC LIMIT ?",
+        (json.dumps(list(values)), limit),
+    )
+    return [as_message(row) for row in rows]

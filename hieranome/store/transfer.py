@@ -1,0 +1,69 @@
+"""Whole tables out of the store and into an empty one."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Iterator, Mapping
+from typing import Any
+
+TABLES = (
+    "settings", "places", "threads", "messages", "vectors", "mentions", "answers", "sums", "steps", "moves", "marks",
+    "lessons", "vouched", "checkers", "searches", "pictured",
+)  # fmt: skip
+"""What is taken along, in the order it is read in again."""
+
+
+def rows(db: sqlite3.Connection, table: str) -> Iterator[dict[str, Any]]:
+    """Every row of one of :data:`TABLES`."""
+    _check(table)
+    for row in db.execute(f"SELECT * FROM {table}"):
+        yield dict(row)
+
+
+def places_with_mail(db: sqlite3.Connection) -> list[str]:
+    """The places in which any mail stands."""
+    return [row[0] for row in db.execute("SELECT name FROM places WHERE total > 0").fetchall()]
+
+
+def mail_of(db: sqlite3.Connection, place: str) -> Iterator[tuple[int, str, int, bytes]]:
+    """(id, sender's address, time, compressed bytes) of the mail of a place, oldest first."""
+    found = db.execute(
+        "SELECT m.id, m.sender_address, m.time, r.zlib FROM messages AS m JOIN raw AS r ON r.message = m.id"
+        " WHERE m.place = ? ORDER BY m.time, m.id",
+        (place,),
+    )
+    for row in found:
+        yield row[0], row[1], row[2], row[3]
+
+
+def clear(db: sqlite3.Connection) -> None:
+    """Empty the tables, within a transaction whose end looks at what refers to what."""
+    db.execute("PRAGMA defer_foreign_keys = ON")
+    for table in reversed(TABLES):
+        db.execute(f"DELETE FROM {table}")
+
+
+def columns(db: sqlite3.Connection, table: str) -> set[str]:
+    """What the rows of a table hold."""
+    _check(table)
+    return {row[1] for row in db.execute(f"PRAGMA table_info({table})")}
+
+
+def put(db: sqlite3.Connection, table: str, values: Mapping[str, Any]) -> None:
+    """Store a row, whose keys are among :func:`columns`."""
+    _check(table)
+    names, marks = ", ".join(values), ", ".join("?" * len(values))
+    db.execute(f"INSERT INTO {table} ({names}) VALUES ({marks})", list(values.values()))
+
+
+def recount(db: sqlite3.Connection) -> None:
+    """Set the counts of the places: triggers counted what came in on top of what was written."""
+    db.execute(
+        "UPDATE places SET total = (SELECT count(*) FROM messages WHERE place = name),"
+        " unread = (SELECT count(*) FROM messages WHERE place = name AND seen = 0)"
+    )
+
+
+def _check(table: str) -> None:
+    if table not in TABLES:
+        raise ValueError(table)

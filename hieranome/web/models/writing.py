@@ -1,0 +1,93 @@
+"""Writing."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import BaseModel, Field
+
+from hieranome.app.writing.drafts import Answer as InvitationAnswer
+from hieranome.app.writing.drafts import Kind
+from hieranome.web.models.answer import Answer, Id
+from hieranome.web.models.mailboxes import Address
+
+Line = Annotated[str, Field(max_length=20_000)]
+
+
+class IdentityOut(Answer):
+    """Who the owner writes as."""
+
+    address: str
+    account: int
+    name: str
+    signature: str
+
+
+class IdentityIn(BaseModel):
+    """Who the owner writes as, and the mailbox that hands its mail in."""
+
+    address: Address
+    account: int
+    name: Annotated[str, Field(max_length=100)] = ""
+    signature: Annotated[str, Field(max_length=5_000)] = ""
+
+
+class AttachmentOut(Answer):
+    """A file that goes with a draft; its size in bytes."""
+
+    id: int
+    name: str
+    media_type: str
+    size: int
+
+
+class DraftOut(Answer):
+    """A draft: a draft, in the outbox, on its way, gone, or unsure. Times are Unix seconds; ``due_at`` is when it
+    goes."""
+
+    id: int
+    sender: str
+    recipients: str
+    cc: str
+    bcc: str
+    subject: str
+    body: str
+    kind: Literal["new", "reply", "reply_all", "forward", "answer"]
+    answers: int | None
+    changed_at: int
+    state: Literal["draft", "waiting", "sending", "handing", "sent", "unsure"]
+    due_at: int
+    tries: int
+    error: str
+    attachments: list[AttachmentOut]
+
+
+class BeginIn(BaseModel):
+    """What is begun: a new draft, or a reply to or forward of a message."""
+
+    kind: Kind
+    message: Id | None = None
+
+
+class DraftIn(BaseModel):
+    """All that the owner wrote of a draft."""
+
+    sender: Annotated[str, Field(max_length=254)]
+    recipients: Line = ""
+    cc: Line = ""
+    bcc: Line = ""
+    subject: Annotated[str, Field(max_length=2_000)] = ""
+    body: Annotated[str, Field(max_length=2_000_000)] = ""
+
+
+class InvitationIn(BaseModel):
+    """The answer to an invitation."""
+
+    answer: InvitationAnswer
+
+
+class PersonOfferedOut(Answer):
+    """A correspondent offered while an address is typed."""
+
+    name: str
+    address: str

@@ -1,0 +1,123 @@
+"""Whatever the page asks for and does not get, it says so in a sentence, and offers to try again."""
+
+import re
+from pathlib import Path
+
+from hieranome.app.arrival.arrive import receive
+from hieranome.app.room.mailroom import Mailroom
+from hieranome.app.service import Service
+from hieranome.store import accounts
+from hieranome.store.accounts import NewAccount
+from tests.browser.driver import BrowserCase
+from tests.support import NOON, OWNER, letter, offer
+
+SOURCES = Path(__file__).parent.parent.parent / "frontend" / "src"
+ASKED_AT_ONCE = {
+    "/api/correspondents": "people are offered while an address is typed; without them it is typed whole",
+    "/api/messages/{number}/parts/{path}/text": "its refusal stands where the text would",
+    "/api/places/{name}/messages": "its refusal is told in the effect strip",
+}
+"""What is asked for by an act and not kept, and how its failure is told."""
+WHERE: dict[str, tuple[str, str]] = {
+    # path: the view that asks for it, and what is pressed there
+    "/api/about": ("/settings", ""),
+    "/api/delivery": ("/in/desk", ""),
+    "/api/drafts": ("/outgoing", ""),
+    "/api/elsewhere": ("/in/desk", ""),
+    "/api/entry": ("/in/desk", ""),
+    "/api/health": ("/in/desk", ""),
+    "/api/identities": ("/mailboxes", ""),
+    "/api/imports": ("/import", ""),
+    "/api/junk/doubted": ("/in/junk", ""),
+    "/api/lately": ("/in/desk", ""),
+    "/api/lessons": ("/journal", "Lessons"),
+    "/api/mailboxes": ("/mailboxes", ""),
+    "/api/mailboxes/found": ("/connect/1", ""),
+    "/api/mailboxes/{number}/folders": ("/mailboxes", "Folders"),
+    "/api/mailboxes/{number}/leaving": ("/leave/1", ""),
+    "/api/mailboxes/{number}/preview": ("/connect/1", ""),
+    "/api/messages": ("/in/desk", ""),
+    "/api/messages/{number}": ("/in/desk/1", ""),
+    "/api/messages/{number}/headers": ("/in/desk/1", "Headers"),
+    "/api/messages/{number}/journal": ("/in/desk/1", "What happened to it"),
+    "/api/messages/{number}/thread": ("/in/desk/1", ""),
+    "/api/pictured": ("/settings/senders", ""),
+    "/api/places": ("/in/desk", ""),
+    "/api/search": ("/search?line=risers", ""),
+    "/api/search/operators": ("/search?line=risers", "Form"),
+    "/api/search/understood": ("/search?line=risers", ""),
+    "/api/searches": ("/search", ""),
+    "/api/settings": ("/settings", ""),
+    "/api/steps": ("/journal", ""),
+    "/api/trial": ("/try", ""),
+    "/api/vouched": ("/settings/senders", ""),
+}
+UNTRUE = {
+    "/api/drafts": "No drafts",
+    "/api/lessons": "Nothing yet",
+    "/api/mailboxes": "None yet",
+    "/api/messages": "Nothing needs you",
+    "/api/pictured": "No sender’s pictures",
+    "/api/steps": "Nothing yet",
+    "/api/vouched": "Nobody yet",
+}
+"""What the page says of nothing, and must not say of what was not loaded."""
+
+
+class FailuresTest(BrowserCase):
+    @classmethod
+    def make(cls, folder: Path) -> Service:
+        room = Mailroom(folder)
+        room.set_owner([OWNER])
+        for raw in (letter("Risers", at=NOON), *(offer(n) for n in range(4))):
+            receive(room, raw)
+        with room.change() as db:
+            new = NewAccount(OWNER, "Maren", "maren", False, "127.0.0.1", 1, "plain", "127.0.0.1", 1, "plain")
+            number = accounts.add(db, new, room.clock())
+            accounts.update(db, number, state="watching", paused=1)
+        return Service.of(room, open_to_all=True)
+
+    def block(self, *patterns: str) -> None:
+        """Let the browser get no answer to requests like these."""
+        self.page.browser.execute_cdp_cmd("Network.enable", {})
+        self.page.browser.execute_cdp_cmd("Network.setBlockedURLs", {"urls": list(patterns)})
+
+    def test_every_query_is_known(self) -> None:
+        """Nothing the page asks for is missing below."""
+        asked: set[str] = set()
+        for path in (*SOURCES.rglob("*.vue"), *SOURCES.rglob("*.ts")):
+            if path.name != "schema.ts":
+                asked |= set(re.findall(r"client\.GET\('([^']+)'", path.read_text("utf-8")))
+        self.assertEqual(asked, set(WHERE) | set(ASKED_AT_ONCE))
+
+    def test_each_failure_is_told_and_can_be_tried_again(self) -> None:
+        """One query after the other gets no answer: a sentence, no untrue emptiness, and after another try all is well."""
+        page = self.page
+        number = self.served.room.reader().execute("SELECT id FROM messages WHERE subject = 'Risers'").fetchone()[0]
+        for path, (view, pressed) in WHERE.items():
+            with self.subTest(path=path):
+                view = view.replace("/in/desk/1", f"/in/desk/{number}")
+                end = f"*/api{path.removeprefix('/api').replace('{number}', '*')}"
+                self.block(end, f"{end}?*")
+                page.go(view)
+                if pressed:
+                    self.press_button(pressed)
+                told = page.await_("a sentence", lambda: self.told())
+                self.assertIn("The server does not answer", told)
+                self.assertNotIn(UNTRUE.get(path, "never said"), page.text())
+                self.block()
+                self.press_button("Try again")
+                page.await_("all to be well", lambda: not self.told())
+        self.block()
+
+    def told(self) -> str:
+        return " ".join(e.text for e in self.page.all(".failure, .entry [role=alert]"))
+
+    def press_button(self, text: str) -> None:
+        def press() -> bool:
+            found = next((e for e in self.page.all("button") if e.text.split("\n")[0].strip() == text), None)
+            if found is not None:
+                found.click()
+            return found is not None
+
+        self.page.await_(f"the button {text}", press)
