@@ -26,7 +26,8 @@ from pathlib import Path
 from bench.peers import sgd
 from hieranome.app.arrival.arrive import receive
 from hieranome.app.room.mailroom import Mailroom
-from hieranome.app.teaching.correct import KIN_LIKENESS, correct
+from hieranome.app.teaching.correct import correct
+from hieranome.app.teaching.kin import KIN_LIKENESS
 from hieranome.app.teaching.undoing import undo
 from hieranome.app.trial.backtest import mailbox, read_truth
 from hieranome.core.buckets import Costs

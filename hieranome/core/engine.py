@@ -20,7 +20,7 @@ from hieranome.core.buckets import BUILT_IN, DESK, DRAIN, Bucket
 from hieranome.core.calibration import Calibration, Fit
 from hieranome.core.choice import Choice, Steps
 from hieranome.core.errors import InternalError
-from hieranome.core.features import Vector
+from hieranome.core.features import SLOTS, Vector
 from hieranome.core.gaussian import (
     Floats,
     Rows,
@@ -32,12 +32,21 @@ from hieranome.core.gaussian import (
 )
 from hieranome.core.groups import GROUPS
 from hieranome.core.importance import Importance
-from hieranome.core.judgement import Judgement, Lesson, Weighed, Word
+from hieranome.core.judgement import Bond, Judgement, Lesson, Weighed, Word
 from hieranome.core.prior import LOW
-from hieranome.core.tally import Tally
+from hieranome.core.tally import COMMON_WORDS, Tally
 
 DOUBT = 0.01
 """How much of the doubt about the weights counts as doubt about importance: see :mod:`hieranome.core.choice`."""
+
+RARE_LEAST = 3
+RARE_SHARE = 0.03
+"""A word of a subject is rare when at most so many lessons, or so large a share of them, had it."""
+_BONDS: tuple[tuple[Bond, frozenset[str]], ...] = (
+    ("sender", frozenset({"address"})),
+    ("list", frozenset({"list"})),
+)
+_SUBJECT = frozenset({"subject"})
 
 STEPS_KEPT = 256
 """Newest lessons whose steps are kept: undoing one of them takes a moment, undoing an older one a rebuild."""
@@ -228,6 +237,27 @@ class Engine:
         dense = np.bincount(rows.slots, rows.values, minlength=self._importance.mean.size)
         parts = np.add.reduceat(moved * dense[slots], starts).tolist()
         return {one.lesson.id: part for one, part in zip(self._learned, parts, strict=True) if part != 0.0}
+
+    def bonds(self, vector: Vector) -> dict[int, Bond]:
+        """Which lessons are about mail of the same sender, the same list or with the same rare word in its subject, and
+        which of these; what is stronger comes first in that order."""
+        if not self._learned:
+            return {}
+        slots, _, starts = self._flattened()
+        rows = Rows.of(vector)
+        marks = np.zeros(SLOTS, dtype=np.uint8)
+        for bit, (_, groups) in enumerate(_BONDS):
+            marks[rows.only(groups).slots] |= 1 << bit
+        words = rows.only(_SUBJECT).slots
+        rare = self._tally.lessons_with(words) <= max(RARE_LEAST, RARE_SHARE * len(self._learned))
+        marks[words[rare & ~np.isin(words, COMMON_WORDS)]] |= 1 << len(_BONDS)
+        held = np.bitwise_or.reduceat(marks[slots], starts).tolist()
+        names: list[Bond] = [*(bond for bond, _ in _BONDS), "word"]
+        return {
+            one.lesson.id: next(bond for bit, bond in enumerate(names) if found >> bit & 1)
+            for one, found in zip(self._learned, held, strict=True)
+            if found
+        }
 
     def counted_parts(self, vector: Vector) -> tuple[float, Word | None]:
         """What the counts add to the log-odds of a message: for how it is made, and for one word of its subject."""

@@ -15,6 +15,7 @@ from hieranome.core.engine import Engine
 from hieranome.core.facts import MessageFacts
 from hieranome.core.features import Vector, slot_of
 from hieranome.core.groups import GROUPS, Context
+from hieranome.core.judgement import Bond
 from hieranome.core.text import words
 
 MAX_LESSONS = 4
@@ -59,8 +60,8 @@ def explain(
     doubt = judgement.damped - sum(line.value for line in lines)
     return [
         *lines,
-        Line("doubt", "Doubt pulls towards even", doubt),
-        Line("calibration", "Calibrated by how sure scores proved to be", judgement.log_odds - judgement.damped),
+        Line("doubt", "Little is known of such mail, which pulls towards even", doubt),
+        Line("calibration", "What such sums proved to be worth", judgement.log_odds - judgement.damped),
     ]
 
 
@@ -78,11 +79,21 @@ def shifted(before: list[Line], after: list[Line]) -> list[tuple[Line, float]]:
     return sorted(changed, key=lambda one: -abs(one[0].value - one[1]))
 
 
+_BOND: dict[Bond, str] = {
+    "sender": "from the same sender",
+    "list": "through the same list",
+    "word": "with a rare word of this subject",
+}
+
+
 def _lessons(engine: Engine, vector: Vector, named: int) -> list[Line]:
-    """The lessons that add most, each in a line, and one line for all the others."""
-    parts = sorted(engine.lesson_parts(vector).items(), key=lambda item: -abs(item[1]))
-    lines = [Line("lesson", "", value, lesson=number, count=1) for number, value in parts[:named]]
-    rest = parts[named:]
+    """The lessons that add most, each in a line, and one line for all the others. Only a lesson about mail that has
+    its sender, its list or a rare word in common is a reason by itself; what the others moved, they moved together."""
+    bonds = engine.bonds(vector)
+    parts = sorted(engine.lesson_parts(vector).items(), key=lambda item: (item[0] not in bonds, -abs(item[1])))
+    reasons = [(number, value) for number, value in parts if number in bonds][:named]
+    lines = [Line("lesson", _BOND[bonds[number]], value, lesson=number, count=1) for number, value in reasons]
+    rest = parts[len(reasons) :]
     if rest:
         lines.append(Line("lessons", "", sum(value for _, value in rest), count=len(rest)))
     return lines

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from typing import NamedTuple
+from typing import Literal, NamedTuple
 
 import numpy as np
 
@@ -101,6 +101,11 @@ class Weighed:
         low = [dict(zip(self.low_names, shares, strict=True)) for shares in self.low.tolist()]
         high = [dict(zip(self.high_names, shares, strict=True)) for shares in self.high.tolist()]
         return list(map(Judgement, *(column.tolist() for column in numbers), low, high))
+
+
+Bond = Literal["sender", "list", "word"]
+"""What a lesson's message has in common with another, so that the lesson is a reason: who wrote it, through what list,
+or a word of the subject that few lessons had."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -16,9 +16,10 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from hieranome.core.features import SLOTS
+from hieranome.core.features import SLOTS, slot_of
 from hieranome.core.gaussian import Floats, Rows
 from hieranome.core.groups import GROUPS
+from hieranome.core.stopwords import WORDS as STOPWORDS
 
 UNWANTED_SMOOTHING = 2.0
 UNWANTED_HALF = 5.0
@@ -35,6 +36,8 @@ WORD_SMOOTHING = 1.2
 WORD_WEIGHT = 0.33
 """The one word of a subject that speaks most for the Desk counts with this share of its log-odds."""
 
+COMMON_WORDS = np.array([slot_of("subject", word) for word in sorted(STOPWORDS)], dtype=np.intp)
+"""The slots of words too common to tell one message from another."""
 _NAMES = [group.name for group in GROUPS]
 _MADE_LIKE = np.array([group.name in UNWANTED_GROUPS for group in GROUPS])
 _SUBJECT = _NAMES.index("subject")
@@ -79,6 +82,10 @@ class Tally:
             self._important[rows.slots] += sign
             self.important += sign
 
+    def lessons_with(self, slots: NDArray[np.intp]) -> NDArray[np.int32]:
+        """In how many lessons each of some features stood."""
+        return self._all[slots]
+
     def weigh(self, rows: Rows) -> Counted:
         """What the counts say of each of many vectors."""
         alike = self._made_like_unwanted(rows)
@@ -88,7 +95,7 @@ class Tally:
     def best_word(self, rows: Rows) -> tuple[int, int, int] | None:
         """Of one vector, the slot of the subject word that speaks most for the Desk, in how many lessons it stood,
         and in how many of those that put mail on the Desk."""
-        at = np.flatnonzero(rows.groups == _SUBJECT)
+        at = _telling(rows)
         if not self.important or not at.size:
             return None
         slot = int(rows.slots[at[np.argmax(self._words(rows.slots[at]))]])
@@ -108,7 +115,7 @@ class Tally:
     def _best_words(self, rows: Rows) -> Floats:
         if not self.important:
             return np.zeros(len(rows.starts))
-        at = np.flatnonzero(rows.groups == _SUBJECT)
+        at = _telling(rows)
         words = np.full(len(rows.slots), -np.inf)
         words[at] = self._words(rows.slots[at])
         best = np.maximum.reduceat(words, rows.starts)
@@ -116,6 +123,11 @@ class Tally:
 
     def _words(self, slots: NDArray[np.intp]) -> Floats:
         return _ratio(self._all[slots], self._important[slots], self.lessons, self.important, WORD_SMOOTHING)
+
+
+def _telling(rows: Rows) -> NDArray[np.intp]:
+    """Where the words of a subject stand that are not so common that they tell nothing."""
+    return np.flatnonzero((rows.groups == _SUBJECT) & ~np.isin(rows.slots, COMMON_WORDS))
 
 
 def _ratio(

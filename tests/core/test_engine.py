@@ -245,6 +245,33 @@ class EvidenceTest(unittest.TestCase):
         lines = explain(taught(Lesson(7, vector, "desk")), vector, facts, context())
         self.assertEqual([line.lesson for line in lines if line.kind == "lesson"], [7])
 
+    def test_only_what_has_something_in_common_is_a_reason(self) -> None:
+        """A lesson is named for mail of its sender, its list or with its rare word; the rest is one line."""
+
+        def mail(subject: str, address: str, list_id: str = "") -> MessageFacts:
+            return MessageFacts(subject=subject, sender=Correspondent(address), list_id=list_id, text="Dear Maren")
+
+        engine = Engine()
+        about = [
+            mail("Carnet for the timpani", "freight@tollgate.example"),
+            mail("I am here", "ulla@friends.example"),
+            mail("Weekly letter", "a@press.example", "weekly.press.example"),
+            *(mail(f"Offer {'abcdefgh'[n]}", f"n{n}@offers.example") for n in range(8)),
+        ]
+        for number, facts in enumerate(about):
+            engine.learn(Lesson(number, extract(facts, context()), "desk" if number < 3 else "drain"))
+
+        def named(facts: MessageFacts) -> dict[int, str]:
+            lines = explain(engine, extract(facts, context()), facts, context())
+            return {line.lesson: line.text for line in lines if line.kind == "lesson" and line.lesson is not None}
+
+        self.assertEqual(named(mail("Tuesday?", "freight@tollgate.example")), {0: "from the same sender"})
+        self.assertEqual(
+            named(mail("Another", "b@press.example", "weekly.press.example")), {2: "through the same list"}
+        )
+        self.assertEqual(named(mail("Your carnet", "customs@port.example")), {0: "with a rare word of this subject"})
+        self.assertEqual(named(mail("I am for it", "stranger@port.example")), {})
+
 
 class FeatureTest(unittest.TestCase):
     def test_vectors_survive_storage(self) -> None:

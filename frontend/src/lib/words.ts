@@ -62,10 +62,11 @@ export function subjectOf(subject: string): string {
 /** One line of evidence in words. */
 export function evidenceWords(line: Evidence, titles: Record<string, string>): string {
   if (line.kind === 'lessons')
-    return `${line.count} other ${line.count === 1 ? 'lesson' : 'lessons'} of yours`
+    return `The level ${line.count === 1 ? 'one other lesson' : `${line.count} other lessons`} set`
   if (line.lesson) {
     const where = inPlace(line.lesson.belongs, titles)
-    return `Your lesson, ${near(line.lesson.at)}: “${subjectOf(line.lesson.subject)}” belongs ${where}`
+    const bond = line.text ? `, ${line.text}` : ''
+    return `Your lesson, ${near(line.lesson.at)}${bond}: “${subjectOf(line.lesson.subject)}” belongs ${where}`
   }
   return line.text
 }

@@ -54,10 +54,11 @@ describe('why it stands where it stands', () => {
 
   it('names a lesson by when, what and where', () => {
     const lesson = { at: 1_760_000_000, subject: 'Risers', belongs: 'shelf' }
-    expect(evidenceWords(evidence({ kind: 'lesson', lesson } as never), TITLES)).toMatch(
-      /“Risers” belongs on the Shelf$/,
+    const line = evidence({ kind: 'lesson', lesson, text: 'from the same sender' } as never)
+    expect(evidenceWords(line, TITLES)).toMatch(/, from the same sender: “Risers” belongs on the Shelf$/)
+    expect(evidenceWords(evidence({ kind: 'lessons', count: 1 }), TITLES)).toBe(
+      'The level one other lesson set',
     )
-    expect(evidenceWords(evidence({ kind: 'lessons', count: 1 }), TITLES)).toBe('1 other lesson of yours')
     expect(evidenceWords(evidence({ text: 'you answered Ilse' }), TITLES)).toBe('you answered Ilse')
   })
 

@@ -240,7 +240,7 @@ def _move(db: sqlite3.Connection, step: int, rows: Sequence[Message], belongs: s
         messages.move(db, row.id, belongs, "verdict")
 
 
-class _Weighed:
+class _Evidence:
     """The evidence of one message before a lesson, to be compared with what it is afterwards."""
 
     def __init__(self, room: Mailroom, db: sqlite3.Connection, row: Message) -> None:
@@ -267,7 +267,7 @@ class _Before:
     vectors: dict[int, Vector]
     importance: dict[int, float]
     like: Like | None
-    weighed: _Weighed | None
+    weighed: _Evidence | None
     contrary: list[Contrary]
 
     @classmethod
@@ -279,7 +279,7 @@ class _Before:
             vectors,
             {number: room.engine.judge(vector).importance for number, vector in vectors.items()},
             Like(room, db, list(vectors.values())[:MAX_COMPARED]) if teaches else None,
-            _Weighed(room, db, rows[0]) if teaches and len(rows) == 1 else None,
+            _Evidence(room, db, rows[0]) if teaches and len(rows) == 1 else None,
             _contrary(room, db, vectors, belongs) if teaches else [],
         )
 
