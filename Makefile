@@ -65,7 +65,7 @@ bench: setup
 	$(BIN)/python bench/import.py
 	$(BIN)/python bench/api.py
 	$(BIN)/python bench/page.py
-	$(BIN)/python bench/mailbox.py
+	$(BIN)/python bench/servers.py
 
 wheel: setup
 	$(BIN)/python -m build --no-isolation --wheel

@@ -1,6 +1,6 @@
 """A mailbox on a server, at the stand-in and at Dovecot: the first reading, a quiet look, a move made elsewhere.
 
-    .venv/bin/python bench/mailbox.py [--count 5000] [--rounds 3]
+    .venv/bin/python bench/servers.py [--count 5000] [--rounds 3]
 
 The first reading (stored, indexed, scored, placed) is set against the sum, in the same run, of a bare fetch and of what
 reading mail cannot avoid.
