@@ -54,6 +54,27 @@ class DocumentedTest(unittest.TestCase):
         for one in OPERATORS:
             self.assertIn(f"| `{one.name}:` | {one.title} | `{one.example}` |", GUIDE)
 
+    def test_no_dead_words(self) -> None:
+        """Operators, keys, commands, settings and labels the guide names are there: nothing is told that went away."""
+        source = ROOT / "frontend" / "src"
+        page = " ".join(
+            path.read_text("utf-8")
+            for kind in ("*.vue", "*.ts")
+            for path in source.rglob(kind)
+            if path.name != "schema.ts"
+        )
+        flat = re.sub(r"\s+", " ", page).lower()
+        self.assertEqual(set(re.findall(r"^\| `(\w+):` \|", GUIDE, re.MULTILINE)), {one.name for one in OPERATORS})
+        keys = GUIDE.partition("## Keys")[2].partition("## ")[0]
+        titles = set(re.findall(r"title: '([^']+)'", (source / "lib" / "actions.ts").read_text("utf-8")))
+        for title in re.findall(r"^\| `[^|]+ \| ([^|]+) \|$", keys, re.MULTILINE):
+            self.assertIn(title, titles)
+        commands = typer.main.get_command(app).commands  # type: ignore[attr-defined]
+        for name in re.findall(r"`hieranome (\w+)", GUIDE):
+            self.assertIn(name, commands)
+        for label in re.findall(r"(?<![*\w])\*([A-Z][^*\n]{2,60})\*(?!\*)", GUIDE):
+            self.assertIn(label.lower(), flat, f"*{label}* stands in the guide and nowhere on the page")
+
     def test_every_request(self) -> None:
         """The API's pages name each path."""
         text = (ROOT / "docs" / "api.md").read_text(encoding="utf-8")

@@ -37,7 +37,7 @@ def take(page: Page, name: str) -> None:
 
 def look(page: Page, wanted: str) -> None:
     """Choose how the page looks from the next load on."""
-    page.browser.execute_script("localStorage.setItem('hieranome-look', arguments[0])", wanted)
+    page.browser.execute_script("localStorage.setItem('hieranome-appearance', arguments[0])", wanted)
 
 
 def walk(page: Page, number: int, archive: Path) -> None:

@@ -10,7 +10,7 @@ import { PAGES } from './lib/pages-to-go'
 import { useEvents } from './composables/events'
 import { useEntry } from './composables/entry'
 import { useDrafts } from './composables/drafts'
-import { following, look, theme, useTheme } from './composables/settings'
+import { following, appearance, theme, useTheme } from './composables/settings'
 import { useTeaching } from './composables/teaching'
 import { client, unwrap } from './api/client'
 import SignIn from './components/SignIn.vue'
@@ -44,8 +44,9 @@ useVerbs({
     void router.push({ name: 'search', query: { line: `${place}before:${date}`, order: 'time' } })
   },
   'new-folder': (title = '') => makeFolder(title),
-  'reading-side': () => (look.value.reading = following(['side', 'below', 'off'], look.value.reading)),
-  density: () => (look.value.density = following(['two', 'one'], look.value.density)),
+  'reading-side': () =>
+    (appearance.value.reading = following(['side', 'below', 'off'], appearance.value.reading)),
+  density: () => (appearance.value.density = following(['two', 'one'], appearance.value.density)),
   theme: () => (theme.value = following(['auto', 'light', 'dark'], theme.value)),
 })
 

@@ -82,11 +82,11 @@ def describe_place(
     return places.get(room.reader(), name)
 
 
-def look(room: Mailroom, name: str) -> places.Place:
+def visit(room: Mailroom, name: str) -> places.Place:
     """Note that the owner looks at a place now."""
     with room.change() as db:
         places.check(db, name)
-        places.note_look(db, name, room.clock())
+        places.note_visit(db, name, room.clock())
     return places.get(room.reader(), name)
 
 

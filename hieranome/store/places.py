@@ -70,7 +70,7 @@ def describe(db: sqlite3.Connection, name: str, title: str, notice: int, rhythm:
     db.execute("UPDATE places SET title = ?, notice = ?, rhythm = ? WHERE name = ?", (title, notice, rhythm, name))
 
 
-def note_look(db: sqlite3.Connection, name: str, at: int) -> None:
+def note_visit(db: sqlite3.Connection, name: str, at: int) -> None:
     """Note that the owner looked at a place."""
     db.execute("UPDATE places SET looked_at = ? WHERE name = ?", (at, name))
 

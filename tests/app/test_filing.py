@@ -196,7 +196,7 @@ class PlaceTest(RoomCase):
         arranging.describe_place(self.room, "digest", title=None, notice=12, rhythm=None)
         changed = arranging.describe_place(self.room, "digest", title=None, notice=None, rhythm="weekly")
         self.assertEqual((changed.title, changed.notice, changed.rhythm), ("Reading", 12, "weekly"))
-        self.assertGreater(arranging.look(self.room, "digest").looked_at, NOON)
+        self.assertGreater(arranging.visit(self.room, "digest").looked_at, NOON)
         for title in ("", "x" * 41, "Desk"):
             with self.assertRaises(CallerError):
                 arranging.describe_place(self.room, "digest", title=title, notice=None, rhythm=None)

@@ -77,7 +77,7 @@ class AccessTest(BrowserCase):
         self.addCleanup(self.js, "localStorage.clear()")
         for look in LOOKS:
             with self.subTest(look):
-                self.js("localStorage.setItem('hieranome-look', arguments[0])", look)
+                self.js("localStorage.setItem('hieranome-appearance', arguments[0])", look)
                 page.go("/in/shelf")
                 page.await_rows()
                 page.press("j", "v", ":")

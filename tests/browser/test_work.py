@@ -214,7 +214,7 @@ class ManyTest(WorkCase):
         page = self.page
         for look in ('{"reading":"below"}', '{"reading":"off"}', '{"density":"one","gauge":false,"names":"both"}'):
             with self.subTest(look):
-                self.js("localStorage.setItem('hieranome-look', arguments[0])", look)
+                self.js("localStorage.setItem('hieranome-appearance', arguments[0])", look)
                 page.go("/in/shelf")
                 page.await_rows()
                 page.open_row(LONG[:40])

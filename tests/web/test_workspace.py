@@ -190,7 +190,7 @@ class FilingRequestTest(ApiCase):
         self.assertEqual(done.status_code, 200)
         named = self.client.put(f"/api/places/{bucket['name']}", json={"title": "Papers", "notice": 5}).json()
         self.assertEqual((named["title"], named["notice"], named["rhythm"]), ("Papers", 5, ""))
-        self.assertGreater(self.client.post("/api/places/shelf/look").json()["looked_at"], 0)
+        self.assertGreater(self.client.post("/api/places/shelf/visit").json()["looked_at"], 0)
         self.assertEqual(self.client.delete(f"/api/places/{folder['name']}").status_code, 204)
         self.assertEqual(self.client.delete("/api/places/desk").status_code, 422)
         self.assertEqual(self.client.put("/api/places/desk", json={"rhythm": "hourly"}).status_code, 422)

@@ -1204,26 +1204,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/places/{name}/look": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Look At Place
-         * @description Note that the owner looks at a place now.
-         */
-        post: operations["look_at_place"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/places/{name}/messages": {
         parameters: {
             query?: never;
@@ -1238,6 +1218,26 @@ export interface paths {
         get: operations["list_numbers"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/places/{name}/visit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Visit Place
+         * @description Note that the owner looks at a place now.
+         */
+        post: operations["visit_place"];
         delete?: never;
         options?: never;
         head?: never;
@@ -5409,37 +5409,6 @@ export interface operations {
             };
         };
     };
-    look_at_place: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                name: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["PlaceOut"];
-                };
-            };
-            /** @description The request cannot be carried out as it was put */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     list_numbers: {
         parameters: {
             query?: {
@@ -5462,6 +5431,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["NumbersOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    visit_place: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlaceOut"];
                 };
             };
             /** @description The request cannot be carried out as it was put */

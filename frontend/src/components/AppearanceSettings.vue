@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { look, order, theme } from '../composables/settings'
+import { appearance, order, theme } from '../composables/settings'
 </script>
 
 <template>
@@ -12,13 +12,13 @@ import { look, order, theme } from '../composables/settings'
       <option value="dark">dark</option>
     </BFormSelect>
     <label for="reading">Reading</label>
-    <BFormSelect id="reading" v-model="look.reading">
+    <BFormSelect id="reading" v-model="appearance.reading">
       <option value="side">beside the list</option>
       <option value="below">below the list</option>
       <option value="off">on a page of its own</option>
     </BFormSelect>
     <label for="text-size">Size of text</label>
-    <BFormSelect id="text-size" v-model.number="look.textSize">
+    <BFormSelect id="text-size" v-model.number="appearance.textSize">
       <option :value="90">90 %</option>
       <option :value="100">100 %</option>
       <option :value="115">115 %</option>
@@ -31,31 +31,31 @@ import { look, order, theme } from '../composables/settings'
       <option value="time">newest first</option>
     </BFormSelect>
     <label for="density">Rows</label>
-    <BFormSelect id="density" v-model="look.density">
+    <BFormSelect id="density" v-model="appearance.density">
       <option value="two">of two lines</option>
       <option value="one">of one line</option>
     </BFormSelect>
     <label for="names">Senders</label>
-    <BFormSelect id="names" v-model="look.names">
+    <BFormSelect id="names" v-model="appearance.names">
       <option value="name">by name</option>
       <option value="address">by address</option>
       <option value="both">by both</option>
     </BFormSelect>
     <label for="counts">Counts of the band</label>
-    <BFormSelect id="counts" v-model="look.counts">
+    <BFormSelect id="counts" v-model="appearance.counts">
       <option value="unread">unread messages</option>
       <option value="all">all messages</option>
     </BFormSelect>
     <label for="after">After a verdict, go to</label>
-    <BFormSelect id="after" v-model="look.after">
+    <BFormSelect id="after" v-model="appearance.after">
       <option value="next">the next message</option>
       <option value="previous">the previous message</option>
       <option value="list">the list</option>
     </BFormSelect>
-    <BFormCheckbox v-model="look.gauge">Gauge in every row</BFormCheckbox>
-    <BFormCheckbox v-model="look.attachments">Attachments counted in every row</BFormCheckbox>
-    <BFormCheckbox v-model="look.unreadFirst">Unread before read</BFormCheckbox>
-    <BFormCheckbox v-model="look.byDay">Days as headings, where the newest come first</BFormCheckbox>
-    <BFormCheckbox v-model="look.threads">The thread with its message</BFormCheckbox>
+    <BFormCheckbox v-model="appearance.gauge">Gauge in every row</BFormCheckbox>
+    <BFormCheckbox v-model="appearance.attachments">Attachments counted in every row</BFormCheckbox>
+    <BFormCheckbox v-model="appearance.unreadFirst">Unread before read</BFormCheckbox>
+    <BFormCheckbox v-model="appearance.byDay">Days as headings, where the newest come first</BFormCheckbox>
+    <BFormCheckbox v-model="appearance.threads">The thread with its message</BFormCheckbox>
   </div>
 </template>

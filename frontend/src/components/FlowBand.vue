@@ -4,7 +4,7 @@ import { useElementSize } from '@vueuse/core'
 import { computed, ref, useTemplateRef } from 'vue'
 import type { Place } from '../api/client'
 import { keyFor, run } from '../composables/actions'
-import { look } from '../composables/settings'
+import { appearance } from '../composables/settings'
 
 const props = defineProps<{ band: readonly Place[]; current: string }>()
 const emit = defineEmits<{ go: [place: string] }>()
@@ -17,7 +17,7 @@ const depth = (place: Place) => `depth-${Math.min(props.band.indexOf(place), 5)}
 const grow = (place: Place) => Math.max(1, Math.sqrt(place.total))
 const whole = computed(() => props.band.reduce((sum, place) => sum + place.total, 0) || 1)
 const share = (place: Place) => `${((100 * place.total) / whole.value).toFixed(3)}%`
-const count = (place: Place) => (look.value.counts === 'all' ? place.total : place.unread)
+const count = (place: Place) => (appearance.value.counts === 'all' ? place.total : place.unread)
 const takers = computed(() => props.band.filter((place) => place.takes))
 const keyOf = (place: Place) => (place.takes ? keyFor(putAction(takers.value.indexOf(place))) : '')
 
@@ -62,7 +62,7 @@ function dropped(place: Place): void {
             count(place)
           }}</span>
           <span class="visually-hidden">{{
-            look.counts === 'all' ? `messages, ${place.unread} unread` : `unread of ${place.total}`
+            appearance.counts === 'all' ? `messages, ${place.unread} unread` : `unread of ${place.total}`
           }}</span>
         </button>
       </nav>

@@ -2,7 +2,7 @@
 import { useVirtualizer } from '@tanstack/vue-virtual'
 import { computed, ref, watch } from 'vue'
 import type { Message } from '../api/client'
-import { look } from '../composables/settings'
+import { appearance } from '../composables/settings'
 import { rowsOf } from '../lib/rows'
 import MailRow from './MailRow.vue'
 
@@ -40,7 +40,8 @@ const virtual = useVirtualizer(
   computed(() => ({
     count: count.value,
     getScrollElement: () => scroller.value,
-    estimateSize: (index: number) => (rows.value[index]?.kind === 'day' ? DAY : HEIGHTS[look.value.density]),
+    estimateSize: (index: number) =>
+      rows.value[index]?.kind === 'day' ? DAY : HEIGHTS[appearance.value.density],
     overscan: 8,
     getItemKey: (index: number) => {
       const row = rows.value[index]
@@ -59,7 +60,7 @@ const activeId = computed(() =>
 )
 
 watch(
-  () => look.value.density,
+  () => appearance.value.density,
   () => virtual.value.measure(),
 )
 watch(rows, () => virtual.value.measure())

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { Message } from '../api/client'
-import { look } from '../composables/settings'
+import { appearance } from '../composables/settings'
 import { shown } from '../lib/gauge'
 import { exact, near } from '../lib/time'
 import { nameOf, subjectOf } from '../lib/words'
@@ -23,7 +23,7 @@ const marks = computed(() => {
   const one = props.message
   return [
     one.answered ? 'answered' : '',
-    one.attachments && look.value.attachments ? `${one.attachments} att.` : '',
+    one.attachments && appearance.value.attachments ? `${one.attachments} att.` : '',
     one.readable ? '' : 'unreadable',
     props.where ?? '',
   ].filter(Boolean)
@@ -42,15 +42,21 @@ function click(event: MouseEvent): void {
     role="option"
     :aria-selected="selected"
     :aria-current="open ? 'true' : undefined"
-    :class="{ open, selected, unread: !message.seen, dense: look.density === 'one', bare: !look.gauge }"
+    :class="{
+      open,
+      selected,
+      unread: !message.seen,
+      dense: appearance.density === 'one',
+      bare: !appearance.gauge,
+    }"
     :data-message="message.id"
     draggable="true"
     @click="click"
     @mousedown.shift.prevent
   >
-    <span v-if="own && look.gauge" />
+    <span v-if="own && appearance.gauge" />
     <ScoreGauge
-      v-else-if="look.gauge"
+      v-else-if="appearance.gauge"
       :score="message.score"
       :low="message.low_edge"
       :high="message.high_edge"
@@ -59,7 +65,7 @@ function click(event: MouseEvent): void {
     <span class="row-score" aria-hidden="true">{{ own ? '' : shown(message.score) }}</span>
     <span class="row-text">
       <span class="row-top">
-        <bdi class="row-sender">{{ nameOf(message, look.names) }}</bdi>
+        <bdi class="row-sender">{{ nameOf(message, appearance.names) }}</bdi>
         <time class="row-time" :title="exact(message.time)">{{ near(message.time) }}</time>
       </span>
       <span class="row-bottom">

@@ -3,7 +3,7 @@ import { useResizeObserver } from '@vueuse/core'
 import { computed, onUnmounted, ref, watch } from 'vue'
 import type { Opened } from '../api/client'
 import { keyFor } from '../composables/actions'
-import { look } from '../composables/settings'
+import { appearance } from '../composables/settings'
 import AttachmentList from './AttachmentList.vue'
 import InvitationCard from './InvitationCard.vue'
 
@@ -21,7 +21,7 @@ watch(
   () => props.number,
   () => (height.value = '320px'),
 )
-watch(() => look.value.textSize, loaded)
+watch(() => appearance.value.textSize, loaded)
 useResizeObserver(inside, fit)
 onUnmounted(() => (inside.value = null))
 
@@ -29,7 +29,7 @@ onUnmounted(() => (inside.value = null))
 function loaded(): void {
   const page = frame.value?.contentDocument
   if (!page?.body) return
-  page.documentElement.style.setProperty('zoom', `${look.value.textSize}%`)
+  page.documentElement.style.setProperty('zoom', `${appearance.value.textSize}%`)
   inside.value = page.body
   page.addEventListener('keydown', relay)
   fit()

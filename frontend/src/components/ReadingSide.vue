@@ -3,7 +3,7 @@ import { computed, nextTick, toRef, watch } from 'vue'
 import { keyFor, useVerbs } from '../composables/actions'
 import { useDrafts } from '../composables/drafts'
 import { useOpened } from '../composables/opened'
-import { look } from '../composables/settings'
+import { appearance } from '../composables/settings'
 import { subjectOf } from '../lib/words'
 import MessageBody from './MessageBody.vue'
 import MessageDetails from './MessageDetails.vue'
@@ -23,7 +23,7 @@ const { begin } = useDrafts()
 
 useVerbs({
   pictures: showPictures,
-  evidence: () => (look.value.evidence = !look.value.evidence),
+  evidence: () => (appearance.value.evidence = !appearance.value.evidence),
   reply: () => begin('reply', props.number),
   'reply-all': () => begin('reply_all', props.number),
   forward: () => begin('forward', props.number),
@@ -39,7 +39,7 @@ watch(
     class="reading"
     aria-label="Open message"
     :data-number="opened?.message.id"
-    :style="{ '--text-size': `${look.textSize}%` }"
+    :style="{ '--text-size': `${appearance.textSize}%` }"
   >
     <p v-if="failed" class="reading-error" role="alert">{{ failed.message }}</p>
     <p v-else-if="waiting" class="reading-wait">Opening</p>

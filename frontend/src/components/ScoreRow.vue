@@ -3,7 +3,7 @@ import { computed } from 'vue'
 import type { Opened } from '../api/client'
 import { keyFor, run } from '../composables/actions'
 import { usePlaces } from '../composables/places'
-import { look } from '../composables/settings'
+import { appearance } from '../composables/settings'
 import { strongest } from '../lib/evidence'
 import { decidedWords, evidenceWords, likelihood } from '../lib/words'
 import EvidenceBalance from './EvidenceBalance.vue'
@@ -25,7 +25,7 @@ const reason = computed(() => {
   <section class="score-row" aria-label="Score">
     <div class="score-line">
       <ScoreGauge
-        :large="look.evidence"
+        :large="appearance.evidence"
         numbered
         :score="opened.message.score"
         :low="opened.message.low_edge"
@@ -37,13 +37,14 @@ const reason = computed(() => {
         type="button"
         class="quiet-button"
         data-act="evidence"
-        :aria-expanded="look.evidence"
+        :aria-expanded="appearance.evidence"
         @click="run('evidence')"
       >
-        {{ look.evidence ? 'Less' : 'Why' }} <kbd v-if="keyFor('evidence')">{{ keyFor('evidence') }}</kbd>
+        {{ appearance.evidence ? 'Less' : 'Why' }}
+        <kbd v-if="keyFor('evidence')">{{ keyFor('evidence') }}</kbd>
       </button>
     </div>
-    <template v-if="look.evidence">
+    <template v-if="appearance.evidence">
       <p class="reading-low">
         <span>If it does not matter now: </span>
         <span v-for="(one, index) in low" :key="one.place" class="low-share">

@@ -2,7 +2,7 @@
 import { useQuery } from '@tanstack/vue-query'
 import { computed, reactive, ref, watch } from 'vue'
 import { client, unwrap, type Message } from '../api/client'
-import { look } from '../composables/settings'
+import { appearance } from '../composables/settings'
 import ThreadList from './ThreadList.vue'
 
 const props = defineProps<{ number: number }>()
@@ -16,7 +16,7 @@ const { data } = useQuery({
   queryFn: () =>
     unwrap(client.GET('/api/messages/{number}/thread', { params: { path: { number: props.number } } })),
 })
-const thread = computed<Message[]>(() => (look.value.threads ? (data.value ?? []) : []))
+const thread = computed<Message[]>(() => (appearance.value.threads ? (data.value ?? []) : []))
 const here = computed(() => thread.value.findIndex((one) => one.id === props.number))
 const before = computed(() => thread.value.slice(0, Math.max(0, here.value)))
 const earlier = computed(() => (every.value ? before.value : before.value.slice(-EARLIER)))

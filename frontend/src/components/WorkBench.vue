@@ -2,7 +2,7 @@
 import { computed, toRef } from 'vue'
 import type { Message } from '../api/client'
 import { usePlaces } from '../composables/places'
-import { look } from '../composables/settings'
+import { appearance } from '../composables/settings'
 import { useTeaching } from '../composables/teaching'
 import { useWork, type Worked } from '../composables/work'
 import MailList from './MailList.vue'
@@ -45,7 +45,7 @@ const quiet = computed(() => {
 })
 
 function open(message: Message): void {
-  if (look.value.reading === 'off') whole.value = true
+  if (appearance.value.reading === 'off') whole.value = true
   emit('show', message.id)
 }
 
@@ -56,7 +56,7 @@ function close(): void {
 </script>
 
 <template>
-  <div class="mail" :class="[`lay-${look.reading}`, { reads, whole: whole && openId }]">
+  <div class="mail" :class="[`lay-${appearance.reading}`, { reads, whole: whole && openId }]">
     <slot name="top" />
     <section class="mail-list" :aria-label="label">
       <slot name="head" :picked="picked.size" :clear="clear" />
@@ -82,7 +82,7 @@ function close(): void {
         @drag="drag"
       />
     </section>
-    <section v-if="reads || look.reading !== 'off'" class="mail-side" aria-label="Reading">
+    <section v-if="reads || appearance.reading !== 'off'" class="mail-side" aria-label="Reading">
       <ReadingSide
         v-if="reads"
         :number="openId"

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { Message, Place } from '../api/client'
-import { look } from '../composables/settings'
+import { appearance } from '../composables/settings'
 import { near } from '../lib/time'
 import { senderName, subjectOf } from '../lib/words'
 import ScoreGauge from './ScoreGauge.vue'
@@ -33,7 +33,10 @@ function answers(message: Message): Place[] {
       v-for="message in messages"
       :key="message.id"
       class="call-row"
-      :class="{ open: message.id === openId, dense: look.density === 'one' || look.reading === 'below' }"
+      :class="{
+        open: message.id === openId,
+        dense: appearance.density === 'one' || appearance.reading === 'below',
+      }"
     >
       <button type="button" class="call-open" @click="emit('open', message)">
         <ScoreGauge

@@ -60,11 +60,11 @@ export function usePlaces() {
   const titles = computed(() => Object.fromEntries(places.value.map((place) => [place.name, place.title])))
   const bounds = computed(() => query.data.value?.bounds ?? { ask: 0.1, desk: 0.17 })
 
-  async function looked(name: string): Promise<void> {
+  async function visited(name: string): Promise<void> {
     const params = { path: { name } }
-    await unwrap(client.POST('/api/places/{name}/look', { params })).catch(() => undefined)
+    await unwrap(client.POST('/api/places/{name}/visit', { params })).catch(() => undefined)
     await queries.invalidateQueries({ queryKey: KEY })
   }
 
-  return { places, band, quiet, folders, takers, titles, bounds, looked }
+  return { places, band, quiet, folders, takers, titles, bounds, visited }
 }

@@ -6,7 +6,7 @@ import type { Chosen } from '../lib/actions'
 
 export type Theme = 'auto' | 'light' | 'dark'
 
-export interface Look {
+export interface Appearance {
   reading: 'side' | 'below' | 'off'
   density: 'two' | 'one'
   names: 'name' | 'address' | 'both'
@@ -21,7 +21,7 @@ export interface Look {
   textSize: number
 }
 
-const LOOK: Look = {
+const APPEARANCE: Appearance = {
   reading: 'side',
   density: 'two',
   names: 'name',
@@ -40,7 +40,9 @@ export const theme = useLocalStorage<Theme>('hieranome-theme', 'auto')
 export const singleKeys = useLocalStorage('hieranome-single-keys', true)
 export const chosenKeys = useLocalStorage<Chosen>('hieranome-keys', {})
 export const order = useLocalStorage<Order>('hieranome-order', 'importance')
-export const look = useLocalStorage<Look>('hieranome-look', LOOK, { mergeDefaults: true })
+export const appearance = useLocalStorage<Appearance>('hieranome-appearance', APPEARANCE, {
+  mergeDefaults: true,
+})
 
 /** The latest search lines, newest first. */
 export const recent = useLocalStorage<string[]>('hieranome-recent-searches', [])

@@ -6,7 +6,7 @@ import { between } from '../lib/rows'
 import { useVerbs } from './actions'
 import { useAttempt } from './attempt'
 import { usePlaces } from './places'
-import { look } from './settings'
+import { appearance } from './settings'
 import { useTeaching, type Chosen } from './teaching'
 
 const REACHES: Reach[] = ['learn', 'message', 'thread', 'address', 'list', 'domain']
@@ -63,7 +63,7 @@ export function useWork({ walk, openId, place, show, all }: Worked) {
     const known = opened.value?.reaches
     return picked.value.size || !known ? REACHES : REACHES.filter((one) => known.includes(one))
   })
-  const reads = computed(() => openId.value !== 0 && (look.value.reading !== 'off' || whole.value))
+  const reads = computed(() => openId.value !== 0 && (appearance.value.reading !== 'off' || whole.value))
 
   watch(place, clear)
   // Once for each time a message is opened: marking it unread while it is open leaves it so.
@@ -133,13 +133,13 @@ export function useWork({ walk, openId, place, show, all }: Worked) {
     const ids = new Set(gone)
     const first = walk.value.findIndex((one) => ids.has(one.id))
     const left = walk.value.filter((one) => !ids.has(one.id))
-    const next = look.value.after === 'list' ? undefined : left[afterwards(first, left.length)]
+    const next = appearance.value.after === 'list' ? undefined : left[afterwards(first, left.length)]
     if (!next) whole.value = false
     show(next?.id)
   }
 
   function afterwards(first: number, left: number): number {
-    const wanted = look.value.after === 'previous' ? first - 1 : first
+    const wanted = appearance.value.after === 'previous' ? first - 1 : first
     return Math.min(Math.max(wanted, 0), left - 1)
   }
 
@@ -180,7 +180,7 @@ export function useWork({ walk, openId, place, show, all }: Worked) {
 
   function read(): void {
     if (!openId.value) step(0)
-    else if (look.value.reading === 'off' && !whole.value) whole.value = true
+    else if (appearance.value.reading === 'off' && !whole.value) whole.value = true
     else
       document
         .querySelector<HTMLElement>('.reading .is-current .reading-text, .reading .is-current iframe')

@@ -11,7 +11,7 @@ import YourCall from '../components/YourCall.vue'
 import { useVerbs } from '../composables/actions'
 import { useMessages, type Listed } from '../composables/messages'
 import { usePlaces } from '../composables/places'
-import { look, order } from '../composables/settings'
+import { appearance, order } from '../composables/settings'
 
 const EMPTY: Record<string, string> = {
   desk: 'Nothing needs you. New mail that matters will stand here.',
@@ -29,14 +29,14 @@ const ASKED_AT_ONCE = 3
 
 const route = useRoute()
 const router = useRouter()
-const { band, takers, bounds, places, looked } = usePlaces()
+const { band, takers, bounds, places, visited } = usePlaces()
 
 const place = computed(() => String(route.params.place))
 const openId = computed(() => Number(route.params.message || 0))
 const unreadOnly = ref(false)
 const listed = computed<Listed>(() => ({
   order: order.value,
-  unreadFirst: look.value.unreadFirst,
+  unreadFirst: appearance.value.unreadFirst,
   unreadOnly: unreadOnly.value,
 }))
 const mail = useMessages(place, listed)
@@ -54,7 +54,7 @@ const isNew = computed(() => places.value.length > 0 && places.value.every((one)
 watch(
   [place, () => here.value?.rhythm],
   ([name, rhythm]) => {
-    if (rhythm) void looked(name)
+    if (rhythm) void visited(name)
   },
   { immediate: true },
 )
@@ -102,7 +102,7 @@ useVerbs({
     :loading-more="mail.loadingMore.value"
     :failed="mail.failed.value?.message ?? ''"
     :label="label"
-    :by-day="look.byDay && order === 'time' && !look.unreadFirst"
+    :by-day="appearance.byDay && order === 'time' && !appearance.unreadFirst"
     :all="all"
     @show="show"
     @more="mail.more"

@@ -9,7 +9,7 @@ import WorkBench from '../components/WorkBench.vue'
 import { useVerbs } from '../composables/actions'
 import { useFound } from '../composables/messages'
 import { useSavedSearches } from '../composables/search'
-import { look, remember } from '../composables/settings'
+import { appearance, remember } from '../composables/settings'
 
 const RANKINGS: Record<Ranking, string> = {
   relevance: 'by relevance',
@@ -74,7 +74,7 @@ useVerbs({ 'save-search': (name = '') => save(name, line.value) })
     :loading-more="found.loadingMore.value"
     :failed="found.failed.value?.message ?? ''"
     label="Found mail"
-    :by-day="look.byDay && ranking === 'time'"
+    :by-day="appearance.byDay && ranking === 'time'"
     mixed
     :all="all"
     @show="show"

@@ -93,7 +93,7 @@ def remove_place(room: RoomDep, name: str) -> None:
     arranging.remove_place(room, name)
 
 
-@router.post("/places/{name}/look")
-def look_at_place(room: RoomDep, name: str) -> PlaceOut:
+@router.post("/places/{name}/visit")
+def visit_place(room: RoomDep, name: str) -> PlaceOut:
     """Note that the owner looks at a place now."""
-    return place_out(arranging.look(room, name))
+    return place_out(arranging.visit(room, name))
