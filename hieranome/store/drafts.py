@@ -21,8 +21,8 @@ class Identity:
 
 @dataclass(frozen=True, slots=True)
 class Draft:
-    """One draft. Recipients are as typed, comma-separated; ``answers`` is the message it replies to or forwards;
-    ``state`` is ``draft``, ``waiting``, ``sending``, ``handing``, ``sent`` or ``unsure``."""
+    """What the owner writes. Recipients are as typed, comma-separated; ``answers`` is the message it replies to or
+    forwards; ``state`` is ``draft``, ``waiting``, ``sending``, ``handing``, ``sent`` or ``unsure``."""
 
     id: int
     sender: str
@@ -114,14 +114,14 @@ def unsent(db: sqlite3.Connection) -> list[Draft]:
 
 
 def in_state(db: sqlite3.Connection, *states: str) -> list[Draft]:
-    """Letters in some states, those due first first."""
+    """Those in some states, the first due first."""
     marks = ", ".join("?" * len(states))
     rows = db.execute(f"{_SELECT} WHERE state IN ({marks}) ORDER BY due_at, id", states)
     return [_letter(row) for row in rows]
 
 
 def to_file(db: sqlite3.Connection, account: int) -> list[Draft]:
-    """Sent drafts of a mailbox whose copies are not yet in its Sent folder."""
+    """Sent messages of a mailbox whose copies are not yet in its Sent folder."""
     rows = db.execute(
         f"{_SELECT} WHERE state = 'sent' AND filed = 0"
         " AND sender IN (SELECT address FROM identities WHERE account = ?) ORDER BY id",
@@ -131,7 +131,7 @@ def to_file(db: sqlite3.Connection, account: int) -> list[Draft]:
 
 
 def raw(db: sqlite3.Connection, number: int) -> bytes:
-    """The bytes of a draft in the outbox or sent. Raises :class:`NotFound`."""
+    """The bytes of a message in the outbox or sent. Raises :class:`NotFound`."""
     row = db.execute("SELECT raw FROM drafts WHERE id = ?", (number,)).fetchone()
     if row is None or row[0] is None:
         raise NotFound(f"Draft {number} was not put into the outbox.")
@@ -139,7 +139,7 @@ def raw(db: sqlite3.Connection, number: int) -> bytes:
 
 
 def envelope(db: sqlite3.Connection, number: int) -> list[str]:
-    """The addresses a draft of the outbox goes to, as they were settled when it went there."""
+    """The addresses a message of the outbox goes to, as they were settled when it went there."""
     row = db.execute("SELECT envelope FROM drafts WHERE id = ?", (number,)).fetchone()
     return str(row[0]).split() if row else []
 

@@ -143,7 +143,7 @@ export interface paths {
         put?: never;
         /**
          * Begin Draft
-         * @description Begin a draft, a reply or a forward; it is a draft.
+         * @description Begin a message, a reply or a forward; it is a draft.
          */
         post: operations["begin_draft"];
         delete?: never;
@@ -231,7 +231,7 @@ export interface paths {
         put?: never;
         /**
          * Take Draft Back
-         * @description Take a draft out of the outbox, or make an unsure one a draft again.
+         * @description Take a message out of the outbox, or make an unsure one a draft again.
          */
         post: operations["take_draft_back"];
         delete?: never;
@@ -1621,7 +1621,7 @@ export interface components {
         };
         /**
          * BeginIn
-         * @description What is begun: a new draft, or a reply to or forward of a message.
+         * @description What is begun: a new message, or a reply to or forward of a message.
          */
         BeginIn: {
             /**
@@ -1797,8 +1797,8 @@ export interface components {
         };
         /**
          * DraftOut
-         * @description A draft: a draft, in the outbox, on its way, gone, or unsure. Times are Unix seconds; ``due_at`` is when it
-         *     goes.
+         * @description What the owner writes: a draft, in the outbox, on its way, gone, or unsure. Times are Unix seconds;
+         *     ``due_at`` is when it goes.
          */
         DraftOut: {
             /** Answers */

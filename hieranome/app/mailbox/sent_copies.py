@@ -1,4 +1,4 @@
-"""Copies of sent drafts, put into the Sent folder on the server."""
+"""Copies of sent messages, put into the Sent folder on the server."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ from hieranome.store import accounts, drafts
 
 
 def file_sent(room: Mailroom, imap: Imap, account: int) -> int:
-    """Put the copies of sent drafts into the mailbox's Sent folder, each once; how many.
+    """Put the copies of sent messages into the mailbox's Sent folder, each once; how many.
 
     A copy is looked for by its Message-ID first, so that one cut off while it was put there is not doubled.
     """

@@ -89,10 +89,10 @@ class Worker:
             self._woken.wait(wait)
 
     def _failed(self, exc: Exception) -> None:
-        self._failures += 1
         if isinstance(exc, HieranomeError):
             self._error = str(exc)
         else:
             _LOG.exception("%s failed", self.name)
             self._error = f"It failed for a reason of our own ({type(exc).__name__})."
+        self._failures += 1  # last: who sees it counted sees why
         self._room.tell("health")

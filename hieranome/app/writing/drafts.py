@@ -1,4 +1,4 @@
-"""Letters of the owner's: begun, changed, put into the outbox, taken back."""
+"""What the owner writes: begun, changed, put into the outbox, taken back."""
 
 from __future__ import annotations
 
@@ -31,9 +31,9 @@ from hieranome.store.drafts import Draft, Identity
 Kind = Literal["new", "reply", "reply_all", "forward"]
 Answer = Literal["accepted", "tentative", "declined"]
 WAY_BACK = 10
-"""Seconds a draft waits in the outbox, in which it can be taken back."""
+"""Seconds a message waits in the outbox, in which it can be taken back."""
 MAX_ATTACHED = 25_000_000
-"""Bytes of all files of one draft."""
+"""Bytes of all files of one message."""
 _ANSWERED = {"accepted": "Accepted", "tentative": "Maybe", "declined": "Declined"}
 
 
@@ -144,9 +144,9 @@ def _with_files_of(room: Mailroom, draft: Draft, raw: bytes) -> Draft:
 
 
 def change(room: Mailroom, number: int, wanted: Changed) -> Draft:
-    """Keep what the owner wrote. Raises :class:`Conflict` for a draft that is in the outbox."""
+    """Keep what the owner wrote. Raises :class:`Conflict` for what is in the outbox."""
     with room.change() as db:
-        _draft(drafts.get(db, number))
+        _check_draft(drafts.get(db, number))
         if wanted.sender not in {one.address for one in drafts.identities(db)}:
             raise CallerError(f"{wanted.sender} is none of the addresses you write as.")
         drafts.update(
@@ -163,7 +163,7 @@ def change(room: Mailroom, number: int, wanted: Changed) -> Draft:
     return drafts.get(room.reader(), number)
 
 
-def _draft(draft: Draft) -> None:
+def _check_draft(draft: Draft) -> None:
     if draft.state != "draft":
         raise Conflict("This message is in the outbox or gone. Take it back before you change it.")
 
@@ -171,7 +171,7 @@ def _draft(draft: Draft) -> None:
 def attach(room: Mailroom, number: int, name: str, media_type: str, content: bytes) -> Draft:
     """Add a file to a draft. Raises :class:`CallerError` when all its files were too large."""
     with room.change() as db:
-        _draft(drafts.get(db, number))
+        _check_draft(drafts.get(db, number))
         size = sum(one.size for one in drafts.attachments(db, number)) + len(content)
         if size > MAX_ATTACHED:
             raise CallerError(
@@ -185,7 +185,7 @@ def attach(room: Mailroom, number: int, name: str, media_type: str, content: byt
 def take_out(room: Mailroom, number: int, attachment: int) -> Draft:
     """Take a file out of a draft."""
     with room.change() as db:
-        _draft(drafts.get(db, number))
+        _check_draft(drafts.get(db, number))
         drafts.take_out(db, number, attachment)
     return drafts.get(room.reader(), number)
 
@@ -207,7 +207,7 @@ def send(room: Mailroom, number: int) -> Draft:
         draft = drafts.get(db, number)
         if draft.state == "unsure":
             raise Conflict("This message may have gone. Make it a draft again first, if you are sure that it did not.")
-        _draft(draft)
+        _check_draft(draft)
         written = written_of(room, draft)
         if not written.recipients:
             raise CallerError("The message goes to nobody yet. Name at least one recipient.")
@@ -253,7 +253,7 @@ def written_of(room: Mailroom, draft: Draft) -> Written:
 
 
 def take_back(room: Mailroom, number: int) -> Draft:
-    """Take a draft out of the outbox, or make one that is unsure a draft again. Raises :class:`Conflict` for one that
+    """Take a message out of the outbox, or make one that is unsure a draft again. Raises :class:`Conflict` for one that
     is on its way already."""
     with room.change() as db:
         draft = drafts.get(db, number)
@@ -281,6 +281,6 @@ def without_bcc(raw: bytes) -> bytes:
 
 
 def envelope_of(room: Mailroom, draft: Draft) -> list[str]:
-    """Every address a draft of the outbox goes to: as it was settled when it went there, never read out of its
+    """Every address a message of the outbox goes to: as it was settled when it went there, never read out of its
     headers."""
     return drafts.envelope(room.reader(), draft.id) or written_of(room, draft).recipients

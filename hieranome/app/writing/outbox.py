@@ -53,7 +53,7 @@ class Outbox:
                 drafts.update(db, one.id, state="waiting")
 
     def _round(self) -> float | None:
-        """Send what is due; the state of a draft that was begun says how far it came, should that fail."""
+        """Send what is due; the state of one that was begun says how far it came, should that fail."""
         self.send_due()
         waiting = drafts.in_state(self._room.reader(), "waiting")
         left = waiting[0].due_at - self._room.clock() if waiting else IDLE

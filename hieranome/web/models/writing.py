@@ -42,8 +42,8 @@ class AttachmentOut(Answer):
 
 
 class DraftOut(Answer):
-    """A draft: a draft, in the outbox, on its way, gone, or unsure. Times are Unix seconds; ``due_at`` is when it
-    goes."""
+    """What the owner writes: a draft, in the outbox, on its way, gone, or unsure. Times are Unix seconds;
+    ``due_at`` is when it goes."""
 
     id: int
     sender: str
@@ -63,7 +63,7 @@ class DraftOut(Answer):
 
 
 class BeginIn(BaseModel):
-    """What is begun: a new draft, or a reply to or forward of a message."""
+    """What is begun: a new message, or a reply to or forward of a message."""
 
     kind: Kind
     message: Id | None = None

@@ -40,7 +40,7 @@ def list_drafts(room: RoomDep) -> list[DraftOut]:
 
 @router.post("/drafts", status_code=201)
 def begin_draft(room: RoomDep, wanted: BeginIn) -> DraftOut:
-    """Begin a draft, a reply or a forward; it is a draft."""
+    """Begin a message, a reply or a forward; it is a draft."""
     return _out(room, writing.begin(room, wanted.kind, wanted.message))
 
 
@@ -84,7 +84,7 @@ def send_draft(room: RoomDep, number: Id) -> DraftOut:
 
 @router.post("/drafts/{number}/back")
 def take_draft_back(room: RoomDep, number: Id) -> DraftOut:
-    """Take a draft out of the outbox, or make an unsure one a draft again."""
+    """Take a message out of the outbox, or make an unsure one a draft again."""
     return _out(room, writing.take_back(room, number))
 
 
