@@ -61,6 +61,7 @@ screenshots: setup
 
 bench: setup
 	$(BIN)/python -m bench.engine
+	$(BIN)/python -m bench.owners
 	$(BIN)/python -m bench.lessons
 	$(BIN)/python bench/import.py
 	$(BIN)/python bench/api.py
