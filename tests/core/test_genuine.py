@@ -101,6 +101,13 @@ class LookAlikeTest(unittest.TestCase):
         self.assertEqual(look_alike(from_("x@modemhall.example"), [hall]), hall)
         self.assertIsNone(look_alike(from_("x@modernhall.example"), [hall]))
 
+    def test_letters_of_other_scripts_are_seen_through(self) -> None:
+        """Cyrillic, Armenian, Greek and phonetic letters that read as Latin ones pose in vain."""
+        for posing, latin in zip("һӏԛԝѵүօհռցքզγσɑɪᴏᴄꜱ", "hlqwvyohngfqyoaiocs", strict=True):
+            self.assertEqual(skeleton(posing), skeleton(latin), posing)
+        for domain in ("һall.example", "haӏl.example", "hɑll.example"):
+            self.assertEqual(look_alike(from_(f"ilse@{domain}"), [ILSE]), ILSE, domain)
+
     def test_skeleton_folds_what_a_hasty_eye_folds(self) -> None:
         """Accents, invisible letters and look-alikes are one."""
         self.assertEqual(skeleton("ＨＡＬＬ"), skeleton("hall"))
