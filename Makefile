@@ -49,7 +49,7 @@ endif
 	$(BIN)/python tools/run_tests.py $(ONLY)
 
 soak: setup
-	HIERANOME_SOAK=1 $(BIN)/python tools/run_tests.py tests/mail/test_hostile.py tests/web/test_schema.py tests/app/test_beside_others.py tests/app/test_mailbox_storm.py
+	HIERANOME_SOAK=1 $(BIN)/python tools/run_tests.py tests/mail/test_hostile.py tests/web/test_schema.py tests/app/mailbox/test_beside_others.py tests/app/mailbox/test_storm.py
 
 api: setup
 	$(BIN)/python -m hieranome.web.describe docs/openapi.json

@@ -32,7 +32,7 @@ from hieranome.demo import mailgen
 from hieranome.mail.imap import Imap
 from hieranome.mail.imap_answers import Flags
 from hieranome.store import lessons
-from tests.app.mailbox_case import account_at
+from tests.app.mailbox.case import account_at
 from tests.mail.servers import LOGIN, SECRET, Dovecot, MailServer, Standin
 from tests.support import OWNER
 

@@ -1,7 +1,7 @@
 """Run the tests side by side: a process for each core, which takes one module after another.
 
 ``python tools/run_tests.py [PART ...]`` runs the modules whose path begins with one of the parts (``tests/mail``,
-``tests/app/test_letters.py``), or all. What failed is told whole at the end, below it one line of counts.
+``tests/app/writing``), or all. What failed is told whole at the end, below it one line of counts.
 """
 
 from __future__ import annotations

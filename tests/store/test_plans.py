@@ -18,7 +18,7 @@ from hieranome.app.service import Service
 from hieranome.app.teaching import undoing
 from hieranome.app.teaching.correct import correct, pull
 from hieranome.web.application import build
-from tests.app.mailbox_case import MailboxCase
+from tests.app.mailbox.case import MailboxCase
 from tests.support import MARK, NOON, letter, offer
 
 GROWING = frozenset(

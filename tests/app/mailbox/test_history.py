@@ -12,7 +12,7 @@ from hieranome.demo import mailgen
 from hieranome.mail.imap import Imap
 from hieranome.mail.imap_answers import Flags
 from hieranome.store import accounts, copies
-from tests.app.mailbox_case import account_at
+from tests.app.mailbox.case import account_at
 from tests.mail.servers import LOGIN, Standin
 from tests.support import NOON, RoomCase, crlf, letter, offer
 

@@ -26,7 +26,7 @@ from hieranome.core.gaussian import Rows
 from hieranome.core.sure import Reach
 from hieranome.mail.imap import Imap
 from hieranome.store import lessons, messages, places, scores, settings
-from tests.app.mailbox_case import account_at
+from tests.app.mailbox.case import account_at
 from tests.mail.servers import LOGIN, Standin
 from tests.support import NOON, RoomCase, crlf, letter, offer
 

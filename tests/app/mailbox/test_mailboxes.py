@@ -11,7 +11,7 @@ from hieranome.app.teaching.undoing import undo
 from hieranome.core.errors import NotPermitted
 from hieranome.mail.imap_answers import Flags
 from hieranome.store import accounts, copies, foreign
-from tests.app.mailbox_case import MailboxCase
+from tests.app.mailbox.case import MailboxCase
 from tests.mail.servers import Dovecot, Standin
 from tests.support import NOON, crlf, letter, offer
 

@@ -23,7 +23,7 @@ from hieranome.app.teaching.correct import correct
 from hieranome.mail.imap_answers import Flags
 from hieranome.mail.servers import Security
 from hieranome.store import accounts
-from tests.app.mailbox_case import MailboxCase, account_at
+from tests.app.mailbox.case import MailboxCase, account_at
 from tests.mail.servers import SECRET, Dovecot, MailServer, Standin
 from tests.support import MARK, NOON, SOAK, RoomCase, crlf, letter
 

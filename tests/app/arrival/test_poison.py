@@ -19,7 +19,7 @@ from hieranome.core.errors import CallerError, MessageUnreadable, NotFound
 from hieranome.core.features import extract
 from hieranome.mail.imap import Imap
 from hieranome.store import journal, messages
-from tests.app.mailbox_case import account_at
+from tests.app.mailbox.case import account_at
 from tests.mail.hostile import shapes
 from tests.mail.servers import LOGIN, Standin
 from tests.mail.test_sources import mbox

@@ -14,8 +14,8 @@ from hieranome.app.teaching.correct import correct
 from hieranome.core.errors import WorldError
 from hieranome.mail.imap import Imap
 from hieranome.store import accounts, copies, messages
-from tests.app.mailbox_case import MailboxCase
-from tests.app.test_poison import odd_messages
+from tests.app.arrival.test_poison import odd_messages
+from tests.app.mailbox.case import MailboxCase
 from tests.mail.outsider import DovecotByLine
 from tests.mail.servers import LOGIN, MailServer, Standin
 from tests.support import NOON, SOAK, crlf, letter

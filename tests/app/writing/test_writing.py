@@ -18,7 +18,7 @@ from hieranome.core.facts import Correspondent
 from hieranome.mail.writing import Written, message_of, recipients
 from hieranome.standin.smtp_sink import SmtpSink
 from hieranome.store import accounts, drafts, scores
-from tests.app.mailbox_case import MailboxCase
+from tests.app.mailbox.case import MailboxCase
 from tests.mail.servers import SECRET, USER
 from tests.support import OWNER, letter
 
