@@ -20,7 +20,14 @@ from pathlib import Path
 from typing import TextIO
 
 ROOT = Path(__file__).resolve().parent.parent
-FIRST = ("tests/browser", "tests/app", "tests/mail/test_hostile", "tests/web")
+FIRST = (
+    "tests/web/test_schema",
+    "tests/browser/test_access",
+    "tests/browser",
+    "tests/app",
+    "tests/mail/test_hostile",
+    "tests/web",
+)
 """Where what takes longest lies: it is begun first, so that nothing long is left for the end."""
 PYTHON = (sys.executable, "-W", "error::ResourceWarning", __file__, "--worker")
 

@@ -11,8 +11,7 @@ from tests.browser.driver import BrowserCase, prefer_dark, resize
 AXE = Path(__file__).parent.parent.parent / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
 VIEWS = (
     "/in/desk", "/in/shelf", "/in/sent", "/search?line=freight", "/search", "/journal", "/import", "/try", "/settings",
-    "/settings/appearance",
-    "/settings/keyboard", "/settings/buckets", "/settings/senders", "/settings/data",
+    "/settings/buckets", "/settings/senders",
     "/mailboxes", "/connect", "/leave/1", "/outgoing", "/in/junk",
 )  # fmt: skip
 LOOKS = (
