@@ -15,6 +15,7 @@ interface Visit {
 /** Seconds out of sight after which coming back is a new visit. */
 const AWAY = 600
 const MINUTE = 60_000
+const NEVER = { after: Number.MAX_SAFE_INTEGER, since: 2 ** 40 }
 const last = useLocalStorage<Visit>('hieranome-last-visit', { newest: 0, at: 0 })
 /** How it was when the visit before this one ended; loading the page again begins no new visit. */
 const before = useLocalStorage<Visit>('hieranome-visit-before', { newest: 0, at: 0 })
@@ -30,7 +31,10 @@ export function useLately() {
     queryFn: () =>
       unwrap(
         client.GET('/api/lately', {
-          params: { query: { after: before.value.newest, since: before.value.at } },
+          // On a first visit nothing is counted: only the newest message is asked for.
+          params: {
+            query: before.value.at ? { after: before.value.newest, since: before.value.at } : NEVER,
+          },
         }),
       ),
     staleTime: 0,
