@@ -84,7 +84,7 @@ class MailFirstTest(WorkCase):
     def test_what_happened_meanwhile_is_told(self) -> None:
         """Coming back after a while, what came and where it stands is told where nothing is open."""
         page = self.page
-        page.go("/in/desk")
+        page.go("/api/about")  # of the same origin, and nothing there notes a visit
         visit = json.dumps({"newest": self.laden[-1], "at": NOON - 90_000})
         self.js("localStorage.setItem('hieranome-last-visit', arguments[0])", visit)
         self.js("localStorage.removeItem('hieranome-visit-before')")
