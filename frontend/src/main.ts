@@ -42,7 +42,7 @@ const router = createRouter({
   ],
 })
 const queryClient = new QueryClient({
-  defaultOptions: { queries: { staleTime: 30_000, retry: 1, refetchOnWindowFocus: false } },
+  defaultOptions: { queries: { staleTime: 30_000, retry: 1, retryDelay: 300, refetchOnWindowFocus: false } },
 })
 
 createApp(App).use(router).use(VueQueryPlugin, { queryClient }).mount('#app')

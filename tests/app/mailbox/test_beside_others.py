@@ -255,12 +255,12 @@ class Restarts(RoomCase):
     def test_restarts_with_starttls(self) -> None:
         """The same where the connection begins plain and is encrypted then."""
         self.begin("starttls")
-        self.restart(self.RESTARTS if SOAK else 2)
+        self.restart(self.RESTARTS if SOAK else 1)
 
     def test_restarts_with_tls(self) -> None:
         """The same where the connection is encrypted from the first byte."""
         self.begin("tls")
-        self.restart(self.RESTARTS if SOAK else 2)
+        self.restart(self.RESTARTS if SOAK else 1)
 
     def restart(self, times: int) -> None:
         """Restart the server under the program, mail coming in between."""
