@@ -124,7 +124,8 @@ def names_place(db: sqlite3.Connection, name: str) -> bool:
 
 @dataclass(frozen=True, slots=True)
 class Event:
-    """What a step did to one message: moved it from ``origin`` to ``target``, or set or cleared a ``mark``."""
+    """What a step did to one message: moved it from ``origin`` to ``target``, set or cleared a ``mark``, or taught that
+    it ``belongs`` somewhere without moving it."""
 
     step: int
     at: int
@@ -135,17 +136,23 @@ class Event:
     target: str
     mark: str
     wanted: bool
+    belongs: str
 
 
 def of_message(db: sqlite3.Connection, message: int) -> list[Event]:
     """What happened to one message, oldest first."""
     rows = db.execute(
         """
-        SELECT s.id AS step, s.at, s.kind, s.title, s.undone_at, m.origin, m.target, '' AS mark, 0 AS wanted
+        SELECT s.id AS step, s.at, s.kind, s.title, s.undone_at, m.origin, m.target, '' AS mark, 0 AS wanted,
+            '' AS belongs
         FROM moves AS m JOIN steps AS s ON s.id = m.step WHERE m.message = ?1
         UNION ALL
-        SELECT s.id, s.at, s.kind, s.title, s.undone_at, '', '', k.mark, k.wanted
+        SELECT s.id, s.at, s.kind, s.title, s.undone_at, '', '', k.mark, k.wanted, ''
         FROM marks AS k JOIN steps AS s ON s.id = k.step WHERE k.message = ?1
+        UNION ALL
+        SELECT s.id, s.at, s.kind, s.title, s.undone_at, '', '', '', 0, l.belongs
+        FROM lessons AS l JOIN steps AS s ON s.id = l.step
+        WHERE l.message = ?1 AND NOT EXISTS (SELECT 1 FROM moves WHERE step = l.step AND message = l.message)
         ORDER BY 1
         """,
         (message,),

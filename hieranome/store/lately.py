@@ -6,6 +6,7 @@ import sqlite3
 from dataclasses import dataclass
 
 from hieranome.core.buckets import UNDECIDED
+from hieranome.store import messages
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,5 +40,4 @@ def happened(db: sqlite3.Connection, after: int, since: int) -> Lately:
         " WHERE s.at >= ? AND s.kind = 'kin' AND s.undone_at IS NULL",
         (since,),
     ).fetchone()[0]
-    newest = db.execute("SELECT coalesce(max(id), 0) FROM messages").fetchone()[0]
-    return Lately(newest, counts, dict(counts).get(UNDECIDED, 0), lessons, followed)
+    return Lately(messages.newest_id(db), counts, dict(counts).get(UNDECIDED, 0), lessons, followed)

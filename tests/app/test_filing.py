@@ -6,7 +6,7 @@ from hieranome.app import arranging, filing
 from hieranome.app.room import marks
 from hieranome.app.teaching import correct
 from hieranome.app.teaching.undoing import undo
-from hieranome.core.errors import CallerError, NotFound
+from hieranome.core.errors import CallerError, Conflict, NotFound
 from hieranome.store import journal, lessons, messages, places
 from tests.support import NOON, OWNER, RoomCase, letter, offer
 
@@ -189,6 +189,29 @@ class PlaceTest(RoomCase):
         self.assertEqual(held, [one.id for one in lessons.teaching(self.room.reader())])
         self.assertEqual(len(held), 52)
         self.assertIn(bucket.name, [one.name for one in self.room.engine.buckets])
+
+    def test_another_bucket_meanwhile_is_told(self) -> None:
+        """Two buckets made at once: the second is refused with the cure, nothing of it is kept; then it works."""
+        for number in range(51):
+            correct.correct(self.room, [self.take(offer(number))], "digest")
+        made: list[str] = []
+
+        def meanwhile() -> None:
+            if not made:
+                made.append("begun")
+                filing_thread = threading.Thread(target=arranging.add_bucket, args=(self.room, "Visas", False))
+                filing_thread.start()
+                filing_thread.join(20)
+
+        stop = self.room.events.listen(meanwhile)
+        with self.assertRaisesRegex(Conflict, "Try once more"):
+            arranging.add_bucket(self.room, "Paperwork", important=False)
+        stop()
+        titles = [place.title for place in places.every(self.room.reader())]
+        self.assertIn("Visas", titles)
+        self.assertNotIn("Paperwork", titles)
+        self.assertEqual(self.room.engine.buckets, places.buckets(self.room.reader()))
+        self.assertEqual(arranging.add_bucket(self.room, "Paperwork", important=False).title, "Paperwork")
 
     def test_wishes_of_a_place_are_kept(self) -> None:
         """Title, notice and rhythm change one at a time; looking is noted."""

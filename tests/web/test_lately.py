@@ -23,6 +23,17 @@ class Happened(ApiCase):
         self.assertEqual([one["kind"] for one in self.client.get(f"/api/messages/{other}/journal").json()], ["filed"])
         self.assertEqual(self.client.get("/api/messages/999/journal").status_code, 404)
 
+    def test_a_lesson_that_moved_nothing_is_told_too(self) -> None:
+        """That a message matters more or less is part of what happened to it, though it stayed where it stood."""
+        number = self.take(offer(1))
+        self.client.post("/api/weighings", json={"messages": [number], "up": True})
+        (told,) = self.client.get(f"/api/messages/{number}/journal").json()
+        self.assertEqual((told["kind"], told["belongs"], told["origin"], told["target"]), ("verdict", "desk", "", ""))
+        self.client.post("/api/verdicts", json={"messages": [number], "belongs": "shelf", "reach": "learn"})
+        self.assertEqual(
+            [one["belongs"] for one in self.client.get(f"/api/messages/{number}/journal").json()], ["desk", ""]
+        )
+
     def test_what_came_and_was_done_meanwhile_is_counted(self) -> None:
         """Only what came after the message named, and only steps since the time named; undone lessons count no more."""
         first = self.take(letter("Before", at=NOON))

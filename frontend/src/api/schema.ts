@@ -1886,11 +1886,14 @@ export interface components {
         };
         /**
          * EventOut
-         * @description What a step did to one message: a move from ``origin`` to ``target``, or a ``mark`` set or cleared.
+         * @description What a step did to one message: a move from ``origin`` to ``target``, a ``mark`` set or cleared, or the lesson
+         *     that it ``belongs`` somewhere, which moved nothing.
          */
         EventOut: {
             /** At */
             at: number;
+            /** Belongs */
+            belongs: string;
             /** Kind */
             kind: string;
             /**

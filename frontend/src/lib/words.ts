@@ -83,7 +83,6 @@ export function contraryWords(contrary: readonly Contrary[], titles: Record<stri
 
 const DOING: Record<string, string> = {
   verdict: 'You put it',
-  weighed: 'You said how much it matters; it stayed',
   kin: 'It followed a lesson as kin, and stands',
   filed: 'You filed it',
   back: 'You put it back',
@@ -98,6 +97,8 @@ const MARKED: Record<string, [on: string, off: string]> = {
 /** What a step did to a message, in a sentence. */
 export function eventWords(event: StepEvent, titles: Record<string, string>): string {
   if (event.mark) return `${MARKED[event.mark]?.[event.wanted ? 0 : 1] ?? event.title}.`
+  if (event.belongs)
+    return `You taught that it belongs ${inPlace(event.belongs, titles)}; it stayed where it stood.`
   return `${DOING[event.kind] ?? 'It was moved, and stands'} ${inPlace(event.target, titles)}.`
 }
 

@@ -26,6 +26,7 @@ const event = (fields: Partial<StepEvent>) =>
     target: '',
     mark: '',
     wanted: false,
+    belongs: '',
     ...fields,
   }) as StepEvent
 
@@ -77,6 +78,9 @@ describe('what happened to a message', () => {
       'You filed it in the Archive.',
     )
     expect(eventWords(event({ kind: 'marked', mark: 'seen', wanted: false }), TITLES)).toBe('Marked unread.')
+    expect(eventWords(event({ kind: 'verdict', belongs: 'shelf' }), TITLES)).toBe(
+      'You taught that it belongs on the Shelf; it stayed where it stood.',
+    )
     expect(eventWords(event({ kind: 'something new', target: 'x' }), TITLES)).toBe(
       'It was moved, and stands in x.',
     )

@@ -45,7 +45,7 @@ class Decided:
 
 
 WAITING = Placed(SHELF, "waiting")
-"""Where mail of the history waits until it is decided."""
+"""Where mail of the history waits until it is weighed."""
 
 
 def receive(room: Mailroom, raw: bytes) -> int | None:
@@ -121,7 +121,7 @@ def take_in_history(room: Mailroom, db: sqlite3.Connection, batch: Sequence[Inco
     """Store mail of the history within the caller's transaction; returns how many were not here yet.
 
     ``mine`` is the owner's word that what bears their address in it is theirs. All of it counts in the sums.
-    It waits on the Shelf until the whole history is known and it is decided.
+    It waits on the Shelf until the whole history is known and it is weighed.
     """
     known = messages.known_among(db, [one.digest for one in batch])
     fresh = [one for one in {one.digest: one for one in batch}.values() if one.digest not in known]

@@ -90,7 +90,8 @@ class StepOut(Answer):
 
 
 class EventOut(Answer):
-    """What a step did to one message: a move from ``origin`` to ``target``, or a ``mark`` set or cleared."""
+    """What a step did to one message: a move from ``origin`` to ``target``, a ``mark`` set or cleared, or the lesson
+    that it ``belongs`` somewhere, which moved nothing."""
 
     step: int
     at: int
@@ -101,6 +102,7 @@ class EventOut(Answer):
     target: str
     mark: Literal["", "seen", "flagged"]
     wanted: bool
+    belongs: str
 
 
 class CountOut(Answer):
