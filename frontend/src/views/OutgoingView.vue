@@ -43,7 +43,7 @@ function close(): void {
     <section class="drafts-list" aria-label="Drafts and outbox">
       <div class="list-head">
         <h1>Outgoing</h1>
-        <span class="list-count">{{ drafts.length }} not sent</span>
+        <span v-if="loaded" class="list-count">{{ drafts.length }} not sent</span>
         <button type="button" class="plain-button" @click="begin('new')">Write</button>
       </div>
       <ul v-if="drafts.length">
