@@ -36,7 +36,7 @@ from hieranome.core.facts import MessageFacts, Owner
 from hieranome.core.features import Vector, extract
 from hieranome.core.gaussian import Rows, likeness
 from hieranome.core.groups import Context
-from hieranome.core.judgement import Judgement, Lesson
+from hieranome.core.judgement import Given, Judgement, Lesson
 from hieranome.core.relations import Relations
 from hieranome.core.replay import Passing, Replay, replay
 from hieranome.core.routing import settle, settle_all
@@ -77,7 +77,7 @@ class Noting(Engine):
         self.vectors.append(vector)
         return super().judge(vector)
 
-    def learn(self, lesson: Lesson) -> None:
+    def learn(self, given: Given) -> None:
         """Nothing."""
 
 

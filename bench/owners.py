@@ -32,15 +32,19 @@ PROCESSES = 2
 NAMES = ("regret", "early", "buried", "noise", "asked", "calibration error")
 
 
+Owned = tuple[Path, Path, tuple[str, ...]]
+
+
 @dataclass(frozen=True, slots=True)
 class Job:
-    """One pass: the mail, whose truth, what share of mistakes is corrected, and which draw decides on those."""
+    """One pass: the mail, whose truth, what share of mistakes is corrected, which draw decides on those, and what share is looked past."""
 
     mail: Path
     truth: Path
     owner: tuple[str, ...]
     correct: float
     draw: int
+    looked: Mapping[str, float]
 
 
 _STREAMS: dict[Path, list[Passing]] = {}
@@ -51,17 +55,24 @@ def passed(job: Job) -> tuple[float, ...]:
     if job.mail not in _STREAMS:
         _STREAMS[job.mail] = list(mailbox(find(job.mail)))
     truth: Mapping[str, str] = read_truth(job.truth).buckets
-    run = Replay(owner=Owner.of(*job.owner), correct=job.correct, draw=random.Random(job.draw).random)
+    run = Replay(
+        owner=Owner.of(*job.owner), correct=job.correct, draw=random.Random(job.draw).random, looked=job.looked
+    )
     found = figures(list(replay(run, _STREAMS[job.mail], truth)))
     shares = (found.buried.value, found.noise.value, found.asked.value)
     return (found.regret, found.early_regret, *(100 * one for one in shares), 100 * found.calibration_error)
 
 
-def owners_of(place: Path, mail: Path | None, truths: Sequence[Path]) -> list[tuple[Path, Path, tuple[str, ...]]]:
+def shares(text: str) -> dict[str, float]:
+    """What is looked at, from words like shelf=0.3,digest=0."""
+    return {name: float(share) for name, _, share in (part.partition("=") for part in text.split(",") if part)}
+
+
+def owners_of(place: Path, mail: Path | None, truths: Sequence[Path]) -> list[Owned]:
     """(mail, truth, addresses) of each owner; made-up ones where none are named."""
     if mail is not None:
         return [(mail, truth, ()) for truth in truths]
-    made = []
+    made: list[Owned] = []
     for seed in SEEDS:
         box, table = place / f"{seed}.mbox", place / f"{seed}.csv"
         mailgen.write(GENERATED, seed, box, table)
@@ -69,10 +80,10 @@ def owners_of(place: Path, mail: Path | None, truths: Sequence[Path]) -> list[tu
     return made
 
 
-def table(owners: Sequence[tuple[Path, Path, tuple[str, ...]]], correct: float) -> Iterable[str]:
+def table(owners: Sequence[Owned], correct: float, looked: Mapping[str, float]) -> Iterable[str]:
     """A line for each owner, then the mean of all."""
     draws = DRAWS[:1] if correct == 1.0 else DRAWS
-    jobs = [Job(mail, truth, who, correct, draw) for mail, truth, who in owners for draw in draws]
+    jobs = [Job(mail, truth, who, correct, draw, looked) for mail, truth, who in owners for draw in draws]
     with ProcessPoolExecutor(PROCESSES) as pool:
         found = list(pool.map(passed, jobs))
     yield f"corrected {correct:.0%}" + "".join(f"{name:>19}" for name in NAMES)
@@ -90,12 +101,15 @@ def main() -> None:
     parser.add_argument("--mail", type=Path)
     parser.add_argument("--truth", type=Path, action="append", default=[])
     parser.add_argument("--correct", type=float, action="append", default=[])
+    parser.add_argument(
+        "--looked", type=shares, default={}, help="shares of mail looked past, as in shelf=0.33,drain=0"
+    )
     arguments = parser.parse_args()
     print(f"{platform.machine()}, Python {platform.python_version()}; shares and calibration in percent")
     with tempfile.TemporaryDirectory() as place:
         owners = owners_of(Path(place), arguments.mail, arguments.truth)
         for correct in arguments.correct or [1.0, 0.3]:
-            for line in table(owners, correct):
+            for line in table(owners, correct, arguments.looked):
                 print(line, flush=True)
 
 

@@ -66,7 +66,10 @@ class Peer:
         p = shares.get(DESK, 0.0)
         rest = sum(share for name, share in shares.items() if name != DESK) or 1.0
         low = {name: shares.get(name, 0.0) / rest for name in BUCKETS if name != DESK}
-        return Judgement(p, 0.0, 0.0, 0.0, 0.0, 0.0, low, {DESK: 1.0})
+        return Judgement(p, 0.0, 0.0, 0.0, low, {DESK: 1.0})
+
+    def leave(self, number: int, vector: Vector, place: str, judgement: Judgement) -> None:
+        """Nothing is learned from mail left where it was put."""
 
     def shares(self, vector: Vector) -> dict[str, float]:
         """The probability of each bucket; all on the Shelf while nothing was learned."""

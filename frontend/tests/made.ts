@@ -46,6 +46,7 @@ export function place(name: string, fields: Partial<Place> = {}): Place {
     rhythm: '',
     looked_at: 0,
     own: false,
+    instead: '',
     takes: true,
     ...fields,
   }

@@ -9,7 +9,7 @@ from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.rebuilding import build_apart, take_over
 from hieranome.core.buckets import Bucket
 from hieranome.core.errors import CallerError, Conflict
-from hieranome.store import journal, places
+from hieranome.store import journal, messages, places
 
 
 def add_folder(room: Mailroom, title: str) -> places.Place:
@@ -79,6 +79,41 @@ def describe_place(
             place.rhythm if rhythm is None else rhythm,
         )
     room.tell("places")
+    return places.get(room.reader(), name)
+
+
+def switch_off(room: Mailroom, name: str, instead: str) -> places.Place:
+    """Do without a low bucket: its mail goes to another bucket in use, what stands in it in one undoable step, and what
+    was taught of it counts for that one. Important buckets cannot be done without, nor the last low one."""
+    with room.change() as db:
+        place, other = places.get(db, name), places.get(db, instead)
+        used = places.buckets(db)
+        if place.important or name not in {bucket.name for bucket in used}:
+            raise CallerError(f"{place.title} cannot be switched off. Only buckets in use for what can wait can.")
+        if instead == name or instead not in {bucket.name for bucket in used}:
+            raise CallerError(f"The mail of {place.title} cannot go to {other.title}. Choose another bucket in use.")
+        if sum(not bucket.important for bucket in used) < 2:
+            raise CallerError(f"{place.title} is the last bucket for what can wait. Switch another on first.")
+        places.switch_off(db, name, instead)
+        step = journal.begin(db, room.clock(), "filed", f"{place.title} switched off: its mail to {other.title}")
+        numbers = messages.standing_in(db, name)
+        for number, decided_by in numbers:
+            journal.add_move(db, step, journal.Move(number, name, decided_by, instead))
+            messages.move(db, number, instead, decided_by)
+        room.load()
+        room.tell_moved(step, [number for number, _ in numbers])
+        room.tell("places")
+    return places.get(room.reader(), name)
+
+
+def switch_on(room: Mailroom, name: str) -> places.Place:
+    """Use a bucket again that was switched off; what was taught of it counts for it again."""
+    with room.change() as db:
+        if not places.get(db, name).instead:
+            raise CallerError(f"{places.get(db, name).title} is in use already.")
+        places.switch_on(db, name)
+        room.load()
+        room.tell("places")
     return places.get(room.reader(), name)
 
 

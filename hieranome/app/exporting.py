@@ -143,6 +143,8 @@ def _read_tables(db: sqlite3.Connection, archive: zipfile.ZipFile) -> None:
     transfer.clear(db)
     where: list[dict[str, Any]] = []
     for table in transfer.TABLES:
+        if table in transfer.LATER and f"{table}.jsonl" not in archive.namelist():
+            continue
         known = transfer.columns(db, table)
         for values in _lines(archive, f"{table}.jsonl"):
             if table == "messages":

@@ -32,6 +32,13 @@ class Bucket:
     important: bool = False
 
 
+def inside(bucket: Bucket) -> str:
+    """Where mail stands, as one says it: on the Desk, in the Digest, in Paperwork."""
+    if bucket.name in (DESK, SHELF):
+        return f"on the {bucket.title}"
+    return f"in the {bucket.title}" if bucket.name in (DIGEST, DRAIN) else f"in {bucket.title}"
+
+
 BUILT_IN: tuple[Bucket, ...] = (
     Bucket(DESK, "Desk", important=True),
     Bucket(SHELF, "Shelf"),

@@ -1,15 +1,14 @@
-"""The engine: a fold over lessons. The same lessons in the same order give the same numbers.
+"""The engine: a fold over lessons and silences. The same in the same order give the same numbers.
 
-Two stages. Importance is one binary model, a regression with counts beside it, calibrated; which of the
-low buckets a message belongs in (and which of the important ones, where the owner has several) is a second
-judgement. The steps of the newest lessons are kept, so that any of these can be taken back: later steps are
-undone, the lesson is left out, the later ones are taken in again. An older lesson is taken back by taking in all
-others anew. Either way nothing of it is left.
+Two stages. Importance is one binary model, a regression with counts beside it; which of the low buckets a message
+belongs in (and which of the important ones, where the owner has several) is a second judgement. The steps of the newest
+are kept, so that any of these can be taken back: later steps are undone, the lesson or silence is left out, the later
+ones are taken in again. An older one is taken back by taking in all others anew. Either way nothing of it is left.
 """
 
 from __future__ import annotations
 
-import math
+from collections import deque
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 
@@ -17,27 +16,24 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hieranome.core.buckets import BUILT_IN, DESK, DRAIN, Bucket
-from hieranome.core.calibration import Calibration, Fit
 from hieranome.core.choice import Choice, Steps
+from hieranome.core.counts import Counts, Node, source_of
 from hieranome.core.errors import InternalError
 from hieranome.core.features import SLOTS, Vector
-from hieranome.core.gaussian import (
-    Floats,
-    Rows,
-    Step,
-    damping,
-    likeness,
-    logistic_all,
-    prior_doubt,
-)
+from hieranome.core.gaussian import Floats, Rows, Step, likeness, logistic_all, prior_doubt
 from hieranome.core.groups import GROUPS
-from hieranome.core.importance import Importance
-from hieranome.core.judgement import Bond, Judgement, Lesson, Weighed, Word
+from hieranome.core.importance import Importance, learned
+from hieranome.core.judgement import Bond, Given, Judgement, Lesson, Weighed, Word
 from hieranome.core.prior import LOW
-from hieranome.core.tally import COMMON_WORDS, Tally
+from hieranome.core.silence import COUNTED, STEPPED, SURE, Attention, Noted, Silence
+from hieranome.core.tally import SAYS, Tally
 
+GENERATION = 2
+"""Raised when the same lessons give other numbers, so that the scores of standing mail are written anew."""
 DOUBT = 0.01
 """How much of the doubt about the weights counts as doubt about importance: see :mod:`hieranome.core.choice`."""
+HEEDED = 0.5
+"""The share of what the counts say already that the regression leaves to them when it takes in a lesson."""
 
 RARE_LEAST = 3
 RARE_SHARE = 0.03
@@ -50,30 +46,33 @@ _SUBJECT = frozenset({"subject"})
 
 STEPS_KEPT = 256
 """Newest lessons whose steps are kept: undoing one of them takes a moment, undoing an older one a rebuild."""
+SILENCE_EFFORT = 0.1
+"""The work of taking in a silence, as a share of a lesson's."""
+SILENCES_KEPT = 2048
+"""Of silences among and behind them, so many at most."""
 
 
 @dataclass(frozen=True, slots=True)
-class _Taken:
-    """The steps of one lesson, by which it is taken back."""
+class _Steps:
+    """The steps by which a lesson or a silence is taken back."""
 
-    importance: list[Step]
+    importance: Step | None
     low: Steps
     high: Steps
-    calibration: Fit | None
+    attention: Noted
 
 
 @dataclass(slots=True)
 class _Learned:
-    """A lesson taken in, which weights of importance it moved by how much, and its steps while they are kept."""
+    """A lesson taken in, and which weights of importance it moved by how much."""
 
     lesson: Lesson
     slots: NDArray[np.int32]
     moved: Floats
-    taken: _Taken | None
 
 
 class Engine:
-    """Judges vectors, learns lessons, takes any of them back."""
+    """Judges vectors, learns lessons, heeds silences, takes any of them back."""
 
     def __init__(self, buckets: Sequence[Bucket] = BUILT_IN) -> None:
         self.buckets = list(buckets)
@@ -87,7 +86,10 @@ class Engine:
         self._low = Choice([b.name for b in self.buckets if not b.important], LOW)
         self._high = Choice([b.name for b in self.buckets if b.important], {DESK: {}})
         self._tally = Tally()
-        self.calibration = Calibration()
+        self._counts = Counts(self.buckets)
+        self.attention = Attention()
+        self._given: list[Given] = []
+        self._steps: deque[_Steps] = deque()
         self._learned: list[_Learned] = []
         self._flat: tuple[NDArray[np.int32], Floats, NDArray[np.intp]] | None = None
 
@@ -99,14 +101,19 @@ class Engine:
         """Ids of the lessons taken in, in order."""
         return [one.lesson.id for one in self._learned]
 
+    @property
+    def silence_ids(self) -> list[int]:
+        """Ids of the silences taken in, in order."""
+        return [one.id for one in self._given if isinstance(one, Silence)]
+
     def add_bucket(self, bucket: Bucket) -> None:
-        """Begin to choose among one bucket more; the lessons so far are taken in again beside it."""
-        lessons = [one.lesson for one in self._learned]
+        """Begin to choose among one bucket more; all that was taken in is taken in again beside it."""
+        given = self._given
         self.buckets.append(bucket)
         if bucket.important:
             self.important |= {bucket.name}
         self._begin()
-        self.learn_all(lessons)
+        self.learn_all(given)
 
     def judge(self, vector: Vector) -> Judgement:
         """Judge one message."""
@@ -119,56 +126,73 @@ class Engine:
     def weigh(self, rows: Rows) -> Weighed:
         """Judge many messages made ready, at least one, as columns."""
         mean, variance = self._importance.predict_all(rows)
-        counted = self._tally.weigh(rows)
-        raw = mean + counted.importance
-        doubt = DOUBT * variance
-        damped = raw / np.sqrt(1.0 + math.pi * doubt / 8.0)
-        certainty = 1.0 - np.sqrt(variance / prior_doubt(rows))
-        log_odds = self.calibration.of(damped)
+        made, said = self._tally.weigh(rows), self._counts.weigh(rows)
+        log_odds = mean + made.importance + said.importance
+        low = said.low
+        if DRAIN in self._low.names:
+            low[:, self._low.names.index(DRAIN)] += made.drain
         return Weighed(
             importance=logistic_all(log_odds),
             log_odds=log_odds,
-            raw=raw,
-            doubt=doubt,
-            damped=damped,
-            certainty=certainty,
-            low=self._low.shares(rows, {DRAIN: counted.drain}),
-            high=self._high.shares(rows),
+            doubt=DOUBT * variance,
+            certainty=1.0 - np.sqrt(variance / prior_doubt(rows)),
+            low=self._low.shares(rows, low),
+            high=self._high.shares(rows, said.high),
             low_names=self._low.names,
             high_names=self._high.names,
         )
 
-    def learn_all(self, lessons: Iterable[Lesson], progress: Callable[[int], None] | None = None) -> None:
-        """Take in many lessons in order; ``progress`` is told how many are done."""
-        for done, lesson in enumerate(lessons, 1):
-            self.learn(lesson)
+    def silence(self, number: int, vector: Vector, place: str, judgement: Judgement) -> Silence:
+        """What it says that a message, judged so now, was looked past in a bucket."""
+        important = place in self.important
+        kind = judgement.importance if important else 1.0 - judgement.importance
+        share = (judgement.high if important else judgement.low)[place]
+        weight = self.attention.weight(kind * share)
+        return Silence(number, vector, place, weight, kind > SURE, self._importance.beside(Rows.of(vector)))
+
+    def learn_all(self, given: Iterable[Given], progress: Callable[[int], None] | None = None) -> None:
+        """Take in many lessons and silences in order; ``progress`` is told how many are done."""
+        for done, one in enumerate(given, 1):
+            self.learn(one)
             if progress is not None:
                 progress(done)
 
-    def learn(self, lesson: Lesson) -> None:
-        """Take in one lesson, after all before it."""
-        rows = Rows.of(lesson.vector)
-        important = lesson.belongs in self.important
-        first = self._importance.is_first(rows)
-        fit = self.calibration.learn(self._damped(rows), important) if lesson.asked else None
-        taken = _Taken(
-            self._importance.take_in(rows, important),
-            self._low.learn(rows, lesson.belongs, first=first),
-            self._high.learn(rows, lesson.belongs, first=first),
-            fit,
-        )
-        slots = np.concatenate([step.slots for step in taken.importance]).astype(np.int32)
-        moved = np.concatenate([step.moved for step in taken.importance])
-        self._learned.append(_Learned(lesson, slots, moved, taken))
-        if len(self._learned) > STEPS_KEPT:
-            self._learned[-STEPS_KEPT - 1].taken = None
-        self._tally.count(rows, unwanted=lesson.belongs == DRAIN, important=important)
-        self._flat = None
+    def learn(self, given: Given) -> None:
+        """Take in one lesson or one silence, after all before it."""
+        self._steps.append(self._heed(given) if isinstance(given, Silence) else self._take_in(given))
+        self._given.append(given)
+        while len(self._steps) > STEPS_KEPT + SILENCES_KEPT:
+            self._steps.popleft()
 
-    def _damped(self, rows: Rows) -> float:
-        """The log-odds before calibration."""
-        mean, variance = self._importance.predict(rows)
-        return (mean + float(self._tally.weigh(rows).importance[0])) * damping(DOUBT * variance)
+    def leave(self, number: int, vector: Vector, place: str, judgement: Judgement) -> None:
+        """Take in that a message, judged so now, was looked past in a bucket."""
+        self.learn(self.silence(number, vector, place, judgement))
+
+    def _take_in(self, lesson: Lesson) -> _Steps:
+        rows = Rows.of(lesson.vector)
+        moving, important = learned(rows), lesson.belongs in self.important
+        beside = self._importance.beside(rows) + HEEDED * self._counted(rows)
+        step = self._importance.learn(moving, important, beside)
+        low, high = self._low.learn(moving, lesson.belongs), self._high.learn(moving, lesson.belongs)
+        self._tally.count(rows, unwanted=lesson.belongs == DRAIN, important=important)
+        self._counts.count(rows, lesson.belongs)
+        noted = self.attention.note_corrected(source_of(rows), asked=lesson.asked)
+        self._learned.append(_Learned(lesson, step.slots.astype(np.int32), step.moved))
+        self._flat = None
+        return _Steps(step, low, high, noted)
+
+    def _heed(self, silence: Silence) -> _Steps:
+        rows, step = Rows.of(silence.vector), None
+        if not silence.sure:
+            beside = silence.beside + HEEDED * self._counted(rows)
+            likelihood = STEPPED * silence.weight
+            step = self._importance.learn(learned(rows), silence.place in self.important, beside, likelihood)
+        self._counts.count(rows, silence.place, COUNTED * silence.weight)
+        return _Steps(step, [], [], self.attention.note_left(source_of(rows)))
+
+    def _counted(self, rows: Rows) -> float:
+        """What the counts add to the log-odds of one message."""
+        return float(self._tally.weigh(rows).importance[0] + self._counts.weigh(rows).importance[0])
 
     def like_lessons(self, vector: Vector, least: float, newest: int = 1000) -> list[Lesson]:
         """Lessons whose messages are like this one by at least ``least`` (0 to 1), of the newest."""
@@ -181,45 +205,60 @@ class Engine:
     def forget(self, lesson_id: int, progress: Callable[[int, int], None] | None = None) -> bool:
         """Undo one lesson wherever it stands; False when it was never taken in.
 
-        ``progress`` is called with (done, of how many) while later lessons are taken in again.
+        ``progress`` is called with (done, of how many) while later ones are taken in again.
         """
-        return self.forget_all([lesson_id], progress) == 1
+        return self.forget_all([lesson_id], progress=progress) == 1
 
-    def forget_all(self, lesson_ids: Iterable[int], progress: Callable[[int, int], None] | None = None) -> int:
-        """Undo many lessons in one pass; returns how many of them had been taken in."""
-        gone = set(lesson_ids)
-        first = next((i for i, one in enumerate(self._learned) if one.lesson.id in gone), len(self._learned))
-        tail = self._learned[first:]
-        if tail and tail[0].taken is None:
-            tail = self._learned
+    def forget_all(
+        self,
+        lesson_ids: Iterable[int],
+        silence_ids: Iterable[int] = (),
+        progress: Callable[[int, int], None] | None = None,
+    ) -> int:
+        """Undo many lessons and silences in one pass; returns how many of them had been taken in."""
+        lessons, silences = set(lesson_ids), set(silence_ids)
+
+        def gone(one: Given) -> bool:
+            return one.id in (silences if isinstance(one, Silence) else lessons)
+
+        first = next((at for at, one in enumerate(self._given) if gone(one)), len(self._given))
+        if len(self._given) - first > len(self._steps):
+            first, tail = 0, self._given
             self._begin()
         else:
+            tail = self._given[first:]
             for one in reversed(tail):
-                self._take_back(one)
-            del self._learned[first:]
+                self._take_back(one, self._steps.pop())
+            del self._given[first:]
             self._flat = None
-        later = [one.lesson for one in tail if one.lesson.id not in gone]
+        later = [one for one in tail if not gone(one)]
         self.learn_all(later, (lambda done: progress(done, len(later))) if progress else None)
         return len(tail) - len(later)
 
-    def later_than(self, lesson_id: int) -> int:
-        """How many lessons must be taken in again to undo this one; 0 when it is the last, or unknown."""
-        ids = self.lesson_ids
-        return len(ids) - ids.index(lesson_id) - 1 if lesson_id in ids else 0
+    def effort(self, lesson_ids: Iterable[int], silence_ids: Iterable[int] = ()) -> float:
+        """How many lessons' work it is to undo some, silences counted by their share of it; 0 when none is known."""
+        lessons, silences = set(lesson_ids), set(silence_ids)
+        for at, one in enumerate(self._given):
+            if one.id in (silences if isinstance(one, Silence) else lessons):
+                later = self._given if len(self._given) - at > len(self._steps) else self._given[at + 1 :]
+                quiet = sum(isinstance(other, Silence) for other in later)
+                return len(later) - quiet + SILENCE_EFFORT * quiet
+        return 0.0
 
-    def _take_back(self, one: _Learned) -> None:
-        taken = one.taken
-        if taken is None:
-            raise InternalError("the steps of a lesson were dropped before it was taken back")
-        belongs = one.lesson.belongs
-        rows = Rows.of(one.lesson.vector)
-        self._tally.count(rows, unwanted=belongs == DRAIN, important=belongs in self.important, sign=-1)
-        for step in reversed(taken.importance):
-            self._importance.take_back(step)
-        self._low.take_back(taken.low)
-        self._high.take_back(taken.high)
-        if taken.calibration is not None:
-            self.calibration.take_back(taken.calibration)
+    def _take_back(self, given: Given, steps: _Steps) -> None:
+        rows = Rows.of(given.vector)
+        self.attention.take_back(steps.attention)
+        if isinstance(given, Silence):
+            self._counts.count(rows, given.place, COUNTED * given.weight, sign=-1)
+        else:
+            belongs = given.belongs
+            self._tally.count(rows, unwanted=belongs == DRAIN, important=belongs in self.important, sign=-1)
+            self._counts.count(rows, belongs, sign=-1)
+            self._low.take_back(steps.low)
+            self._high.take_back(steps.high)
+            self._learned.pop()
+        if steps.importance is not None:
+            self._importance.take_back(steps.importance)
 
     def prior_parts(self, vector: Vector) -> dict[str, float]:
         """What the prior alone gives to the log-odds, by feature group; groups without any are left out."""
@@ -228,8 +267,8 @@ class Engine:
         return {group.name: float(part) for group, part in zip(GROUPS, parts, strict=True) if part != 0.0}
 
     def lesson_parts(self, vector: Vector) -> dict[int, float]:
-        """What each lesson adds to the undamped log-odds of a message; with the prior's and what the counts say
-        they sum to ``raw``."""
+        """What each lesson adds to the log-odds of a message; with what the prior, the silences and the counts say
+        they sum to them."""
         if not self._learned:
             return {}
         slots, moved, starts = self._flattened()
@@ -237,6 +276,16 @@ class Engine:
         dense = np.bincount(rows.slots, rows.values, minlength=self._importance.mean.size)
         parts = np.add.reduceat(moved * dense[slots], starts).tolist()
         return {one.lesson.id: part for one, part in zip(self._learned, parts, strict=True) if part != 0.0}
+
+    def silent_part(self, vector: Vector) -> float:
+        """What all silences together add to the log-odds of a message beyond what they counted."""
+        rows = Rows.of(vector)
+        shipped = float(self._importance.prior_means(rows) @ rows.values)
+        return self._importance.sum(rows) - shipped - sum(self.lesson_parts(vector).values())
+
+    def nodes(self, vector: Vector) -> list[Node]:
+        """The nodes of the tree of counts that speak of a message."""
+        return self._counts.nodes(Rows.of(vector))
 
     def bonds(self, vector: Vector) -> dict[int, Bond]:
         """Which lessons are about mail of the same sender, the same list or with the same rare word in its subject, and
@@ -250,7 +299,7 @@ class Engine:
             marks[rows.only(groups).slots] |= 1 << bit
         words = rows.only(_SUBJECT).slots
         rare = self._tally.lessons_with(words) <= max(RARE_LEAST, RARE_SHARE * len(self._learned))
-        marks[words[rare & ~np.isin(words, COMMON_WORDS)]] |= 1 << len(_BONDS)
+        marks[words[rare & SAYS[words]]] |= 1 << len(_BONDS)
         held = np.bitwise_or.reduceat(marks[slots], starts).tolist()
         names: list[Bond] = [*(bond for bond, _ in _BONDS), "word"]
         return {

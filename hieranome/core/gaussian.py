@@ -12,6 +12,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -62,8 +63,7 @@ class Rows:
 
     def only(self, groups: frozenset[str], *, without: bool = False) -> Rows:
         """The features of some groups of one vector; ``without``, of all the others."""
-        numbers = [number for number, group in enumerate(GROUPS) if group.name in groups]
-        kept = np.isin(self.groups, numbers, invert=without)
+        kept = _among(groups, without)[self.groups]
         return Rows(self.slots[kept], self.values[kept], self.groups[kept], self.starts)
 
     @classmethod
@@ -78,14 +78,22 @@ class Rows:
         return cls(slots_of(joined), values_of(groups, row), groups, np.cumsum(lengths) - lengths)
 
 
+@lru_cache
+def _among(groups: frozenset[str], without: bool) -> NDArray[np.bool_]:
+    """Of each group, whether it is among those named, or ``without``, whether it is not."""
+    return np.array([(group.name in groups) != without for group in GROUPS])
+
+
 @dataclass(frozen=True, slots=True)
 class Step:
-    """What one answer changed: enough to take it back exactly and to say what it contributes."""
+    """What one answer changed: enough to take it back exactly and to say what it contributes. ``whole`` says that it
+    was an answer of full weight."""
 
     slots: NDArray[np.intp]
     moved: Floats
     old_mean: Floats
     old_variance: Floats
+    whole: bool
 
 
 class GaussianLogistic:
@@ -137,47 +145,49 @@ class GaussianLogistic:
         """Whether any feature of one vector, or of a part of one, was touched by an answer."""
         return bool(self.touched[rows.slots].any())
 
-    def learn(self, rows: Rows, positive: bool, beside: float = 0.0) -> Step:
+    def learn(self, rows: Rows, positive: bool, beside: float = 0.0, likelihood: float = 1.0) -> Step:
         """Take in one answer; returns the step by which :meth:`take_back` undoes it.
 
-        ``beside`` is the log-odds of what is not to move, where ``rows`` is a part of a vector.
+        ``beside`` is the log-odds of what is not to move, where ``rows`` is a part of a vector. An answer whose
+        log-likelihood has a weight below 1 moves the weights less, and takes nothing from the doubt about them.
         """
         old_mean = self.mean[rows.slots]
         old_variance = self.variance[rows.slots]
         variances = np.minimum(self.variances(rows) * DRIFT, PRIOR_VARIANCE[rows.groups])
         total = float(variances @ (rows.values * rows.values))
         start = beside + float(old_mean @ rows.values)
-        mode = _mode(start, total, 1.0 if positive else 0.0)
-        curvature = logistic(mode) * (1.0 - logistic(mode))
+        mode = _mode(start, total, 1.0 if positive else 0.0, likelihood)
+        curvature = likelihood * logistic(mode) * (1.0 - logistic(mode))
         gain = variances * rows.values
         moved = gain * ((mode - start) / total)
         shrink = curvature / (1.0 + curvature * total)
         self.mean[rows.slots] = old_mean + moved
         self.variance[rows.slots] = variances - gain * gain * shrink
-        self.touched[rows.slots] += 1
-        return Step(rows.slots, moved, old_mean, old_variance)
+        whole = likelihood == 1.0
+        self.touched[rows.slots] += whole
+        return Step(rows.slots, moved, old_mean, old_variance, whole)
 
     def take_back(self, step: Step) -> None:
         """Undo the latest step not yet taken back."""
         self.mean[step.slots] = step.old_mean
         self.variance[step.slots] = step.old_variance
-        self.touched[step.slots] -= 1
+        self.touched[step.slots] -= step.whole
 
 
-def _mode(start: float, variance: float, target: float) -> float:
-    """argmax over z of log N(z; start, variance) + log-likelihood of the target, by Newton with bisection."""
+def _mode(start: float, variance: float, target: float, weight: float) -> float:
+    """argmax over z of log N(z; start, variance) + weight x log-likelihood of the target, by Newton with bisection."""
     low, high = (start, start + variance) if target > 0.5 else (start - variance, start)
-    z = start + variance * (target - logistic(start)) / (1.0 + variance * 0.25)
+    z = start + variance * weight * (target - logistic(start)) / (1.0 + variance * weight * 0.25)
     for _ in range(50):
         p = logistic(z)
-        slope = (z - start) / variance - (target - p)
+        slope = (z - start) / variance - weight * (target - p)
         if abs(slope) < 1e-12:
             break
         if slope > 0:
             high = z
         else:
             low = z
-        step = slope / (1.0 / variance + p * (1.0 - p))
+        step = slope / (1.0 / variance + weight * p * (1.0 - p))
         z = z - step
         if not low < z < high:
             z = 0.5 * (low + high)

@@ -14,13 +14,14 @@ from hieranome.core.gaussian import (
     logistic,
     logistic_all,
 )
+from hieranome.core.silence import Silence
 
 
 @dataclass(frozen=True, slots=True)
 class Lesson:
     """What the engine learns from: the vector a message had, and the bucket it belongs in.
 
-    ``asked`` says that the lesson answers a question: those alone teach the calibration.
+    ``asked`` says that the lesson answers a question, so that it tells nothing of how many mistakes are noticed.
     """
 
     id: int
@@ -29,21 +30,22 @@ class Lesson:
     asked: bool = False
 
 
+Given = Lesson | Silence
+"""What the engine takes in."""
+
+
 class Judgement(NamedTuple):
     """What the engine holds of one message.
 
-    ``importance`` is a probability in [0, 1] and equals logistic(``log_odds``); ``raw`` is the sum of the
-    evidence, ``doubt`` the variance that damps it to ``damped``, which calibration maps to ``log_odds``;
-    ``certainty`` in [0, 1) is the share of the prior's doubt about such a message that lessons took
-    away; ``low`` maps each low bucket to the probability that the message belongs there if it is not
+    ``importance`` is a probability in [0, 1] and equals logistic(``log_odds``), the sum of the evidence; ``doubt`` is
+    the variance of that sum; ``certainty`` in [0, 1) is the share of the prior's doubt about such a message that
+    lessons took away; ``low`` maps each low bucket to the probability that the message belongs there if it is not
     important; ``high`` does the same for the important buckets if it is.
     """
 
     importance: float
     log_odds: float
-    raw: float
     doubt: float
-    damped: float
     certainty: float
     low: dict[str, float]
     high: dict[str, float]
@@ -72,9 +74,7 @@ class Weighed:
 
     importance: Floats
     log_odds: Floats
-    raw: Floats
     doubt: Floats
-    damped: Floats
     certainty: Floats
     low: Floats
     high: Floats
@@ -82,7 +82,7 @@ class Weighed:
     high_names: list[str]
 
     def __len__(self) -> int:
-        return len(self.raw)
+        return len(self.log_odds)
 
     @property
     def likely(self) -> list[str]:
@@ -97,7 +97,7 @@ class Weighed:
 
     def judgements(self) -> list[Judgement]:
         """One by one."""
-        numbers = (self.importance, self.log_odds, self.raw, self.doubt, self.damped, self.certainty)
+        numbers = (self.importance, self.log_odds, self.doubt, self.certainty)
         low = [dict(zip(self.low_names, shares, strict=True)) for shares in self.low.tolist()]
         high = [dict(zip(self.high_names, shares, strict=True)) for shares in self.high.tolist()]
         return list(map(Judgement, *(column.tolist() for column in numbers), low, high))

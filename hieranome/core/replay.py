@@ -2,7 +2,8 @@
 
 Every message is judged and routed before its truth is looked at (prequential evaluation, Dawid 1984). Then a
 simulated reader looks: a message in the wrong bucket is corrected with a given probability, one in Your call
-is always answered, and of one left where it stands the engine is told no more than that.
+is always answered, and of one left where it stands the engine is told no more than that, where the reader looks there
+at all.
 """
 
 from __future__ import annotations
@@ -55,9 +56,17 @@ class Learner(Protocol):
         """Take in one lesson."""
         ...
 
+    def leave(self, number: int, vector: Vector, place: str, judgement: Judgement) -> None:
+        """Take in that a message, judged so, was looked past where it was put."""
+        ...
+
     def add_bucket(self, bucket: Bucket) -> None:
         """Begin to choose among one bucket more."""
         ...
+
+
+EVERYWHERE: Mapping[str, float] = {}
+"""The reader looks at all mail, wherever it was put."""
 
 
 class Replay:
@@ -65,6 +74,7 @@ class Replay:
 
     ``correct`` is the share of mistakes the reader corrects, drawn by ``draw`` (uniform in [0, 1)); buckets in
     ``important`` are Desk-like. A bucket that is not built in is known to the engine from its first lesson on.
+    ``looked`` gives the share of mail, by place, that the reader looks past where it stands; all of it elsewhere.
     ``watch`` gives seconds, of which ``scoring`` and ``learning`` took their share.
     """
 
@@ -78,6 +88,7 @@ class Replay:
         important: Iterable[str] = (),
         watch: Callable[[], float] = lambda: 0.0,
         learner: Learner | None = None,
+        looked: Mapping[str, float] = EVERYWHERE,
     ) -> None:
         self.owner = owner or Owner()
         self.costs = costs or Costs()
@@ -86,6 +97,7 @@ class Replay:
         self._important = frozenset(important)
         self._draw = draw
         self._watch = watch
+        self._looked = looked
         self.scoring = 0.0
         self.learning = 0.0
         self._asking = Asking()
@@ -118,10 +130,18 @@ class Replay:
         self.scoring += judged - began
         asked = place == UNDECIDED
         corrected = asked or (place != belongs and self._draw() < self.correct)
-        if corrected:
+        if not corrected:
+            if self._looks(place):
+                self.engine.leave(self._lessons, vector, place, judgement)
+                self._lessons += 1
+        else:
             self._teach(Lesson(self._lessons, vector, belongs, asked))
             self.learning += self._watch() - judged
         return Predicted(facts.message_id, judgement.importance, judgement.certainty, place, belongs, corrected)
+
+    def _looks(self, place: str) -> bool:
+        share = self._looked.get(place, 1.0)
+        return share >= 1.0 or (share > 0.0 and self._draw() < share)
 
     def _teach(self, lesson: Lesson) -> None:
         self._lessons += 1

@@ -26,7 +26,7 @@ WINDOW = 200
 ASK_SHARE = 0.05
 """Share of the last :data:`WINDOW` messages that may stand in Your call."""
 
-LEAST_VALUE = 0.2
+LEAST_VALUE = 0.05
 """What asking must be worth, in units of the costs, to be done at all."""
 
 _WARM = 20

@@ -36,8 +36,10 @@ WORD_SMOOTHING = 1.2
 WORD_WEIGHT = 0.33
 """The one word of a subject that speaks most for the Desk counts with this share of its log-odds."""
 
-COMMON_WORDS = np.array([slot_of("subject", word) for word in sorted(STOPWORDS)], dtype=np.intp)
-"""The slots of words too common to tell one message from another."""
+SAYS = np.ones(SLOTS, dtype=np.bool_)
+"""Of each slot of a word of the subject, whether it tells one message from another: common words, numbers and what
+marks an answer do not."""
+SAYS[[slot_of("subject", word) for word in (*STOPWORDS, "0", "re", "fw", "fwd", "aw", "wg", "tr", "rv", "sv")]] = False
 _NAMES = [group.name for group in GROUPS]
 _MADE_LIKE = np.array([group.name in UNWANTED_GROUPS for group in GROUPS])
 _SUBJECT = _NAMES.index("subject")
@@ -127,7 +129,7 @@ class Tally:
 
 def _telling(rows: Rows) -> NDArray[np.intp]:
     """Where the words of a subject stand that are not so common that they tell nothing."""
-    return np.flatnonzero((rows.groups == _SUBJECT) & ~np.isin(rows.slots, COMMON_WORDS))
+    return np.flatnonzero((rows.groups == _SUBJECT) & SAYS[rows.slots])
 
 
 def _ratio(

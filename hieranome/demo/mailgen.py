@@ -26,7 +26,8 @@ PER_DAY = 60
 
 @dataclass(frozen=True, slots=True)
 class Made:
-    """One generated message, in order of time. ``belongs`` is ``sent`` for the owner's own."""
+    """One generated message, in order of time. ``belongs`` is ``sent`` for the owner's own; ``kind`` is the kind it was
+    written as, see :mod:`hieranome.demo.kinds`, empty for the owner's own."""
 
     raw: bytes
     message_id: str
@@ -35,6 +36,7 @@ class Made:
     belongs: str
     read: bool
     answered: bool
+    kind: str = ""
 
 
 _POOLS: dict[str, tuple[str, int, bool]] = {
@@ -111,7 +113,7 @@ def _make(
     )
     answered = rng.random() < kind.answered
     read = answered or rng.random() < kind.read
-    yield Made(received(draft), draft.message_id, sender.address, at, kind.belongs, read, answered)
+    yield Made(received(draft), draft.message_id, sender.address, at, kind.belongs, read, answered, kind.name)
     if answered:
         yield reply_to(draft, at + timedelta(minutes=rng.randrange(5, 300)), number + 1, rng)
 
@@ -160,7 +162,7 @@ def write(count: int, seed: int, out: Path, truth: Path | None) -> int:
                 raw = with_status(one).replace(b"\r\n", b"\n")
                 write_message(file, raw, one.sender, one.at.astimezone(UTC).strftime("%a %b %e %H:%M:%S %Y"))
                 if one.belongs != SENT:
-                    table.row(one.message_id, one.belongs)
+                    table.row(one)
                 written += 1
     except OSError as exc:
         raise Unreadable(f"{exc.filename or out} cannot be written ({exc.strerror}). Choose another place.") from exc
@@ -168,7 +170,7 @@ def write(count: int, seed: int, out: Path, truth: Path | None) -> int:
 
 
 class _truth_file:  # noqa: N801 - used like a function
-    """A CSV of message_id,bucket, or nothing at all."""
+    """A CSV of message_id, bucket and the kind each was written as, or nothing at all."""
 
     def __init__(self, path: Path | None) -> None:
         self._file = path.open("w", newline="", encoding="utf-8") if path else None
@@ -176,12 +178,12 @@ class _truth_file:  # noqa: N801 - used like a function
 
     def __enter__(self) -> _truth_file:
         if self._writer:
-            self._writer.writerow(("message_id", "bucket"))
+            self._writer.writerow(("message_id", "bucket", "kind"))
         return self
 
-    def row(self, message_id: str, bucket: str) -> None:
+    def row(self, one: Made) -> None:
         if self._writer:
-            self._writer.writerow((message_id, bucket))
+            self._writer.writerow((one.message_id, one.belongs, one.kind))
 
     def __exit__(self, *exc: object) -> None:
         if self._file:

@@ -235,6 +235,12 @@ def move(db: sqlite3.Connection, number: int, place: str, decided_by: str) -> No
     db.execute("UPDATE messages SET place = ?, decided_by = ? WHERE id = ?", (place, decided_by, number))
 
 
+def standing_in(db: sqlite3.Connection, place: str) -> list[tuple[int, str]]:
+    """(id, decided by) of all mail of a place, oldest first."""
+    rows = db.execute("SELECT id, decided_by FROM messages WHERE place = ? ORDER BY time, id", (place,))
+    return [(row[0], row[1]) for row in rows]
+
+
 def mark(db: sqlite3.Connection, numbers: Iterable[int], name: str, wanted: bool) -> list[int]:
     """Set or clear ``seen``, ``answered`` or ``flagged``; returns the messages that changed."""
     if name not in ("seen", "answered", "flagged"):

@@ -16,7 +16,8 @@ Rhythm = Literal["", "daily", "weekly"]
 class Place:
     """A place with its counts; ``band`` is its position in the flow band, or -1; ``own`` says that the owner made
     it. ``notice`` is how many messages may wait before it asks to be looked at (0: any number), ``rhythm`` how often
-    it wants to be looked at, ``looked_at`` when it last was (Unix seconds)."""
+    it wants to be looked at, ``looked_at`` when it last was (Unix seconds). ``instead`` is the bucket its mail goes to
+    where the owner switched it off, or empty."""
 
     name: str
     title: str
@@ -28,6 +29,7 @@ class Place:
     rhythm: Rhythm
     looked_at: int
     own: bool
+    instead: str
 
 
 _FIELDS = tuple(Place.__dataclass_fields__)
@@ -40,8 +42,26 @@ def every(db: sqlite3.Connection) -> list[Place]:
 
 
 def buckets(db: sqlite3.Connection) -> list[Bucket]:
-    """What the engine may route to: the places of the band without Your call."""
-    return [Bucket(p.name, p.title, p.important) for p in every(db) if p.band >= 0 and p.name != UNDECIDED]
+    """What the engine may route to: the places of the band without Your call and without what was switched off."""
+    return [
+        Bucket(p.name, p.title, p.important) for p in every(db) if p.band >= 0 and p.name != UNDECIDED and not p.instead
+    ]
+
+
+def in_use(db: sqlite3.Connection, name: str) -> str:
+    """The bucket that stands for one: itself, or where its mail goes if it was switched off."""
+    row = db.execute("SELECT instead FROM places WHERE name = ?", (name,)).fetchone()
+    return str(row[0]) if row and row[0] else name
+
+
+def switch_off(db: sqlite3.Connection, name: str, instead: str) -> None:
+    """Let the mail of a bucket, and of those it stood for, go to another that is in use."""
+    db.execute("UPDATE places SET instead = ? WHERE name = ? OR instead = ?", (instead, name, name))
+
+
+def switch_on(db: sqlite3.Connection, name: str) -> None:
+    """Use a bucket again."""
+    db.execute("UPDATE places SET instead = '' WHERE name = ?", (name,))
 
 
 def check(db: sqlite3.Connection, name: str) -> str:

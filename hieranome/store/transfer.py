@@ -8,9 +8,12 @@ from typing import Any
 
 TABLES = (
     "settings", "places", "threads", "messages", "vectors", "mentions", "answers", "sums", "steps", "moves", "marks",
-    "lessons", "vouched", "checkers", "searches", "pictured",
+    "lessons", "silences", "vouched", "checkers", "searches", "pictured",
 )  # fmt: skip
 """What is taken along, in the order it is read in again."""
+
+LATER = ("silences",)
+"""What older exports do not have."""
 
 
 def rows(db: sqlite3.Connection, table: str) -> Iterator[dict[str, Any]]:

@@ -9,15 +9,16 @@ from pathlib import Path
 import numpy as np
 
 from hieranome.core.buckets import BUILT_IN, Bucket, Costs
-from hieranome.core.engine import STEPS_KEPT, Engine
+from hieranome.core.engine import SILENCES_KEPT, STEPS_KEPT, Engine
 from hieranome.core.evidence import explain
 from hieranome.core.facts import Correspondent, MessageFacts, Owner
 from hieranome.core.features import Vector, extract, pack, relation_features, unpack, with_relation
 from hieranome.core.gaussian import Rows
 from hieranome.core.groups import GROUPS, Context
-from hieranome.core.judgement import Lesson
+from hieranome.core.judgement import Given, Lesson
 from hieranome.core.relations import Relations, Sums
 from hieranome.core.routing import settle, settle_all
+from hieranome.core.silence import Silence
 
 WORDS = "rider risers stage offer rosin percent parcel invoice humid report viola horn coach hall visa stamp".split()
 BUCKETS = ("desk", "shelf", "digest", "drain")
@@ -131,6 +132,40 @@ class BatteryTest(unittest.TestCase):
             self.assertAlmostEqual(a, b, delta=1e-9)
         self.assertEqual(engine.lesson_ids, never.lesson_ids)
 
+    def test_undo_of_lessons_and_silences_leaves_no_trace(self) -> None:
+        """Among silences, lessons and silences undone at random leave exactly the model that never saw them."""
+        rng = random.Random(6)
+        engine, probes = Engine(), vectors(30, 8)
+        given: list[Given] = []
+        for number, vector in enumerate(vectors(160, 12), 1):
+            judgement = engine.judge(vector)
+            if rng.random() < 0.3:
+                given.append(Lesson(number, vector, rng.choice(BUCKETS), rng.random() < 0.2))
+            else:
+                given.append(engine.silence(number, vector, settle(judgement, Costs())[0], judgement))
+            engine.learn(given[-1])
+        self.assertTrue(any(isinstance(one, Silence) and not one.sure for one in given))
+        for _ in range(6):
+            gone = rng.sample(given, 8)
+            quiet = [one.id for one in gone if isinstance(one, Silence)]
+            engine.forget_all([one.id for one in gone if isinstance(one, Lesson)], quiet)
+            given = [one for one in given if one not in gone]
+            never = Engine()
+            never.learn_all(given)
+            self.assertEqual(numbers(engine, probes), numbers(never, probes))
+            self.assertEqual(engine.attention.share, never.attention.share)
+            self.assertEqual(engine.silence_ids, never.silence_ids)
+
+    def test_a_silence_older_than_the_steps_kept_is_undone_as_exactly(self) -> None:
+        """The first of more silences than steps are kept is taken back by taking in all others anew."""
+        engine, vector = Engine(), vectors(1, 4)[0]
+        for number in range(STEPS_KEPT + SILENCES_KEPT + 3):
+            engine.learn(Silence(number, vector, "shelf", 0.5, number > 40, 0.0))
+        engine.forget_all([], [0])
+        never = Engine()
+        never.learn_all(Silence(n, vector, "shelf", 0.5, n > 40, 0.0) for n in range(1, STEPS_KEPT + SILENCES_KEPT + 3))
+        self.assertEqual(numbers(engine, [vector]), numbers(never, [vector]))
+
     def test_a_lesson_older_than_the_steps_kept_is_undone_as_exactly(self) -> None:
         """Undoing the tenth of three hundred lessons, and then a late one, leaves no trace of either."""
         given = list(lessons(STEPS_KEPT + 44))
@@ -174,6 +209,41 @@ class LearningTest(unittest.TestCase):
         vector = vectors(1, 3)[0]
         for bucket in ("shelf", "digest", "drain"):
             self.assertEqual(taught(Lesson(1, vector, bucket)).judge(vector).likely, bucket)
+
+
+class SilenceTest(unittest.TestCase):
+    def test_what_is_left_makes_it_surer(self) -> None:
+        """Mail looked past on the Shelf makes the model surer of the Shelf, by far less than a lesson does."""
+        vector = vectors(1, 3)[0]
+        engine = Engine()
+        judgement = engine.judge(vector)
+        engine.leave(1, vector, "shelf", judgement)
+        after = engine.judge(vector)
+        self.assertLess(after.log_odds, judgement.log_odds)
+        self.assertGreater(after.low["shelf"], judgement.low["shelf"])
+        self.assertGreater(after.log_odds, taught(Lesson(1, vector, "shelf")).judge(vector).log_odds)
+        self.assertEqual(after.certainty, judgement.certainty)
+
+    def test_a_lesson_outweighs_many_silences(self) -> None:
+        """After twenty of a source were looked past on the Shelf, one lesson brings the next to the Desk."""
+        vector = vectors(1, 3)[0]
+        engine = Engine()
+        for number in range(20):
+            engine.leave(number, vector, "shelf", engine.judge(vector))
+        engine.learn(Lesson(1, vector, "desk"))
+        self.assertEqual(settle(engine.judge(vector), Costs())[0], "desk")
+
+    def test_a_bold_model_is_believed_less_where_little_is_corrected(self) -> None:
+        """What an owner leaves who corrects little weighs less, and never more than one."""
+        vector = vectors(1, 3)[0]
+        engine, slow = Engine(), Engine()
+        for source, one in enumerate(vectors(40, 9)):
+            for number in range(3):
+                slow.learn(Silence(3 * source + number, one, "shelf", 0.0, True, 0.0))
+            slow.learn(Lesson(source, one, "shelf"))
+        weights = [e.silence(1, vector, "shelf", engine.judge(vector)).weight for e in (engine, slow)]
+        self.assertGreater(weights[0], weights[1])
+        self.assertTrue(all(0.0 < weight < 1.0 for weight in weights))
 
 
 class OwnBucketTest(unittest.TestCase):

@@ -7,12 +7,17 @@ from typing import Any
 
 import numpy as np
 
-from hieranome.core.calibration import PIVOT, Calibration
+from hieranome.core.buckets import BUILT_IN
 from hieranome.core.choice import Choice
-from hieranome.core.features import SLOTS, Vector, feature
+from hieranome.core.counts import Counts
+from hieranome.core.facts import Correspondent, MessageFacts, Owner
+from hieranome.core.features import SLOTS, Vector, extract, feature
 from hieranome.core.gaussian import Floats, GaussianLogistic, Rows
-from hieranome.core.importance import Importance
+from hieranome.core.groups import Context
+from hieranome.core.importance import Importance, learned
 from hieranome.core.prior import IMPORTANCE, LOW
+from hieranome.core.relations import Relations
+from hieranome.core.silence import Attention
 from hieranome.core.tally import Tally
 from tests.core.test_engine import BUCKETS, vectors
 
@@ -52,13 +57,13 @@ LEARNERS = {
     ),
     "importance": Subject(
         Importance,
-        lambda m, rows, b: m.take_in(rows, b == "desk"),
+        lambda m, rows, b: [m.learn(learned(rows), b == "desk", m.beside(rows), len(b) / 6)],
         lambda m, rows, b, steps: _retract(m, steps),
         lambda m, rows: np.stack(m.predict_all(rows), axis=1),
     ),
     "choice": Subject(
         lambda: Choice(["shelf", "digest", "drain"], LOW),
-        lambda m, rows, b: m.learn(rows, b, first=len(b) == 5),
+        lambda m, rows, b: m.learn(rows, b),
         lambda m, rows, b, steps: m.take_back(steps),
         lambda m, rows: m.shares(rows),
     ),
@@ -68,11 +73,17 @@ LEARNERS = {
         lambda m, rows, b, _: m.count(rows, unwanted=b == "drain", important=b == "desk", sign=-1),
         lambda m, rows: np.stack([m.weigh(rows).made, m.weigh(rows).word, m.weigh(rows).drain], axis=1),
     ),
-    "calibration": Subject(
-        Calibration,
-        lambda m, rows, b: m.learn(float(rows.values.sum() % 5 - 4), b == "desk"),
-        lambda m, rows, b, before: m.take_back(before),
-        lambda m, rows: np.array([[m.of(z)] for z in rows.starts % 7 - 5.0]),
+    "counts": Subject(
+        lambda: Counts(BUILT_IN),
+        lambda m, rows, b: m.count(rows, b),
+        lambda m, rows, b, _: m.count(rows, b, sign=-1),
+        lambda m, rows: np.concatenate([m.weigh(rows).importance[:, np.newaxis], m.weigh(rows).low], axis=1),
+    ),
+    "silences": Subject(
+        lambda: Counts(BUILT_IN),
+        lambda m, rows, b: m.count(rows, b, 0.07),
+        lambda m, rows, b, _: m.count(rows, b, 0.07, sign=-1),
+        lambda m, rows: np.concatenate([m.weigh(rows).importance[:, np.newaxis], m.weigh(rows).low], axis=1),
     ),
 }
 
@@ -139,6 +150,8 @@ class BatteryTest(unittest.TestCase):
     def test_memory_is_bounded(self) -> None:
         """What a learner holds does not grow with its lessons."""
         for name, subject in LEARNERS.items():
+            if name in ("counts", "silences"):
+                continue  # these hold a row for each node that was counted
             with self.subTest(name):
                 few, many = (_held(subject.taught(lessons(count))) for count in (2, 60))
                 self.assertEqual(few, many)
@@ -184,44 +197,85 @@ class TallyTest(unittest.TestCase):
         self.assertEqual(found, (both[0] & (SLOTS - 1), 3, 3))
 
 
-class CalibrationTest(unittest.TestCase):
-    def test_keeps_its_pivot_before_any_answer(self) -> None:
-        """What ships spreads log-odds around the pivot and leaves the pivot in place."""
-        self.assertAlmostEqual(Calibration().of(PIVOT), PIVOT)
+class CountsTest(unittest.TestCase):
+    def test_order_does_not_matter(self) -> None:
+        """Counts are sums: lessons in another order give exactly the same numbers."""
+        given, probes = lessons(30), Rows.stacked(vectors(10, 4))
+        subject = LEARNERS["counts"]
+        mixed = random.Random(1).sample(given, len(given))
+        np.testing.assert_array_equal(
+            subject.numbers(subject.taught(given), probes), subject.numbers(subject.taught(mixed), probes)
+        )
 
-    def test_answers_shift_it_their_way(self) -> None:
-        """Questions answered with 'important' raise later scores, those answered otherwise lower them."""
-        for important in (True, False):
-            calibration = Calibration()
-            before = calibration.of(PIVOT)
-            for _ in range(30):
-                calibration.learn(PIVOT, important)
-            self.assertEqual(calibration.of(PIVOT) > before, important)
+    def test_what_was_counted_down_is_as_if_never_counted(self) -> None:
+        """Shares of lessons taken back leave not even a rounding error."""
+        subject, probes = LEARNERS["silences"], Rows.stacked(vectors(10, 4))
+        counts = subject.taught(lessons(40))
+        for vector, belongs in lessons(40)[7:]:
+            counts.count(Rows.of(vector), belongs, 0.07, sign=-1)
+        expected = subject.numbers(subject.taught(lessons(40)[:7]), probes)
+        np.testing.assert_array_equal(subject.numbers(counts, probes), expected)
 
-    def test_never_turns_scores_round(self) -> None:
-        """However odd the answers, a higher log-odds stays higher."""
-        calibration = Calibration()
-        for _ in range(500):
-            calibration.learn(3.0, False)
-            calibration.learn(-6.0, True)
-        self.assertGreater(calibration.of(1.0), calibration.of(-1.0))
+    def test_mail_no_lesson_was_about_hears_nothing(self) -> None:
+        """A sender, a domain and words never counted add nothing."""
+        counts = LEARNERS["counts"].taught(lessons(20))
+        strange = MessageFacts(subject="qwzx", sender=Correspondent("somebody@elsewhere.example"))
+        rows = Rows.of(extract(strange, Context(Owner(), Relations())))
+        self.assertEqual(float(counts.weigh(rows).importance[0]), 0.0)
+        self.assertEqual(counts.nodes(rows), [])
+
+    def test_nodes_add_up_to_what_is_said(self) -> None:
+        """The nodes of a message sum to what the tree adds to its importance."""
+        counts = LEARNERS["counts"].taught(lessons(60))
+        for vector in vectors(20, 3):
+            rows = Rows.of(vector)
+            said = sum(node.value for node in counts.nodes(rows))
+            self.assertAlmostEqual(said, float(counts.weigh(rows).importance[0]), places=12)
+
+    def test_a_common_word_never_speaks(self) -> None:
+        """What the subjects of a sender share in articles and answers is no node."""
+        sender = Correspondent("ilse@hall.example")
+        told = [
+            MessageFacts(subject="Re: the risers", sender=sender),
+            MessageFacts(subject="Re: the lamps", sender=sender),
+        ]
+        rows = [Rows.of(extract(facts, Context(Owner(), Relations()))) for facts in told]
+        counts = Counts(BUILT_IN)
+        counts.count(rows[0], "desk")
+        self.assertEqual([node.branch for node in counts.nodes(rows[1])], ["domain", "address"])
 
 
-class FirstLessonTest(unittest.TestCase):
-    def test_holds_for_another_text_of_the_sender(self) -> None:
-        """After one lesson a message of the sender with quite another text is judged the same way."""
-        for important in (True, False):
-            model = Importance()
-            rows = Rows.of(vectors(1, 5)[0])
-            steps = model.take_in(rows, important)
-            lasting = rows.only(frozenset({"text", "links"}), without=True)
-            self.assertEqual(model.sum(lasting) > 0.0, important)
-            self.assertFalse(model.is_first(rows))
-            self.assertGreaterEqual(len(steps), 1)
+class AttentionTest(unittest.TestCase):
+    def test_mistakes_left_alone_lower_the_estimate(self) -> None:
+        """An owner who corrects the first mistake of a source is trusted more than one who corrects the fourth."""
+        prompt, slow = Attention(), Attention()
+        for source in range(20):
+            prompt.note_corrected(source, asked=False)
+            for _ in range(3):
+                slow.note_left(source)
+            slow.note_corrected(source, asked=False)
+        self.assertGreater(prompt.share, 0.9)
+        self.assertLess(slow.share, 0.4)
+        self.assertGreater(prompt.weight(0.9), slow.weight(0.9))
 
-    def test_a_second_lesson_is_one_step(self) -> None:
-        """What is known of a sender is not taken in by rounds again."""
-        model = Importance()
-        rows = Rows.of(vectors(1, 5)[0])
-        model.take_in(rows, True)
-        self.assertEqual(len(model.take_in(rows, False)), 1)
+    def test_answers_tell_nothing_of_it(self) -> None:
+        """Who is asked answers, whether or not they would have noticed."""
+        attention = Attention()
+        before = attention.share
+        attention.note_left(1)
+        attention.note_corrected(1, asked=True)
+        attention.note_corrected(1, asked=False)
+        self.assertEqual(attention.share, before)
+
+    def test_notes_are_taken_back(self) -> None:
+        """Thirty notes taken back leave the estimate and the sources as they were."""
+        attention, rng = Attention(), random.Random(2)
+        states, notes = [], []
+        for _ in range(30):
+            states.append(attention.share)
+            source = rng.randrange(6)
+            left = rng.random() < 0.6
+            notes.append(attention.note_left(source) if left else attention.note_corrected(source, asked=False))
+        for note, share in zip(reversed(notes), reversed(states), strict=True):
+            attention.take_back(note)
+            self.assertEqual(attention.share, share)

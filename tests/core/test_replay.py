@@ -58,8 +58,8 @@ class ReaderTest(unittest.TestCase):
     def test_a_reader_who_never_corrects_still_answers(self) -> None:
         """With no mistake corrected the engine hears the answers to its questions alone."""
         mail, truth = stream(200)
-        asked = [replace(one, read=True, answered=n % 3 == 0) for n, one in enumerate(mail)]
-        found = predictions(asked, truth, correct=0.0, draw=random.Random(1).random)
+        asked = [replace(one, read=True, answered=True) for one in mail]
+        found = predictions(asked, truth, correct=0.0, draw=random.Random(1).random, costs=Costs(asking=0.01))
         self.assertEqual({one.corrected for one in found if one.place == UNDECIDED}, {True})
         self.assertEqual({one.corrected for one in found if one.place != UNDECIDED}, {False})
 

@@ -14,7 +14,7 @@ from hieranome.core.sure import Binding, Reach, binding_keys, key_for, strongest
 
 def judged(importance: float, **low: float) -> Judgement:
     shares = low or {"shelf": 0.8, "digest": 0.1, "drain": 0.1}
-    return Judgement(importance, 0.0, 0.0, 1.0, 0.0, 1.0, shares, {"desk": 1.0})
+    return Judgement(importance, 0.0, 1.0, 1.0, shares, {"desk": 1.0})
 
 
 class CostsTest(unittest.TestCase):

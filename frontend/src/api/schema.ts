@@ -640,6 +640,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/looked-past": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look Past
+         * @description Say which messages were looked past and left where they stand; answers how many of them taught something.
+         */
+        post: operations["look_past"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/mailboxes": {
         parameters: {
             query?: never;
@@ -1190,7 +1210,7 @@ export interface paths {
         get?: never;
         /**
          * Describe Place
-         * @description Change what a place is called or when it wants to be looked at.
+         * @description Change what a place is called, when it wants to be looked at, or whether it is used.
          */
         put: operations["describe_place"];
         post?: never;
@@ -1916,7 +1936,8 @@ export interface components {
         };
         /**
          * EvidenceOut
-         * @description One contribution in log-odds; ``group`` says what part of the message it is about, where it is about one.
+         * @description One contribution in log-odds; ``group`` says what part of the message it is about, where it is about one, and
+         *     ``search`` finds the mail it is about, where that can be searched for.
          */
         EvidenceOut: {
             /** Count */
@@ -1927,8 +1948,10 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "prior" | "lesson" | "lessons" | "counted" | "doubt" | "calibration";
+            kind: "prior" | "node" | "lesson" | "lessons" | "silences" | "counted";
             lesson: components["schemas"]["LessonOut"] | null;
+            /** Search */
+            search: string;
             /** Text */
             text: string;
             /** Value */
@@ -2078,6 +2101,14 @@ export interface components {
             name: string;
             /** Value */
             value: string;
+        };
+        /**
+         * HeededOut
+         * @description How many of the messages looked past taught something.
+         */
+        HeededOut: {
+            /** Heeded */
+            heeded: number;
         };
         /**
          * HistoryOut
@@ -2351,6 +2382,24 @@ export interface components {
             name: string;
             /** Role */
             role: string;
+        };
+        /**
+         * LookedPast
+         * @description A message the owner looked past, and the bucket it was seen in.
+         */
+        LookedPast: {
+            /** Message */
+            message: number;
+            /** Place */
+            place: string;
+        };
+        /**
+         * LookedPastIn
+         * @description Messages looked past: they stood in sight for seconds, and what stands below was gone on to.
+         */
+        LookedPastIn: {
+            /** Seen */
+            seen: components["schemas"]["LookedPast"][];
         };
         /**
          * LowOut
@@ -2728,9 +2777,12 @@ export interface components {
         /**
          * PlaceIn
          * @description What a place is called, how many messages may wait in it before it is told (0: any number), how often it
-         *     wants to be looked at; what is left out stays.
+         *     wants to be looked at, and which bucket takes its mail instead (empty: it is used itself); what is left out
+         *     stays.
          */
         PlaceIn: {
+            /** Instead */
+            instead?: string | null;
             /** Notice */
             notice?: number | null;
             /** Rhythm */
@@ -2740,7 +2792,8 @@ export interface components {
         };
         /**
          * PlaceOut
-         * @description A place with its counts. ``takes`` says that a verdict can put mail there; ``notice`` is how many messages may
+         * @description A place with its counts. ``takes`` says that a verdict can put mail there; ``instead`` is the bucket
+         *     that takes its mail where it was switched off, or empty; ``notice`` is how many messages may
          *     wait in it before it is told (0: any number), ``rhythm`` how often it wants to be looked at, ``looked_at`` when it
          *     last was (Unix seconds); ``own`` that the owner made it.
          */
@@ -2749,6 +2802,8 @@ export interface components {
             band: number;
             /** Important */
             important: boolean;
+            /** Instead */
+            instead: string;
             /** Looked At */
             looked_at: number;
             /** Name */
@@ -4347,6 +4402,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LedgerOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    look_past: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LookedPastIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HeededOut"];
                 };
             };
             /** @description The request cannot be carried out as it was put */

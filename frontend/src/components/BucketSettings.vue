@@ -5,12 +5,12 @@ import { client, unwrap, type Place } from '../api/client'
 import { useAttempt } from '../composables/attempt'
 import { usePlaces } from '../composables/places'
 
-type Wanted = Partial<Pick<Place, 'title' | 'notice' | 'rhythm'>>
+type Wanted = Partial<Pick<Place, 'title' | 'notice' | 'rhythm' | 'instead'>>
 
 const emit = defineEmits<{ said: [text: string] }>()
 const queries = useQueryClient()
-const { band, folders } = usePlaces()
-const buckets = computed(() => band.value.filter((place) => place.takes))
+const { places, folders, takers } = usePlaces()
+const buckets = computed(() => places.value.filter((place) => place.takes || place.instead))
 const title = ref('')
 const important = ref(false)
 const folder = ref('')
@@ -60,6 +60,7 @@ const valueOf = (event: Event) => (event.target as HTMLInputElement).value
           <th scope="col">Name</th>
           <th scope="col">Notice at</th>
           <th scope="col">Rhythm</th>
+          <th scope="col">Its mail</th>
         </tr>
       </thead>
       <tbody>
@@ -94,12 +95,30 @@ const valueOf = (event: Event) => (event.target as HTMLInputElement).value
               <option value="weekly">weekly</option>
             </select>
           </td>
+          <td>
+            <select
+              v-if="!place.important"
+              :value="place.instead"
+              :aria-label="`Where mail of ${place.title} goes`"
+              @change="describe(place, { instead: valueOf($event) })"
+            >
+              <option value="">stays there</option>
+              <option
+                v-for="other in takers.filter((one) => one.name !== place.name)"
+                :key="other.name"
+                :value="other.name"
+              >
+                goes to {{ other.title }}
+              </option>
+            </select>
+          </td>
         </tr>
       </tbody>
     </table>
     <p class="note">
       The spine says quietly when so many unread messages wait in a bucket (0: never), or when its day has
-      come.
+      come. A bucket whose mail goes elsewhere is switched off: what stands in it moves too, in one step of
+      the journal.
     </p>
     <form class="settings-add" @submit.prevent="addBucket">
       <BFormInput v-model="title" aria-label="New bucket" placeholder="New bucket" maxlength="40" />

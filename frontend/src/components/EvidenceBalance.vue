@@ -34,7 +34,12 @@ const bar = (line: Evidence) => {
         </span>
         <span class="evidence-text"
           ><span v-if="line.group && line.group !== line.text" class="evidence-group">{{ line.group }}: </span
-          ><bdi>{{ evidenceWords(line, titles) }}</bdi></span
+          ><RouterLink
+            v-if="line.search"
+            :to="{ name: 'search', query: { line: line.search } }"
+            title="Find this mail"
+            ><bdi>{{ evidenceWords(line, titles) }}</bdi></RouterLink
+          ><bdi v-else>{{ evidenceWords(line, titles) }}</bdi></span
         >
         <span class="evidence-value">{{ signed(line.value) }}</span>
       </li>

@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { useVirtualizer } from '@tanstack/vue-virtual'
-import { computed, ref, watch } from 'vue'
+import { computed, ref, toRef, watch } from 'vue'
 import type { Message } from '../api/client'
+import { useLooking } from '../composables/looking'
 import { appearance } from '../composables/settings'
 import { rowsOf } from '../lib/rows'
 import MailRow from './MailRow.vue'
@@ -15,6 +16,8 @@ const props = defineProps<{
   openId: number
   picked: ReadonlySet<number>
   label: string
+  /** The bucket whose list this is, so that what is looked past in it is told; empty for other lists. */
+  bucket: string
   byDay: boolean
   /** Titles of places, where messages of several are listed. */
   titles?: Record<string, string>
@@ -77,6 +80,15 @@ watch(
     if (index >= 0) virtual.value.scrollToIndex(index)
   },
 )
+
+/** The messages in order, and which of them stand in sight. */
+function inSight() {
+  const { startIndex, endIndex } = virtual.value.range ?? { startIndex: 0, endIndex: -1 }
+  const before = (index: number) => rows.value.slice(0, index).filter((row) => row.kind === 'message').length
+  const list = props.messages.map((one) => one.id)
+  return { list, first: before(startIndex), last: before(endIndex + 1) - 1, open: props.openId }
+}
+useLooking(toRef(props, 'bucket'), inSight)
 
 function dragged(event: DragEvent, message: Message): void {
   event.dataTransfer?.setData('text/plain', message.subject)

@@ -73,6 +73,7 @@ function close(): void {
         :open-id="openId"
         :picked="picked"
         :label="label"
+        :bucket="takers.some((one) => one.name === place) ? place : ''"
         :by-day="byDay"
         :titles="mixed ? titles : undefined"
         @open="open"

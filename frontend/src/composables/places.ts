@@ -53,7 +53,9 @@ export function usePlaces() {
   const queries = useQueryClient()
   const query = useQuery({ queryKey: KEY, queryFn: () => unwrap(client.GET('/api/places')) })
   const places = computed<Place[]>(() => query.data.value?.places ?? [])
-  const band = computed(() => places.value.filter((place) => place.band >= 0))
+  const band = computed(() =>
+    places.value.filter((place) => place.band >= 0 && (!place.instead || place.total)),
+  )
   const quiet = computed(() => places.value.filter((place) => place.band < 0 && !place.own))
   const folders = computed(() => places.value.filter((place) => place.band < 0 && place.own))
   const takers = computed(() => band.value.filter((place) => place.takes))

@@ -3,10 +3,7 @@ import type { Evidence } from '../api/client'
 
 /** Whether a line says no more than that the lines add up. */
 export function isVague(line: Evidence): boolean {
-  return (
-    ['lessons', 'doubt', 'calibration'].includes(line.kind) ||
-    (line.kind === 'prior' && line.text === line.group)
-  )
+  return ['lessons', 'silences'].includes(line.kind) || (line.kind === 'prior' && line.text === line.group)
 }
 
 /** The lines that tell something first, in their order, then the vague ones. */

@@ -13,9 +13,9 @@ export function percent(share: number): string {
   return `${(100 * share).toFixed(2)}%`
 }
 
-/** Importance as the whole number shown, 0 to 100. */
+/** Importance as the whole number shown, 1 to 99: nothing is certain. */
 export function shown(importance: number): number {
-  return Math.round(100 * importance)
+  return Math.min(99, Math.max(1, Math.round(100 * importance)))
 }
 
 /** How far the band of doubt reaches to either side, as a whole number. */

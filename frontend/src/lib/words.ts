@@ -62,7 +62,8 @@ export function subjectOf(subject: string): string {
 /** One line of evidence in words. */
 export function evidenceWords(line: Evidence, titles: Record<string, string>): string {
   if (line.kind === 'lessons')
-    return `The level ${line.count === 1 ? 'one other lesson' : `${line.count} other lessons`} set`
+    return `The level your ${line.count === 1 ? 'lesson' : `${line.count} lessons`} about other mail set`
+  if (line.kind === 'silences') return 'What you looked past and left where it was put'
   if (line.lesson) {
     const where = inPlace(line.lesson.belongs, titles)
     const bond = line.text ? `, ${line.text}` : ''

@@ -2,20 +2,20 @@ import { expect, it } from 'vitest'
 import { isVague, strongest, tellingFirst } from '../../src/lib/evidence'
 import { evidence } from '../made'
 
-const doubt = evidence({ kind: 'doubt', text: 'doubt', value: -3 })
+const level = evidence({ kind: 'lessons', text: '', value: -3 })
 const bare = evidence({ kind: 'prior', group: 'Sender', text: 'Sender', value: 2 })
 const said = evidence({ kind: 'prior', group: 'Sender', text: 'you answered Ilse', value: -1 })
 const lesson = evidence({ kind: 'lesson', text: 'a lesson', value: 0.5 })
 
 it('lines that only add up are vague', () => {
-  expect([doubt, bare, said, lesson].map(isVague)).toEqual([true, true, false, false])
+  expect([level, bare, said, lesson].map(isVague)).toEqual([true, true, false, false])
 })
 
 it('what tells something comes first, in its order', () => {
-  expect(tellingFirst([doubt, said, bare, lesson])).toEqual([said, lesson, doubt, bare])
+  expect(tellingFirst([level, said, bare, lesson])).toEqual([said, lesson, level, bare])
 })
 
 it('the strongest is the one that weighs most, for or against', () => {
-  expect(strongest([doubt, lesson, said])).toBe(said)
-  expect(strongest([doubt, bare])).toBeUndefined()
+  expect(strongest([level, lesson, said])).toBe(said)
+  expect(strongest([level, bare])).toBeUndefined()
 })

@@ -20,6 +20,7 @@ describe('the scale of the gauge', () => {
 
   it('is written in whole numbers and percents', () => {
     expect([shown(0.126), percent(0.5), doubt(0.4, 0.6), doubt(0.5, 0.5)]).toEqual([13, '50.00%', 10, 1])
+    expect([shown(0.9999), shown(0)]).toEqual([99, 1])
   })
 
   it('says how sure the model is', () => {

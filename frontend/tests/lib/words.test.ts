@@ -58,7 +58,7 @@ describe('why it stands where it stands', () => {
     const line = evidence({ kind: 'lesson', lesson, text: 'from the same sender' } as never)
     expect(evidenceWords(line, TITLES)).toMatch(/, from the same sender: “Risers” belongs on the Shelf$/)
     expect(evidenceWords(evidence({ kind: 'lessons', count: 1 }), TITLES)).toBe(
-      'The level one other lesson set',
+      'The level your lesson about other mail set',
     )
     expect(evidenceWords(evidence({ text: 'you answered Ilse' }), TITLES)).toBe('you answered Ilse')
   })

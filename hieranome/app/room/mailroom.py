@@ -23,10 +23,14 @@ from hieranome.core.groups import Context
 from hieranome.core.relations import Relations, Sums
 from hieranome.core.routing import WINDOW, Asking
 from hieranome.core.vouched import Vouched
-from hieranome.store import Database, lessons, messages, places, scores, settings, vouched
+from hieranome.store import Database, lessons, messages, places, scores, settings, silences, vouched
 
 Clock = Callable[[], int]
 _LOG = logging.getLogger(__name__)
+
+
+UNDO_AT_ONCE = 50
+"""Lessons that may have come after one that is taken out of the model at once."""
 
 
 def wall_clock() -> int:
@@ -147,7 +151,7 @@ class Mailroom:
             self.relations = settings.relations(db)
             self.asking = Asking(scores.recent_questions(db, WINDOW))
             engine = Engine(places.buckets(db))
-            engine.learn_all(lessons.teaching(db))
+            engine.learn_all(silences.given(db))
             self.engine = engine
             self.behind = False
             self.load_sure(db)
@@ -170,6 +174,17 @@ class Mailroom:
             self.touch()
             settings.set_owner(db, addresses)
             self.owner = settings.owner(db)
+
+    def forget(self, lesson_ids: Sequence[int], silence_ids: Sequence[int] = ()) -> bool:
+        """Within a change, take lessons and silences out of the model: at once, or where too much came after them, from
+        the background (:class:`hieranome.app.room.rebuilding.Rebuilder`). False when it follows behind."""
+        self.touch()
+        if self.engine.effort(lesson_ids, silence_ids) <= UNDO_AT_ONCE:
+            self.engine.forget_all(lesson_ids, silence_ids)
+            return True
+        self.behind = True
+        self.tell("rebuild", done=0, of=len(self.engine))
+        return False
 
     def load_sure(self, db: sqlite3.Connection) -> None:
         """Bring what is known for sure, and the settings about it, to what the store says."""

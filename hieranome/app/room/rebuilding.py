@@ -1,4 +1,4 @@
-"""The model built anew from the lessons that stand, beside the one in use."""
+"""The model built anew from the lessons and silences that stand, beside the one in use."""
 
 from __future__ import annotations
 
@@ -10,7 +10,9 @@ from hieranome.app.room.rescoring import QUIET
 from hieranome.app.room.worker import Worker
 from hieranome.core.buckets import Bucket
 from hieranome.core.engine import Engine
-from hieranome.store import lessons, places
+from hieranome.core.judgement import Given
+from hieranome.core.silence import Silence
+from hieranome.store import places, silences
 
 
 class Rebuilder:
@@ -55,26 +57,33 @@ class Rebuilder:
 
 
 def build_apart(room: Mailroom, buckets: Sequence[Bucket], ended: Callable[[], bool] = lambda: False) -> Engine | None:
-    """A model of the lessons that stand, built without the lock so that nobody waits; None when ``ended`` says so."""
-    given = lessons.teaching(room.reader())
+    """A model of what stands, built without the lock so that nobody waits; None when ``ended`` says so."""
+    given = silences.given(room.reader())
     engine = Engine(buckets)
-    for done, lesson in enumerate(given, 1):
+    for done, one in enumerate(given, 1):
         if ended():
             return None
-        engine.learn(lesson)
+        engine.learn(one)
         if done % 50 == 0:
             room.tell("rebuild", done=done, of=len(given))
     return engine
 
 
+def ids_of(given: Sequence[Given]) -> tuple[set[int], set[int]]:
+    """The ids of the lessons and of the silences among what the model takes in."""
+    quiet = {one.id for one in given if isinstance(one, Silence)}
+    return {one.id for one in given if not isinstance(one, Silence)}, quiet
+
+
 def take_over(room: Mailroom, db: sqlite3.Connection, engine: Engine) -> None:
-    """Within a change, put a model built apart in place: the lessons given and undone meanwhile are brought in first.
+    """Within a change, put a model built apart in place: what was given and taken back meanwhile is brought in first.
     Its buckets must be those of the store."""
-    stand = lessons.teaching(db)
-    known = {lesson.id for lesson in stand}
-    engine.forget_all([number for number in engine.lesson_ids if number not in known])
-    taken_in = set(engine.lesson_ids)
-    engine.learn_all([lesson for lesson in stand if lesson.id not in taken_in])
+    stand = silences.given(db)
+    known, heard = ids_of(stand)
+    lessons, quiet = set(engine.lesson_ids), set(engine.silence_ids)
+    engine.forget_all(lessons - known, quiet - heard)
+    taken_in = {True: quiet, False: lessons}
+    engine.learn_all(one for one in stand if one.id not in taken_in[isinstance(one, Silence)])
     room.touch()
     room.engine = engine
     room.behind = False

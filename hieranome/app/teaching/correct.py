@@ -11,7 +11,9 @@ from hieranome.app.arrival.placement import examine
 from hieranome.app.arrival.processes import reading_of
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.scoring import rescore_in_sight, rescore_rows
+from hieranome.app.teaching.contrary import Contrary, contrary_to
 from hieranome.app.teaching.kin import MAX_COMPARED, MAX_KIN, Kin, Like, bound_kin, kin_of
+from hieranome.app.teaching.looking import withdraw
 from hieranome.core.buckets import DESK, QUIET_PLACES
 from hieranome.core.errors import CallerError
 from hieranome.core.evidence import Line, explain, shifted
@@ -27,8 +29,6 @@ from hieranome.store.messages import Message
 
 MAX_AT_ONCE = 500
 """Messages one verdict may cover."""
-CONTRARY_LIKENESS = 0.6
-"""How like an earlier lesson's message must be for a verdict to contradict it."""
 MAX_CHANGES = 4
 """Lines of evidence told that a lesson changed."""
 
@@ -53,15 +53,6 @@ class Change:
     line: Line
     before: float
     lesson: LessonRecord | None
-
-
-@dataclass(frozen=True, slots=True)
-class Contrary:
-    """Earlier lessons about mail like this that say otherwise: the bucket, how many, the latest's time."""
-
-    belongs: str
-    count: int
-    latest: int
 
 
 @dataclass(frozen=True, slots=True)
@@ -100,6 +91,7 @@ def correct(
     if not wanted or len(wanted) > MAX_AT_ONCE:
         raise CallerError(f"A verdict covers 1 to {MAX_AT_ONCE} messages; {len(wanted)} were given.")
     with room.change() as db:
+        belongs = places.in_use(db, belongs)
         _check_bucket(db, belongs)
         rows = [messages.get(db, number) for number in wanted]
         keys = [_key(db, row, reach, room.shared) for row in rows]
@@ -111,6 +103,7 @@ def correct(
             for account in accounts.every(db):
                 if account.routing:  # a verdict carries on the server too where the message stands there already here
                     goals.aim(db, account.id, wanted)
+        withdraw(room, db, wanted)
         own = before.vectors
         learned = [
             lessons.add(db, lessons.NewLesson(step, row.id, room.clock(), row.place, belongs, reach, key, own[row.id]))
@@ -178,6 +171,7 @@ def pull(room: Mailroom, step: int, numbers: Sequence[int]) -> int:
         for move in moves:
             journal.add_move(db, new, move)
             messages.move(db, move.message, move.target, "kin")
+        withdraw(room, db, [move.message for move in moves])
         room.tell_moved(new, [move.message for move in moves])
     return new
 
@@ -280,21 +274,9 @@ class _Before:
             {number: room.engine.judge(vector).importance for number, vector in vectors.items()},
             Like(room, db, list(vectors.values())[:MAX_COMPARED]) if teaches else None,
             _Evidence(room, db, rows[0]) if teaches and len(rows) == 1 else None,
-            _contrary(room, db, vectors, belongs) if teaches else [],
+            contrary_to(room, db, vectors, belongs) if teaches else [],
         )
 
     def effects(self, now: Sequence[float]) -> list[Effect]:
         """What the lesson did to each message, given the importances now."""
         return [Effect(n, self.importance[n], after) for n, after in zip(self.vectors, now, strict=True)]
-
-
-def _contrary(room: Mailroom, db: sqlite3.Connection, own: dict[int, Vector], belongs: str) -> list[Contrary]:
-    """What earlier lessons about such mail say, where it is something else."""
-    found = {
-        lesson.id
-        for vector in list(own.values())[:MAX_COMPARED]
-        for lesson in room.engine.like_lessons(vector, CONTRARY_LIKENESS)
-        if lesson.belongs != belongs
-    }
-    said = lessons.latest_of(db, sorted(found)) if found else {}
-    return [Contrary(bucket, count, latest) for bucket, (count, latest) in said.items()]

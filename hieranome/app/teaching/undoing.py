@@ -11,15 +11,12 @@ from hieranome.core.errors import CallerError
 from hieranome.core.gaussian import Rows
 from hieranome.store import journal, lessons, messages
 
-UNDO_AT_ONCE = 50
-"""Lessons that may have come after one undone at once; an older one is taken out of the model in the background."""
-
 
 def undo(room: Mailroom, step: int | None = None) -> journal.Step:
     """Undo a step (the latest standing one when none is named).
 
     Messages still where the step put them go back; its lessons are taken out of the model, which then
-    is what it would be had it never seen them. With more than :data:`UNDO_AT_ONCE` lessons after them, the
+    is what it would be had it never seen them. With too many after them, the
     journal and the mail change at once and the model follows in the background
     (:class:`hieranome.app.room.rescoring.Rebuilder`).
     """
@@ -30,19 +27,14 @@ def undo(room: Mailroom, step: int | None = None) -> journal.Step:
         if not target.undoable:
             raise CallerError(f"“{target.title}” tells what happened; there is nothing to undo.")
         made = lessons.of_step(db, target.id)
-        later = max((room.engine.later_than(number) for number in made), default=0) > UNDO_AT_ONCE
         moved = _take_back(room, db, target)
         room.touch()
-        if made and not later:
-            room.engine.forget_all(made)
+        if made and room.forget(made):
             rescore_in_sight(room, db)
         if moved and made:
             rescore_rows(db, room.engine, moved, Rows.stacked([messages.vector(db, n) for n in moved]))
         room.load_sure(db)
         room.revision += 1
-        if later:
-            room.behind = True
-            room.tell("rebuild", done=0, of=len(room.engine))
         room.tell_moved(target.id, moved)
     return journal.get(room.reader(), target.id)
 

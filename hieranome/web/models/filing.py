@@ -56,11 +56,13 @@ class BucketIn(BaseModel):
 
 class PlaceIn(BaseModel):
     """What a place is called, how many messages may wait in it before it is told (0: any number), how often it
-    wants to be looked at; what is left out stays."""
+    wants to be looked at, and which bucket takes its mail instead (empty: it is used itself); what is left out
+    stays."""
 
     title: Title | None = None
     notice: Annotated[int, Field(ge=0, le=100_000)] | None = None
     rhythm: Rhythm | None = None
+    instead: Annotated[str, Field(max_length=100)] | None = None
 
 
 class NumbersOut(Answer):

@@ -10,7 +10,8 @@ from hieranome.web.models.answer import Answer
 
 
 class PlaceOut(Answer):
-    """A place with its counts. ``takes`` says that a verdict can put mail there; ``notice`` is how many messages may
+    """A place with its counts. ``takes`` says that a verdict can put mail there; ``instead`` is the bucket
+    that takes its mail where it was switched off, or empty; ``notice`` is how many messages may
     wait in it before it is told (0: any number), ``rhythm`` how often it wants to be looked at, ``looked_at`` when it
     last was (Unix seconds); ``own`` that the owner made it."""
 
@@ -24,6 +25,7 @@ class PlaceOut(Answer):
     rhythm: Rhythm
     looked_at: int
     own: bool
+    instead: str
     takes: bool
 
 
@@ -103,13 +105,15 @@ class LessonOut(Answer):
 
 
 class EvidenceOut(Answer):
-    """One contribution in log-odds; ``group`` says what part of the message it is about, where it is about one."""
+    """One contribution in log-odds; ``group`` says what part of the message it is about, where it is about one, and
+    ``search`` finds the mail it is about, where that can be searched for."""
 
     kind: Kind
     group: str
     text: str
     value: float
     count: int
+    search: str
     lesson: LessonOut | None
 
 

@@ -26,6 +26,25 @@ class WeighingIn(BaseModel):
     up: bool
 
 
+class LookedPast(BaseModel):
+    """A message the owner looked past, and the bucket it was seen in."""
+
+    message: Id
+    place: str
+
+
+class LookedPastIn(BaseModel):
+    """Messages looked past: they stood in sight for seconds, and what stands below was gone on to."""
+
+    seen: Annotated[list[LookedPast], Field(min_length=1, max_length=500)]
+
+
+class HeededOut(Answer):
+    """How many of the messages looked past taught something."""
+
+    heeded: int
+
+
 class EffectOut(Answer):
     """Importance of one message before and after, 0 to 1."""
 

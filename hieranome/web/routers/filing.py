@@ -31,7 +31,7 @@ router = APIRouter(tags=["filing"])
 def place_out(place: Place) -> PlaceOut:
     """A place as the page takes it; mail is put in buckets alone by a verdict, and never in Your call."""
     fields = {name: getattr(place, name) for name in place.__dataclass_fields__}
-    return PlaceOut(**fields, takes=place.band >= 0 and place.name != UNDECIDED)
+    return PlaceOut(**fields, takes=place.band >= 0 and place.name != UNDECIDED and not place.instead)
 
 
 @router.post("/filed")
@@ -81,7 +81,12 @@ def add_bucket(room: RoomDep, wanted: BucketIn) -> PlaceOut:
 
 @router.put("/places/{name}")
 def describe_place(room: RoomDep, name: str, wanted: PlaceIn) -> PlaceOut:
-    """Change what a place is called or when it wants to be looked at."""
+    """Change what a place is called, when it wants to be looked at, or whether it is used."""
+    if wanted.instead is not None:
+        if wanted.instead:
+            arranging.switch_off(room, name, wanted.instead)
+        else:
+            arranging.switch_on(room, name)
     return place_out(
         arranging.describe_place(room, name, title=wanted.title, notice=wanted.notice, rhythm=wanted.rhythm)
     )

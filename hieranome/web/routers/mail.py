@@ -183,7 +183,13 @@ def _person(who: Correspondent) -> PersonOut:
 def evidence_out(line: Line, record: LessonRecord | None) -> EvidenceOut:
     """A line of evidence with the lesson it is about."""
     return EvidenceOut(
-        kind=line.kind, group=line.group, text=line.text, value=line.value, count=line.count, lesson=_lesson(record)
+        kind=line.kind,
+        group=line.group,
+        text=line.text,
+        value=line.value,
+        count=line.count,
+        search=line.search,
+        lesson=_lesson(record),
     )
 
 

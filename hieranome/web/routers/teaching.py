@@ -6,7 +6,7 @@ from typing import Annotated
 
 from fastapi import APIRouter, Query
 
-from hieranome.app.teaching import correct, undoing
+from hieranome.app.teaching import correct, looking, undoing
 from hieranome.store import journal, lately, lessons, messages
 from hieranome.web.models.answer import Id
 from hieranome.web.models.mail import LessonOut, MessageOut
@@ -16,11 +16,13 @@ from hieranome.web.models.teaching import (
     CountOut,
     EffectOut,
     EventOut,
+    HeededOut,
     JournalOut,
     KinIn,
     KinOut,
     LatelyOut,
     LedgerOut,
+    LookedPastIn,
     OutcomeOut,
     StepOut,
     VerdictIn,
@@ -45,6 +47,12 @@ def give_verdict(room: RoomDep, verdict: VerdictIn) -> OutcomeOut:
 def weigh_anew(room: RoomDep, wanted: WeighingIn) -> OutcomeOut:
     """Say that messages matter more or less; they stay where they stand, and the model learns."""
     return _outcome(correct.weigh_anew(room, wanted.messages, up=wanted.up))
+
+
+@router.post("/looked-past")
+def look_past(room: RoomDep, report: LookedPastIn) -> HeededOut:
+    """Say which messages were looked past and left where they stand; answers how many of them taught something."""
+    return HeededOut(heeded=looking.look_past(room, [(one.message, one.place) for one in report.seen]))
 
 
 def _outcome(outcome: correct.Outcome) -> OutcomeOut:

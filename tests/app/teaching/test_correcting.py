@@ -2,9 +2,10 @@
 
 import random
 
+from hieranome.app.room.mailroom import UNDO_AT_ONCE
 from hieranome.app.room.rebuilding import Rebuilder
 from hieranome.app.room.rescoring import Rescorer
-from hieranome.app.teaching import correct, undoing, vouching
+from hieranome.app.teaching import correct, vouching
 from hieranome.app.teaching.correct import pull
 from hieranome.app.teaching.undoing import undo
 from hieranome.core.errors import CallerError, NotFound
@@ -287,7 +288,7 @@ class BehindTest(RoomCase):
         """With many lessons after it the journal and the mail change at once, the model later, and exactly."""
         numbers = [self.take(offer(n)) for n in range(6)]
         first = teach(self.room, [numbers[0]], "desk").step
-        for count in range(undoing.UNDO_AT_ONCE + 1):
+        for count in range(UNDO_AT_ONCE + 1):
             teach(self.room, [numbers[1 + count % 5]], ("shelf", "drain", "digest")[count % 3])
         stood = len(self.room.engine)
         undo(self.room, first)
@@ -308,9 +309,9 @@ class BehindTest(RoomCase):
         """A model that still held an undone lesson is built without it by the next start."""
         numbers = [self.take(offer(n)) for n in range(2)]
         first = teach(self.room, [numbers[0]], "desk").step
-        for count in range(undoing.UNDO_AT_ONCE + 1):
+        for count in range(UNDO_AT_ONCE + 1):
             teach(self.room, [numbers[1]], ("shelf", "drain")[count % 2])
         undo(self.room, first)
         self.reopen()
         self.assertFalse(self.room.behind)
-        self.assertEqual(len(self.room.engine), undoing.UNDO_AT_ONCE + 1)
+        self.assertEqual(len(self.room.engine), UNDO_AT_ONCE + 1)

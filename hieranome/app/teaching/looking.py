@@ -1,0 +1,63 @@
+"""The owner looks past mail: what stays where it was put is weak evidence that it belongs there."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Sequence
+
+from hieranome.app.room.mailroom import Mailroom
+from hieranome.core.errors import CallerError
+from hieranome.store import messages, silences
+
+MAX_AT_ONCE = 500
+"""Messages one report may cover."""
+BY_THE_MODEL = ("model", "kin")
+"""Who put mail where leaving it there says something of the model."""
+BEFORE_RESCORING = 100
+"""So many silences move the scores of standing mail enough that they are written anew."""
+
+
+def look_past(room: Mailroom, seen: Sequence[tuple[int, str]]) -> int:
+    """Take in that messages were looked past, each with the bucket it was seen in; how many of them say something.
+
+    Says nothing: mail that stands elsewhere by now, that somebody put there for sure, or that was looked past before.
+    Raises :class:`CallerError` for too many, :class:`NotFound` for a message that does not exist.
+    """
+    places = dict(seen)
+    if len(places) > MAX_AT_ONCE:
+        raise CallerError(f"At most {MAX_AT_ONCE} messages can be looked past at once; {len(places)} were given.")
+    if not places:
+        return 0
+    with room.change() as db:
+        known = {bucket.name for bucket in room.engine.buckets}
+        before = {message for _, message in silences.about(db, list(places))}
+        rows = [messages.get(db, number) for number in places]
+        telling = [
+            row.id
+            for row in rows
+            if row.id not in before
+            and row.place == places[row.id]
+            and row.place in known
+            and row.decided_by in BY_THE_MODEL
+        ]
+        if not telling:
+            return 0
+        room.touch()
+        first = silences.how_many(db)
+        for number in telling:
+            vector, place = messages.vector(db, number), places[number]
+            silence = room.engine.silence(silences.next_number(db), vector, place, room.engine.judge(vector))
+            silences.add(db, number, room.clock(), silence)
+            room.engine.learn(silence)
+        if first // BEFORE_RESCORING != (first + len(telling)) // BEFORE_RESCORING:
+            room.revision += 1
+    return len(telling)
+
+
+def withdraw(room: Mailroom, db: sqlite3.Connection, numbers: Sequence[int]) -> None:
+    """Within a change, take back that messages were looked past: a verdict says more."""
+    gone = [number for number, _ in silences.about(db, numbers)]
+    if gone:
+        room.touch()
+        silences.withdraw(db, gone)
+        room.forget([], gone)

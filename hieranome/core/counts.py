@@ -1,0 +1,273 @@
+"""The tree of counts: where mail of a kind, a domain, a sender, a list, a subject was put so far.
+
+Each node counts, bucket by bucket, the lessons about its mail, and silences by a share. It estimates where such mail
+belongs from its own counts and its parent's estimate, p = (n + KAPPA p_parent) / (N + KAPPA) (m-estimate, Cestnik
+1990), and adds to the log-odds what it says beyond its parent: a node no lesson was about adds nothing. Counts are
+whole numbers free of order, so what was counted is taken back by counting it down.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from itertools import repeat
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hieranome.core.buckets import DESK, DIGEST, DRAIN, SHELF, Bucket
+from hieranome.core.features import HASH_BITS, SLOTS, slot_of
+from hieranome.core.gaussian import Floats, Rows
+from hieranome.core.groups import GROUPS
+from hieranome.core.tally import SAYS
+
+KAPPA = 1.0
+"""How many lessons a parent's estimate weighs as much as."""
+ROOT = 4.0
+"""How many lessons the shares that ship weigh as much as."""
+SHIPPED = {DESK: 0.15, SHELF: 0.45, DIGEST: 0.2, DRAIN: 0.2}
+SHIPPED_OWN = 0.05
+"""Shares of the buckets before any lesson; one of the owner's own takes its share from those of its kind."""
+UNIT = 1000
+"""One lesson, as it is counted: shares of it stay whole numbers, and taking back is exact."""
+TELLING = 2
+"""Of the words of a subject so many speak: those that say most."""
+
+SINGLE = ("kind", "domain", "address", "list", "list_sender", "skeleton")
+"""Branches of which a message has one node at most. The skeleton is the source with all words of the subject; the
+source of a message is its list, or else its sender's address."""
+SHARES = {
+    "domain": 0.26,
+    "address": 0.35,
+    "list": 0.35,
+    "list_sender": 0.35,
+    "skeleton": 0.35,
+    "word": 0.35,
+}
+"""With what share the log-odds of each branch are added; words stand below the source."""
+_SOURCE = len(SINGLE)
+_CHAIN = ((1, 0), (2, 1), (3, 0), (4, 3), (5, _SOURCE))
+"""Branches that speak, and their parents."""
+
+KIND = (
+    "list",
+    "discussion list",
+    "announcements",
+    "unsubscribe",
+    "precedence bulk",
+    "precedence list",
+    "precedence junk",
+    "automatic",
+    "html only",
+    "invitation",
+    "reply",
+    "replies elsewhere",
+    "no reply wanted",
+    "priority 1",
+    "priority -1",
+)
+"""What of how a message was sent makes its kind."""
+_GROUP = {group.name: number for number, group in enumerate(GROUPS)}
+_HOW, _SUBJECT = _GROUP["how"], _GROUP["subject"]
+_COLUMNS = ("how", "domain", "address", "list", "list_sender", "subject")
+_USED = np.array([group.name in _COLUMNS for group in GROUPS])
+_KIND = np.zeros(SLOTS, dtype=np.bool_)
+_KIND[[slot_of("how", text) for text in KIND]] = True
+
+_Keys = NDArray[np.uint64]
+_At = NDArray[np.intp]
+
+
+def _mixed(numbers: NDArray[np.intp] | _Keys, salt: int = 0) -> _Keys:
+    """Numbers spread over 64 bits (the finaliser of splitmix64: Steele, Lea and Flood 2014)."""
+    x = numbers.astype(np.uint64) + np.uint64(salt * 0x9E3779B97F4A7C15 & 0xFFFFFFFFFFFFFFFF)
+    x = (x ^ x >> np.uint64(30)) * np.uint64(0xBF58476D1CE4E5B9)
+    x = (x ^ x >> np.uint64(27)) * np.uint64(0x94D049BB133111EB)
+    return np.asarray(x ^ x >> np.uint64(31))
+
+
+@dataclass(frozen=True, slots=True)
+class Keys:
+    """The nodes messages stand under. ``single`` has one column a branch of :data:`SINGLE`, 0 where a message has none;
+    of words there are any number, with the message and the weight slot of each."""
+
+    single: _Keys
+    source: _Keys
+    listed: NDArray[np.bool_]
+    word: tuple[_At, _Keys, _At]
+
+    @classmethod
+    def of(cls, rows: Rows) -> Keys:
+        """The nodes of vectors made ready."""
+        count, group = len(rows.starts), rows.groups
+        used = _USED[group] & ((group != _HOW) | _KIND[rows.slots]) & ((group != _SUBJECT) | SAYS[rows.slots])
+        at = np.flatnonzero(used)
+        row = np.searchsorted(rows.starts, at, side="right") - 1
+        group, slots = group[at], rows.slots[at]
+        mixed = _mixed(slots + (group << HASH_BITS))
+        sums = np.zeros((count, len(GROUPS)), dtype=np.uint64)
+        np.add.at(sums, (row, group), mixed)
+        how, domain, address, listed, list_sender, subject = (sums[:, _GROUP[name]] for name in _COLUMNS)
+        source = np.where(listed > 0, listed, address)
+        skeleton = _mixed(source, 1) + subject
+        words = np.flatnonzero(group == _SUBJECT)
+        return cls(
+            np.stack([_mixed(how, 2), domain, address, listed, list_sender, skeleton], axis=1),
+            source,
+            listed > 0,
+            (row[words], _mixed(source[row[words]] + mixed[words], 3), slots[words]),
+        )
+
+
+def source_of(rows: Rows) -> int:
+    """What tells the source of one message: its list, or else its sender."""
+    return int(Keys.of(rows).source[0])
+
+
+@dataclass(frozen=True, slots=True)
+class Said:
+    """What the counts add, per message: to the log-odds of importance, and to those of each low and each important
+    bucket among its like (messages x buckets)."""
+
+    importance: Floats
+    low: Floats
+    high: Floats
+
+
+@dataclass(frozen=True, slots=True)
+class Node:
+    """One node that speaks of a message: its branch, how many lessons put its mail in each bucket, the bucket most of
+    what it counted stood in (silences by their shares), the log-odds of importance it adds, and for a word its weight
+    slot."""
+
+    branch: str
+    lessons: dict[str, int]
+    most: str
+    value: float
+    slot: int | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class _Spoken:
+    """What the nodes of one branch add: the message each is about, its place in the table, and its additions."""
+
+    branch: str
+    row: _At
+    at: _At
+    added: Floats
+    slots: _At | None
+
+
+class Counts:
+    """The tree over the buckets of one engine."""
+
+    def __init__(self, buckets: Sequence[Bucket]) -> None:
+        self._names = [bucket.name for bucket in buckets]
+        self._high = np.array([bucket.important for bucket in buckets])
+        shares = np.array([SHIPPED.get(name, SHIPPED_OWN) for name in self._names])
+        high = shares[self._high].sum()
+        desk = SHIPPED[DESK]
+        self._shipped = ROOT * shares * np.where(self._high, desk / high, (1.0 - desk) / (shares.sum() - high))
+        self._at: dict[int, int] = {}
+        self._counted = np.zeros((64, len(buckets)), dtype=np.int64)  # row 0 stays empty: what was never counted
+        self._lessons = np.zeros((64, len(buckets)), dtype=np.int32)
+        self._total = np.zeros(len(buckets), dtype=np.int64)
+
+    def count(self, rows: Rows, belongs: str, share: float = 1.0, sign: int = 1) -> None:
+        """Count one message, or a share of one, or with ``sign=-1`` take the same back."""
+        units = sign * round(UNIT * share)
+        bucket = self._names.index(belongs)
+        keys = Keys.of(rows)
+        found = [key for key in keys.single[0].tolist() if key]
+        for key in (*found, *keys.word[1].tolist()):
+            at = self._place(key)
+            self._counted[at, bucket] += units
+            self._lessons[at, bucket] += sign * (share == 1.0)
+        self._total[bucket] += units
+
+    def _place(self, key: int) -> int:
+        at = self._at.setdefault(key, len(self._at) + 1)
+        if at >= len(self._counted):
+            self._counted = np.concatenate([self._counted, np.zeros_like(self._counted)])
+            self._lessons = np.concatenate([self._lessons, np.zeros_like(self._lessons)])
+        return at
+
+    def weigh(self, rows: Rows) -> Said:
+        """What the tree says of each of many messages."""
+        added = np.zeros((len(rows.starts), 1 + len(self._names)))
+        for spoken in self._speak(rows):
+            np.add.at(added, spoken.row, spoken.added)
+        return Said(added[:, 0], added[:, 1:][:, ~self._high], added[:, 1:][:, self._high])
+
+    def nodes(self, rows: Rows) -> list[Node]:
+        """The nodes that speak of one message, each with what it adds to its importance."""
+        found = []
+        for spoken in self._speak(rows):
+            for number, (at, added) in enumerate(zip(spoken.at.tolist(), spoken.added, strict=True)):
+                lessons = {name: n for name, n in zip(self._names, self._lessons[at].tolist(), strict=True) if n}
+                most = self._names[int(self._counted[at].argmax())]
+                slot = None if spoken.slots is None else int(spoken.slots[number])
+                found.append(Node(spoken.branch, lessons, most, float(added[0]), slot))
+        return found
+
+    def _speak(self, rows: Rows) -> Iterator[_Spoken]:
+        if not self._total.any():
+            return
+        keys, count = Keys.of(rows), len(rows.starts)
+        at = self._find(keys.single).reshape(keys.single.shape)
+        counted = self._counted[at] / UNIT
+        whole = counted.sum(axis=2)
+        root = (self._total / UNIT + self._shipped) / (self._total.sum() / UNIT + ROOT)
+        kind = _estimate(counted[:, 0], whole[:, 0], root)
+        domain = _estimate(counted[:, 1], whole[:, 1], kind)
+        address = _estimate(counted[:, 2], whole[:, 2], domain)
+        listed = _estimate(counted[:, 3], whole[:, 3], kind)
+        list_sender = _estimate(counted[:, 4], whole[:, 4], listed)
+        source = np.where(keys.listed[:, np.newaxis], listed, address)
+        skeleton = _estimate(counted[:, 5], whole[:, 5], source)
+        chain = self._log_odds(np.concatenate([kind, domain, address, listed, list_sender, skeleton, source]))
+        chain = chain.reshape(7, count, -1)
+        for child, parent in _CHAIN:
+            seen = np.flatnonzero(whole[:, child] > 0)
+            if seen.size:
+                branch = SINGLE[child]
+                added = SHARES[branch] * (chain[child, seen] - chain[parent, seen])
+                yield _Spoken(branch, seen, at[seen, child], added, None)
+        row, found, slots = keys.word
+        at_words = self._find(found)
+        seen = np.flatnonzero(self._counted[at_words].any(axis=1))
+        row, at_words = row[seen], at_words[seen]
+        if seen.size:
+            counted_words = self._counted[at_words] / UNIT
+            held = counted_words.sum(axis=1)
+            here = self._log_odds(_estimate(counted_words, held, source[row]))
+            added = SHARES["word"] * (here - chain[_SOURCE, row])
+            yield _most_telling(_Spoken("word", row, at_words, added, slots[seen]))
+
+    def _find(self, keys: _Keys) -> _At:
+        """The place of each node in the table, 0 of one that was never counted."""
+        return np.fromiter(map(self._at.get, keys.ravel().tolist(), repeat(0)), np.intp, keys.size)
+
+    def _log_odds(self, shares: Floats) -> Floats:
+        """Log-odds of importance, then of each bucket the log of its share among its like."""
+        high = shares[:, self._high].sum(axis=1, keepdims=True)
+        low = 1.0 - high
+        among = np.where(self._high, high, low)
+        return np.concatenate([np.log(high / low), np.log(shares / among)], axis=1)
+
+
+def _estimate(counted: Floats, whole: Floats, above: Floats) -> Floats:
+    """Where mail of nodes belongs, by their counts and the estimates of their parents."""
+    return np.asarray((counted + KAPPA * above) / (whole + KAPPA)[:, np.newaxis])
+
+
+def _most_telling(spoken: _Spoken) -> _Spoken:
+    """The nodes of each message that say most of its importance: their mean times the root of how many."""
+    order = np.lexsort((-np.abs(spoken.added[:, 0]), spoken.row))
+    row = spoken.row[order]
+    first = np.searchsorted(row, row)
+    kept = order[np.arange(len(row)) - first < TELLING]
+    count = np.bincount(spoken.row[kept])[spoken.row[kept]]
+    added = spoken.added[kept] / np.sqrt(count)[:, np.newaxis]
+    slots = None if spoken.slots is None else spoken.slots[kept]
+    return _Spoken(spoken.branch, spoken.row[kept], spoken.at[kept], added, slots)
