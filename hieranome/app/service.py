@@ -19,6 +19,7 @@ from hieranome.app.room.rescoring import Rescorer
 from hieranome.app.room.worker import Worker
 from hieranome.app.trial.trial import Trial
 from hieranome.app.writing.outbox import Outbox
+from hieranome.mail.finding import Finder
 
 
 class Deliverer(Protocol):
@@ -84,6 +85,7 @@ class Service:
     delivery: Deliverer | None = None
     demo: bool = False
     guest: Guest | None = None
+    finder: Finder = field(default_factory=Finder)
     beside: list[Closable] = field(default_factory=list)
 
     @classmethod
@@ -115,6 +117,7 @@ class Service:
             Rebuilder(room),
             delivery,
             demo,
+            finder=Finder(trust=trust),
         )
 
     @property

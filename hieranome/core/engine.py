@@ -4,6 +4,8 @@ Two stages. Importance is one binary model, a regression with counts beside it; 
 belongs in (and which of the important ones, where the owner has several) is a second judgement. The steps of the newest
 are kept, so that any of these can be taken back: later steps are undone, the lesson or silence is left out, the later
 ones are taken in again. An older one is taken back by taking in all others anew. Either way nothing of it is left.
+
+It is long because taking in, taking back and telling what each lesson contributes are three views of one state.
 """
 
 from __future__ import annotations

@@ -31,7 +31,7 @@ from hieranome.mail.imap_answers import (
     text_of,
 )
 from hieranome.mail.imap_errors import translated
-from hieranome.mail.servers import Login, Server, check_security, unreachable, untrusted
+from hieranome.mail.servers import Login, Server, check_security, quoted, unreachable, untrusted
 
 TIMEOUT = 30.0
 """Seconds a server may take to answer."""
@@ -256,6 +256,15 @@ class _Bounded:
         return data
 
 
+def _said(exc: Exception) -> bytes | str:
+    """What the server answered to a refused sign-in."""
+    said = exc.args[0] if exc.args else ""
+    if isinstance(said, bytes):
+        return said
+    text = str(said)
+    return text[2:-1] if text[:2] in ("b'", 'b"') else text
+
+
 def _sign_in(client: IMAPClient, login: Login, where: str) -> None:
     try:
         if not login.bearer:
@@ -269,6 +278,6 @@ def _sign_in(client: IMAPClient, login: Login, where: str) -> None:
             raise
         what = "token" if login.bearer else "password"
         raise SecretRefused(
-            f"{where} does not let {login.user} in with this {what}. Check both; many providers want an app password "
-            "instead of the usual one."
+            f"{where} does not let {login.user} in with this {what}{quoted(_said(exc))}. Check both; many providers "
+            "want an app password instead of the usual one."
         ) from None

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from hieranome.core.errors import CallerError, CertificateRefused, ServerUnreachable
+from hieranome.mail.charsets import valid
 
 Security = Literal["tls", "starttls", "plain"]
 LOCAL = ("127.0.0.1", "::1", "localhost")
@@ -46,6 +47,13 @@ def check_security(server: Server, trust: ssl.SSLContext | None) -> ssl.SSLConte
             )
         return None
     return trust or ssl.create_default_context()
+
+
+def quoted(said: bytes | str) -> str:
+    """What a server said, to be put behind a sentence; empty when it said nothing."""
+    text = said.decode("utf-8", "replace") if isinstance(said, bytes) else said
+    shown = " ".join(valid(text).split())[:300]
+    return f" (it says: “{shown}”)" if shown else ""
 
 
 def untrusted(where: str, exc: ssl.SSLCertVerificationError) -> CertificateRefused:

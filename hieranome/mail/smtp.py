@@ -15,7 +15,7 @@ from hieranome.core.errors import (
     ServerUnreachable,
     WorldError,
 )
-from hieranome.mail.servers import Login, Server, check_security, unreachable, untrusted
+from hieranome.mail.servers import Login, Server, check_security, quoted, unreachable, untrusted
 
 TIMEOUT = 60.0
 
@@ -71,6 +71,15 @@ def hand_in(
             raise _refusal(code, said, where, "the message")
 
 
+def try_out(
+    server: Server, login: Login | None, *, trust: ssl.SSLContext | None = None, timeout: float = TIMEOUT
+) -> None:
+    """Sign in to hand mail in, and hand none in. Raises the errors of connecting and of signing in."""
+    where = f"{server.host}, port {server.port}"
+    with _connected(server, where, trust, timeout) as smtp:
+        _enter(smtp, server, login, where, trust)
+
+
 @contextlib.contextmanager
 def _connected(server: Server, where: str, trust: ssl.SSLContext | None, timeout: float) -> Iterator[smtplib.SMTP]:
     context = check_security(server, trust)
@@ -104,10 +113,11 @@ def _enter(smtp: smtplib.SMTP, server: Server, login: Login | None, where: str, 
                 smtp.auth("XOAUTH2", lambda _challenge=None: said)
             else:
                 smtp.login(login.user, login.secret)
-    except smtplib.SMTPAuthenticationError:
+    except smtplib.SMTPAuthenticationError as exc:
         raise SecretRefused(
-            f"{where} does not let {login.user if login else ''} hand mail in with this secret. Check the user name "
-            "and the password; many providers want an app password instead of the usual one."
+            f"{where} does not let {login.user if login else ''} hand mail in with this secret"
+            f"{quoted(exc.smtp_error)}. Check the user name and the password; many providers want an app password "
+            "instead of the usual one."
         ) from None
     except ssl.SSLCertVerificationError as exc:
         raise untrusted(where, exc) from exc

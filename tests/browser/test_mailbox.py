@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import socket
 from pathlib import Path
 
 from selenium.webdriver.remote.webelement import WebElement
@@ -9,11 +10,16 @@ from selenium.webdriver.remote.webelement import WebElement
 from hieranome.app import arranging
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.service import Service
+from hieranome.mail.finding import Finder
 from hieranome.mail.imap import Imap
+from hieranome.standin.imap_server import ImapServer
+from hieranome.standin.imap_site import Account
+from hieranome.standin.names import NameServer
+from hieranome.standin.postbox import Postbox
 from hieranome.standin.smtp_sink import SmtpSink
 from hieranome.store import lessons
 from tests.browser.driver import BrowserCase, Keys
-from tests.mail.servers import LOGIN, SECRET, USER, Standin
+from tests.mail.servers import LOGIN, SECRET, USER, Standin, contexts
 from tests.support import NOON, OWNER, crlf, letter, offer
 
 ILSE = "Ilse Vann <vann@northpier.example>"
@@ -58,7 +64,30 @@ class MailboxTest(FormCase):
             cls.standin.box.append("INBOX", crlf(offer(number)))
         cls.standin.box.append("INBOX", crlf(letter("Seating for the 19th", sender=ILSE)), ["\\Seen", "\\Answered"])
         cls.standin.box.append("INBOX", crlf(letter("Rider questions", sender=ILSE, at=NOON + 50)))
-        return Service.of(Mailroom(folder), open_to_all=True, poll=0.3)
+        served, trust = contexts(folder.parent, 30, "box.hall.example", "mail.provider.example")
+        box = Postbox()
+        cls.addClassCleanup(box.close)
+        found = ImapServer({USER: Account(box, SECRET)}, tls=served)
+        sending = SmtpSink({USER: SECRET}, tls=served)
+        names = NameServer(
+            {
+                "_imaps._tcp.hall.example": [(0, 0, 993, "box.hall.example")],
+                "_submissions._tcp.hall.example": [(0, 0, 465, "mail.provider.example")],
+            }
+        )
+        for one in (found, sending, names):
+            one.start()
+            cls.addClassCleanup(one.close)
+        roads = {"box.hall.example": found.port, "mail.provider.example": sending.port}
+
+        def connect(host: str, port: int, timeout: float) -> socket.socket:
+            if host not in roads:
+                raise ConnectionRefusedError(111, "Connection refused")
+            return socket.create_connection(("127.0.0.1", roads[host]), timeout)
+
+        made = Service.of(Mailroom(folder), open_to_all=True, poll=0.3)
+        made.finder = Finder(names.resolver(), connect, trust)
+        return made
 
     def count(self, folder: str) -> int:
         """How many messages a folder holds on the server."""
@@ -69,8 +98,16 @@ class MailboxTest(FormCase):
         page = self.page
         page.go("/in/desk")
         self.button("Connect a mailbox").click()
-        self.fill("#box-address", OWNER)
+        self.fill("#box-address", "maren@hall.example")
         self.fill("#box-name", "Maren Aldous")
+        page.await_("the servers", lambda: "box.hall.example, named by its DNS" in page.text())
+        self.assertIn("mail.provider.example is not of hall.example", page.text())
+        self.assertFalse(page.one(".strong-button").is_enabled())
+        page.one("#box-foreign").click()
+        self.assertTrue(self.button("Try it").is_enabled())
+        self.fill("#box-address", OWNER)
+        page.one("#box-name").click()
+        page.await_("no servers", lambda: "no server of quillmark.example answered" in page.text())
         self.fill("#box-user", USER)
         self.fill("#box-secret", "a-wrong-secret")
         self.fill("[aria-label='IMAP server']", "127.0.0.1")

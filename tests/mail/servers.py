@@ -249,11 +249,12 @@ def _free_port() -> int:
         return int(found.getsockname()[1])
 
 
-def certificate(folder: Path, days: int) -> Path:
-    """A self-signed certificate for localhost with its key, in one file, that lasts so many days from now (negative: it
-    ended so long ago)."""
+def certificate(folder: Path, days: int, *names: str) -> Path:
+    """A self-signed certificate for localhost, or for some names, with its key, in one file, that lasts so many days
+    from now (negative: it ended so long ago)."""
+    held = names or ("localhost",)
     key = ec.generate_private_key(ec.SECP256R1())
-    name = x509.Name([x509.NameAttribute(NameOID.COMMON_NAME, "localhost")])
+    name = x509.Name([x509.NameAttribute(NameOID.COMMON_NAME, held[0])])
     now = datetime.now(UTC)
     made = (
         x509.CertificateBuilder()
@@ -263,19 +264,19 @@ def certificate(folder: Path, days: int) -> Path:
         .serial_number(x509.random_serial_number())
         .not_valid_before(now - timedelta(days=100))
         .not_valid_after(now + timedelta(days=days))
-        .add_extension(x509.SubjectAlternativeName([x509.DNSName("localhost")]), critical=False)
+        .add_extension(x509.SubjectAlternativeName([x509.DNSName(name) for name in held]), critical=False)
         .sign(key, hashes.SHA256())
     )
-    both = folder / f"certificate{days}.pem"
+    both = folder / f"certificate{days}{'-'.join(names)}.pem"
     plain = serialization.NoEncryption()
     pem, private = serialization.Encoding.PEM, serialization.PrivateFormat.PKCS8
     both.write_bytes(made.public_bytes(pem) + key.private_bytes(pem, private, plain))
     return both
 
 
-def contexts(folder: Path, days: int) -> tuple[ssl.SSLContext, ssl.SSLContext]:
+def contexts(folder: Path, days: int, *names: str) -> tuple[ssl.SSLContext, ssl.SSLContext]:
     """A server's context with :func:`certificate`, and one that trusts it."""
-    both = certificate(folder, days)
+    both = certificate(folder, days, *names)
     served = ssl.SSLContext(ssl.PROTOCOL_TLS_SERVER)
     served.load_cert_chain(both)
     return served, ssl.create_default_context(cafile=str(both))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import socket
 import time
 from collections.abc import Callable
 
@@ -10,16 +11,23 @@ from fastapi.testclient import TestClient
 from hieranome.app.service import Service
 from hieranome.app.teaching.correct import correct
 from hieranome.core.errors import FolderMissing, WorldError
+from hieranome.mail.finding import Finder
 from hieranome.mail.imap import Imap
 from hieranome.mail.imap_answers import Flags
 from hieranome.mail.servers import Login, Server
 from hieranome.standin.imap_server import ImapServer
 from hieranome.standin.imap_site import Account
+from hieranome.standin.names import NameServer
 from hieranome.standin.postbox import Postbox
+from hieranome.standin.smtp_sink import SmtpSink
 from hieranome.store import accounts, copies
 from hieranome.web.application import build
 from tests.mail.servers import LOGIN, SECRET, USER, Dovecot, MailServer, Standin, contexts
 from tests.support import MARK, NOON, OWNER, RoomCase, crlf, letter, offer
+
+
+def _nobody(host: str, port: int, timeout: float) -> socket.socket:
+    raise ConnectionRefusedError(111, f"{host} refused")
 
 
 class MailboxApi(RoomCase):
@@ -38,6 +46,9 @@ class MailboxApi(RoomCase):
         for number in range(4):
             self.other.append("INBOX", crlf(offer(number)), Flags(), NOON + number)
         self.other.append("INBOX", crlf(letter("Rider")), Flags(seen=True, answered=True), NOON)
+        self.sink = SmtpSink({USER: SECRET})
+        self.sink.start()
+        self.addCleanup(self.sink.close)
         self.served = Service.of(self.room, open_to_all=True, poll=0.3)
         self.client = TestClient(build(self.served, hosts=("testserver",)), headers=MARK)
         self.client.__enter__()
@@ -49,7 +60,7 @@ class MailboxApi(RoomCase):
         found: dict[str, object] = {
             "address": OWNER, "name": "Maren", "user": USER, "secret": SECRET, "kept": "file",
             "imap_host": at.host, "imap_port": at.port, "imap_security": at.security,
-            "smtp_host": at.host, "smtp_port": 25, "smtp_security": "plain",
+            "smtp_host": "127.0.0.1", "smtp_port": self.sink.port, "smtp_security": "plain",
         }  # fmt: skip
         return found | changes
 
@@ -258,6 +269,25 @@ class Refusals(MailboxApi):
             self.assertNotIn(str(changes.get("secret", SECRET)), answer.text)
         self.assertEqual(self.client.get("/api/mailboxes").json()["mailboxes"], [])
         self.assertIsNone(self.served.vault.get(OWNER))
+
+    def test_servers_are_found_by_the_domain_alone(self) -> None:
+        """Nothing is found where nobody answers, each attempt has its reason, and what is no address is refused."""
+        with NameServer({}) as names:
+            self.served.finder = Finder(names.resolver(), _nobody)
+            told = self.client.post("/api/mailboxes/find", json={"address": "maren@hall.example"}).json()
+            self.assertEqual((told["imap"], told["smtp"], told["foreign"]), (None, None, []))
+            self.assertTrue(all(one["why"] for one in told["tried"]))
+            self.assertNotIn("maren", " ".join(names.asked))
+            self.assertEqual(self.client.post("/api/mailboxes/find", json={"address": "a@-"}).status_code, 200)
+            self.assertEqual(self.client.post("/api/mailboxes/find", json={"address": "maren"}).status_code, 422)
+
+    def test_sending_is_tried_before_it_is_connected(self) -> None:
+        """A server that takes no mail with this password is told, with its own words, and nothing is kept."""
+        with SmtpSink({USER: "another"}) as other:
+            answer = self.client.post("/api/mailboxes", json=self.described(smtp_port=other.port))
+        self.assertEqual(answer.status_code, 422, answer.text)
+        self.assertRegex(answer.json()["detail"], "hand mail in with this secret .it says: “.+”")
+        self.assertEqual(self.client.get("/api/mailboxes").json()["mailboxes"], [])
 
     def test_a_wrong_password(self) -> None:
         """It is told what to check."""

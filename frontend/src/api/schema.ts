@@ -684,6 +684,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/mailboxes/find": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Find Servers
+         * @description Find the mail servers of an address. No password goes anywhere, and nothing but the domain is asked for.
+         */
+        post: operations["find_servers"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/mailboxes/found": {
         parameters: {
             query?: never;
@@ -1632,6 +1652,16 @@ export interface components {
             size: number;
         };
         /**
+         * AttemptOut
+         * @description What was tried, and why it did not do; empty where it did.
+         */
+        AttemptOut: {
+            /** What */
+            what: string;
+            /** Why */
+            why: string;
+        };
+        /**
          * BackIn
          * @description Filed messages to be put back where they stood.
          */
@@ -2014,6 +2044,14 @@ export interface components {
             messages: number[];
             /** Step */
             step: number;
+        };
+        /**
+         * FindIn
+         * @description The address whose servers are looked for; its domain alone is asked for.
+         */
+        FindIn: {
+            /** Address */
+            address: string;
         };
         /**
          * FirstIn
@@ -2562,6 +2600,27 @@ export interface components {
             time: number;
         };
         /**
+         * NamedOut
+         * @description A server that answered: how it is reached, and who named it: DNS, a file its domain publishes, or the usual
+         *     names.
+         */
+        NamedOut: {
+            /** Host */
+            host: string;
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "dns" | "published" | "usual";
+            /** Port */
+            port: number;
+            /**
+             * Security
+             * @enum {string}
+             */
+            security: "tls" | "starttls" | "plain";
+        };
+        /**
          * NumbersOut
          * @description Ids of messages, newest first; ``total`` counts them all, listed or not.
          */
@@ -2892,6 +2951,21 @@ export interface components {
             line: string;
             /** Name */
             name: string;
+        };
+        /**
+         * ServersFoundOut
+         * @description The servers found, or null; the user name they want; ``foreign`` hosts outside the address's domain, to which a
+         *     password goes only on the owner's word; all that was tried.
+         */
+        ServersFoundOut: {
+            /** Foreign */
+            foreign: string[];
+            imap: components["schemas"]["NamedOut"] | null;
+            smtp: components["schemas"]["NamedOut"] | null;
+            /** Tried */
+            tried: components["schemas"]["AttemptOut"][];
+            /** User */
+            user: string;
         };
         /**
          * ServersIn
@@ -4497,6 +4571,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MailboxOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    find_servers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FindIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ServersFoundOut"];
                 };
             };
             /** @description The request cannot be carried out as it was put */

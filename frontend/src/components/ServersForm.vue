@@ -1,9 +1,12 @@
 <script setup lang="ts">
-import { computed } from 'vue'
-import type { Servers } from '../api/client'
+import { computed, ref } from 'vue'
+import { client, unwrap, type FoundServers, type Servers } from '../api/client'
+import { useAttempt } from '../composables/attempt'
 
 const wanted = defineModel<Servers>({ required: true })
-defineProps<{ keepers: { keyring: boolean; sealed: boolean }; known?: boolean }>()
+/** Whether the owner lets the password go to servers outside the address's own domain. */
+const agreed = defineModel<boolean>('agreed', { default: true })
+const props = defineProps<{ keepers: { keyring: boolean; sealed: boolean }; known?: boolean }>()
 
 const SECURITIES = [
   { value: 'tls', text: 'TLS from the start' },
@@ -14,15 +17,37 @@ const SERVERS = [
   { kind: 'imap', name: 'IMAP', use: 'Reading' },
   { kind: 'smtp', name: 'SMTP', use: 'Sending' },
 ] as const
+const BY = {
+  dns: 'named by its DNS',
+  published: 'named by a file it publishes',
+  usual: 'found under the usual name',
+}
+const found = ref<FoundServers | null>(null)
+const { problem, busy, attempt } = useAttempt()
 const domain = computed(() => wanted.value.address.trim().split('@')[1] ?? '')
+const whole = computed(() => Boolean(found.value?.imap && found.value.smtp))
+const failures = computed(() => found.value?.tried.filter((one) => one.why) ?? [])
 
-/** What most providers do, until the owner says otherwise. */
-function guess(): void {
-  const now = wanted.value
-  if (!domain.value) return
-  if (!now.user) now.user = now.address.trim()
-  if (!now.imap_host) now.imap_host = `imap.${domain.value}`
-  if (!now.smtp_host) now.smtp_host = `smtp.${domain.value}`
+/** Looks for the servers of the address; only its domain is asked for, and no password goes anywhere. */
+async function find(): Promise<void> {
+  found.value = null
+  if (props.known || !domain.value) return
+  await attempt(async () => {
+    const asked = wanted.value.address
+    const told = await unwrap(client.POST('/api/mailboxes/find', { body: { address: asked } }))
+    if (wanted.value.address !== asked) return
+    found.value = told
+    agreed.value = told.foreign.length === 0
+    const now = wanted.value
+    now.user = told.user
+    for (const { kind } of SERVERS) {
+      const one = told[kind]
+      now[`${kind}_host`] = one?.host ?? ''
+      if (!one) continue
+      now[`${kind}_port`] = one.port
+      now[`${kind}_security`] = one.security
+    }
+  })
 }
 </script>
 
@@ -40,7 +65,7 @@ function guess(): void {
           autocomplete="email"
           spellcheck="false"
           :readonly="known"
-          @change="guess"
+          @change="find"
         />
       </div>
       <div>
@@ -48,57 +73,83 @@ function guess(): void {
         <input id="box-name" v-model="wanted.name" class="form-control" autocomplete="name" />
       </div>
     </div>
-    <div class="field-row">
-      <div>
-        <label for="box-user">User name at the server</label>
-        <input id="box-user" v-model="wanted.user" class="form-control" required spellcheck="false" />
-      </div>
-      <div>
-        <label for="box-secret"
-          >{{ wanted.bearer ? 'Token' : 'Password or app password'
-          }}<template v-if="known"> (empty: the one that is kept)</template></label
-        >
-        <input
-          id="box-secret"
-          v-model="wanted.secret"
-          class="form-control"
-          type="password"
-          :required="!known"
-          autocomplete="off"
-        />
-      </div>
+    <p v-if="busy" class="note" role="status">Looking for the servers of {{ domain }} …</p>
+    <p v-else-if="problem" class="page-problem" role="alert">{{ problem }}</p>
+    <div v-else-if="found" class="servers-found" role="status">
+      <p v-for="one in SERVERS" :key="one.kind">
+        <template v-if="found[one.kind]"
+          >{{ one.use }}: <strong>{{ found[one.kind]!.host }}</strong>, {{ BY[found[one.kind]!.how] }},
+          encrypted.</template
+        ><template v-else>{{ one.use }}: no server of {{ domain }} answered. Enter it below.</template>
+      </p>
+      <BFormCheckbox v-if="found.foreign.length" id="box-foreign" v-model="agreed"
+        >{{ found.foreign.join(' and ') }} {{ found.foreign.length > 1 ? 'are' : 'is' }} not of {{ domain }}:
+        my password may go there</BFormCheckbox
+      >
+      <details v-if="failures.length && !whole">
+        <summary>What was tried</summary>
+        <ul>
+          <li v-for="one in failures" :key="one.what">{{ one.what }}: {{ one.why }}</li>
+        </ul>
+      </details>
     </div>
-    <BFormCheckbox id="box-bearer" v-model="wanted.bearer"
-      >This is a token (OAuth), no password</BFormCheckbox
+    <div>
+      <label for="box-secret"
+        >{{ wanted.bearer ? 'Token' : 'Password or app password'
+        }}<template v-if="known"> (empty: the one that is kept)</template></label
+      >
+      <input
+        id="box-secret"
+        v-model="wanted.secret"
+        class="form-control"
+        type="password"
+        :required="!known"
+        autocomplete="off"
+      />
+    </div>
+    <details
+      class="servers-details"
+      :open="known || (found !== null && !whole) || Boolean(wanted.imap_host && !found)"
     >
-    <fieldset v-for="one in SERVERS" :key="one.kind">
-      <legend>{{ one.use }} ({{ one.name }})</legend>
-      <div class="field-row three">
-        <input
-          v-model="wanted[`${one.kind}_host`]"
-          :aria-label="`${one.name} server`"
-          class="form-control"
-          required
-          spellcheck="false"
-        />
-        <input
-          v-model.number="wanted[`${one.kind}_port`]"
-          :aria-label="`${one.name} port`"
-          class="form-control"
-          type="number"
-          min="1"
-          max="65535"
-          required
-        />
-        <select
-          v-model="wanted[`${one.kind}_security`]"
-          :aria-label="`${one.name} encryption`"
-          class="form-select"
-        >
-          <option v-for="way in SECURITIES" :key="way.value" :value="way.value">{{ way.text }}</option>
-        </select>
+      <summary>Servers and user name</summary>
+      <div class="field-row">
+        <div>
+          <label for="box-user">User name at the server</label>
+          <input id="box-user" v-model="wanted.user" class="form-control" required spellcheck="false" />
+        </div>
       </div>
-    </fieldset>
+      <BFormCheckbox id="box-bearer" v-model="wanted.bearer"
+        >This is a token (OAuth), no password</BFormCheckbox
+      >
+      <fieldset v-for="one in SERVERS" :key="one.kind">
+        <legend>{{ one.use }} ({{ one.name }})</legend>
+        <div class="field-row three">
+          <input
+            v-model="wanted[`${one.kind}_host`]"
+            :aria-label="`${one.name} server`"
+            class="form-control"
+            required
+            spellcheck="false"
+          />
+          <input
+            v-model.number="wanted[`${one.kind}_port`]"
+            :aria-label="`${one.name} port`"
+            class="form-control"
+            type="number"
+            min="1"
+            max="65535"
+            required
+          />
+          <select
+            v-model="wanted[`${one.kind}_security`]"
+            :aria-label="`${one.name} encryption`"
+            class="form-select"
+          >
+            <option v-for="way in SECURITIES" :key="way.value" :value="way.value">{{ way.text }}</option>
+          </select>
+        </div>
+      </fieldset>
+    </details>
     <fieldset>
       <legend>Where the password is kept</legend>
       <BFormRadioGroup v-model="wanted.kept" stacked name="kept">

@@ -18,7 +18,7 @@ const ROLES: Record<string, string> = {
   junk: 'Junk',
   trash: 'Trash',
 }
-const STEPS = ['Servers', 'What is there', 'Reading the history', 'Where mail would go']
+const STEPS = ['Your address', 'What is there', 'Reading the history', 'Where mail would go']
 
 const route = useRoute()
 const router = useRouter()
@@ -40,6 +40,7 @@ const wanted = ref<Servers>({
   smtp_port: 465,
   smtp_security: 'tls',
 })
+const agreed = ref(true)
 const probed = ref<Probe | null>(null)
 const { problem, busy, attempt } = useAttempt()
 const account = computed(() => Number(route.params.account || 0))
@@ -109,9 +110,9 @@ const letRoute = () =>
       <p v-if="about?.guest" class="note">
         This is a made-up mailbox on this machine; its servers run inside the demo. Press on to see it read.
       </p>
-      <ServersForm v-model="wanted" :keepers="keepers" />
+      <ServersForm v-model="wanted" v-model:agreed="agreed" :keepers="keepers" />
       <p>
-        <button type="submit" class="strong-button" :disabled="busy">
+        <button type="submit" class="strong-button" :disabled="busy || !agreed">
           {{ busy ? 'Trying …' : 'Try it' }}
         </button>
         <RouterLink to="/import" class="beside">or import files instead</RouterLink>

@@ -19,6 +19,7 @@ from hieranome.core.errors import CallerError, CertificateRefused, HieranomeErro
 from hieranome.mail.imap import Imap
 from hieranome.mail.imap_answers import Listed, Status
 from hieranome.mail.servers import Login, Security, Server
+from hieranome.mail.smtp import try_out
 from hieranome.store import accounts, drafts, goals
 from hieranome.store.accounts import Account, NewAccount
 
@@ -78,9 +79,12 @@ class Tried:
 
 
 def try_servers(account: NewAccount, secret: str, trust: ssl.SSLContext | None = None) -> Tried:
-    """Sign in as described and look around; nothing is kept or changed. Raises what connecting raises."""
-    imap = Imap.connect(imap_server(account), Login(account.user, secret, account.bearer), trust=trust)
+    """Sign in as described, for reading and for sending, and look around; nothing is kept, changed or sent. Raises what
+    connecting raises."""
+    login = Login(account.user, secret, account.bearer)
+    imap = Imap.connect(imap_server(account), login, trust=trust)
     try:
+        try_out(smtp_server(account), login, trust=trust)
         abilities = [words for name, words in ABILITIES.items() if imap.offers(name)]
         return Tried(imap.folders(), abilities, imap.personal())
     finally:

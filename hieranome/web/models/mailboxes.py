@@ -34,6 +34,40 @@ class ServersIn(BaseModel):
     smtp_security: Security
 
 
+class FindIn(BaseModel):
+    """The address whose servers are looked for; its domain alone is asked for."""
+
+    address: Address
+
+
+class NamedOut(Answer):
+    """A server that answered: how it is reached, and who named it: DNS, a file its domain publishes, or the usual
+    names."""
+
+    host: str
+    port: int
+    security: Security
+    how: Literal["dns", "published", "usual"]
+
+
+class AttemptOut(Answer):
+    """What was tried, and why it did not do; empty where it did."""
+
+    what: str
+    why: str
+
+
+class ServersFoundOut(Answer):
+    """The servers found, or null; the user name they want; ``foreign`` hosts outside the address's domain, to which a
+    password goes only on the owner's word; all that was tried."""
+
+    imap: NamedOut | None
+    smtp: NamedOut | None
+    user: str
+    foreign: list[str]
+    tried: list[AttemptOut]
+
+
 class ListedOut(Answer):
     """A folder found on a server: its role, how many messages it holds."""
 

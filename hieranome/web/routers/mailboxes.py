@@ -15,16 +15,19 @@ from hieranome.app.mailbox.watching import Tried, try_servers
 from hieranome.app.service import Service
 from hieranome.core.errors import CallerError
 from hieranome.core.routing import bounds
+from hieranome.mail.finding import Named
 from hieranome.store import accounts, copies, foreign, goals, listing, messages
 from hieranome.store.accounts import Account, NewAccount
 from hieranome.web.models.answer import Id
 from hieranome.web.models.mail import MessageOut
 from hieranome.web.models.mailboxes import (
     AddressFoundOut,
+    AttemptOut,
     CountOut,
     DoubtedOut,
     ElsewhereIn,
     ElsewhereOut,
+    FindIn,
     FollowIn,
     HistoryOut,
     KeepersOut,
@@ -35,9 +38,11 @@ from hieranome.web.models.mailboxes import (
     MailboxesOut,
     MailboxOut,
     MailFolderOut,
+    NamedOut,
     PersonFoundOut,
     PreviewOut,
     ProbeOut,
+    ServersFoundOut,
     ServersIn,
     SwitchIn,
 )
@@ -78,6 +83,22 @@ def list_mailboxes(service: ServiceDep) -> MailboxesOut:
     return MailboxesOut(
         mailboxes=[_out(service, one) for one in accounts.every(service.room.reader())],
         keepers=KeepersOut(keyring=has_keyring(), sealed=service.vault.unlocked),
+    )
+
+
+@router.post("/mailboxes/find")
+def find_servers(service: ServiceDep, wanted: FindIn) -> ServersFoundOut:
+    """Find the mail servers of an address. No password goes anywhere, and nothing but the domain is asked for."""
+    found = service.finder.find(wanted.address)
+
+    def named(one: Named | None) -> NamedOut | None:
+        if one is None:
+            return None
+        return NamedOut(host=one.server.host, port=one.server.port, security=one.server.security, how=one.how)
+
+    tried = [AttemptOut(what=one.what, why=one.why) for one in found.tried]
+    return ServersFoundOut(
+        imap=named(found.imap), smtp=named(found.smtp), user=found.user, foreign=found.foreign, tried=tried
     )
 
 

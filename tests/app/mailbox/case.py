@@ -7,6 +7,7 @@ from dataclasses import replace
 from hieranome.app.mailbox import mailboxes
 from hieranome.app.mailbox.history import read_history
 from hieranome.app.mailbox.syncing import sync
+from hieranome.core.buckets import Costs
 from hieranome.core.errors import ConnectionBroken, ServerUnreachable
 from hieranome.mail.imap import Imap
 from hieranome.mail.imap_answers import Flags
@@ -14,6 +15,9 @@ from hieranome.store import accounts, copies
 from hieranome.store.accounts import NewAccount
 from tests.mail.servers import LOGIN, MailServer, Standin
 from tests.support import NOON, OWNER, RoomCase, crlf
+
+ALL_TO_THE_DESK = Costs(buried=1000.0, drained_important=1000.0, noise=0.001, asking=1000.0)
+"""Costs by which the model leaves all mail in the inbox."""
 
 
 def account_at(server: MailServer, address: str = OWNER) -> NewAccount:

@@ -23,7 +23,7 @@ from hieranome.app.teaching.correct import correct
 from hieranome.mail.imap_answers import Flags
 from hieranome.mail.servers import Security
 from hieranome.store import accounts
-from tests.app.mailbox.case import MailboxCase, account_at
+from tests.app.mailbox.case import ALL_TO_THE_DESK, MailboxCase, account_at
 from tests.mail.servers import SECRET, Dovecot, MailServer, Standin
 from tests.support import MARK, NOON, SOAK, RoomCase, crlf, letter
 
@@ -187,6 +187,7 @@ class Hints(MailboxCase):
         """Arrivals and changes of flags in pairs, the second at a random gap behind the first: both are noticed, though
         no look is due and nothing else happens."""
         rng = random.Random(12)
+        self.room.costs = ALL_TO_THE_DESK
         for number in range(0, ARRIVALS, 2):
             self.put_there(number)
             time.sleep(rng.random())

@@ -11,7 +11,7 @@ from hieranome.app.teaching.undoing import undo
 from hieranome.core.errors import NotPermitted
 from hieranome.mail.imap_answers import Flags
 from hieranome.store import accounts, copies, foreign
-from tests.app.mailbox.case import MailboxCase
+from tests.app.mailbox.case import ALL_TO_THE_DESK, MailboxCase
 from tests.mail.servers import Dovecot, Standin
 from tests.support import NOON, crlf, letter, offer
 
@@ -263,7 +263,7 @@ class Elsewhere(MailboxCase):
 
     def test_many_moves_are_proposed_together(self) -> None:
         """More than twenty in one look: they stand where they were put, and are learned when the owner says so."""
-        numbers = []
+        self.room.costs = ALL_TO_THE_DESK
         for n in range(22):
             self.put(letter(f"number {n}", at=NOON + n))
         self.settle()
