@@ -8,12 +8,10 @@ apart, for DNS answers can be forged and the owner should know where the passwor
 
 from __future__ import annotations
 
-import contextlib
 import http.client
 import random
-import socket
 import ssl
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from typing import Literal
@@ -26,14 +24,11 @@ from defusedxml.common import DefusedXmlException
 from defusedxml.ElementTree import fromstring
 
 from hieranome.core.errors import CallerError, CertificateRefused, ServerUnreachable
-from hieranome.mail.servers import Security, Server, unreachable, untrusted
+from hieranome.mail.greeting import PATIENCE, Connect, Kind, greet, straight
+from hieranome.mail.servers import Security, Server
 
-Kind = Literal["imap", "smtp"]
 How = Literal["dns", "published", "usual"]
-Connect = Callable[[str, int, float], socket.socket]
 
-PATIENCE = 6.0
-"""Seconds one question, or one server, may take."""
 MAX_PUBLISHED = 65_536
 """Bytes of a published file that are read."""
 _SERVICES: tuple[tuple[Kind, str, Security], ...] = (
@@ -100,10 +95,6 @@ def domain_of(address: str) -> str:
     return ascii_domain
 
 
-def _connect(host: str, port: int, timeout: float) -> socket.socket:
-    return socket.create_connection((host, port), timeout)
-
-
 class Finder:
     """Asks DNS and servers. ``resolver`` and ``connect`` reach the world, ``trust`` replaces the system's
     certificates."""
@@ -111,7 +102,7 @@ class Finder:
     def __init__(
         self,
         resolver: dns.resolver.Resolver | None = None,
-        connect: Connect = _connect,
+        connect: Connect = straight,
         trust: ssl.SSLContext | None = None,
     ) -> None:
         self._resolver = resolver
@@ -147,32 +138,12 @@ class Finder:
 
     def _why_not(self, one: Named) -> str:
         try:
-            self.greet(one.kind, one.server)
+            greet(one.kind, one.server, self._connect, self._trust)
         except CertificateRefused as exc:
             return str(exc)
         except ServerUnreachable as exc:
             return f"does not answer ({_reason(exc.__cause__)})"
         return ""
-
-    def greet(self, kind: Kind, server: Server) -> None:
-        """See that a server answers, encrypted and under its own name. Raises :class:`ServerUnreachable` and
-        :class:`CertificateRefused`."""
-        where = f"{server.host}, port {server.port}"
-        context = self._trust or ssl.create_default_context()
-        try:
-            with contextlib.ExitStack() as opened:
-                line = opened.enter_context(self._connect(server.host, server.port, PATIENCE))
-                line.settimeout(PATIENCE)
-                if server.security == "tls":
-                    line = opened.enter_context(context.wrap_socket(line, server_hostname=server.host))
-                _expect(line, b"* " if kind == "imap" else b"220")
-                if server.security == "starttls":
-                    _start_tls(line, kind)
-                    opened.enter_context(context.wrap_socket(line, server_hostname=server.host))
-        except ssl.SSLCertVerificationError as exc:
-            raise untrusted(where, exc) from exc
-        except (OSError, UnicodeError) as exc:
-            raise unreachable(kind.upper(), where, exc) from exc
 
     def _by_dns(self, domain: str) -> tuple[list[Named], list[Attempt]]:
         with ThreadPoolExecutor(len(_SERVICES)) as pool:
@@ -272,36 +243,3 @@ def _reason(exc: BaseException | None) -> str:
 
 def _within(host: str, domain: str) -> bool:
     return host == domain or host.endswith(f".{domain}")
-
-
-def _lines(line: socket.socket) -> Iterator[bytes]:
-    """Answers line by line, at most four kilobytes of them. No byte beyond a line is taken."""
-    for _ in range(20):
-        held = b""
-        while not held.endswith(b"\n"):
-            piece = line.recv(1)
-            if not piece or len(held) > 4096:
-                raise ConnectionError("the answer is not that of a mail server")
-            held += piece
-        yield held
-
-
-def _expect(line: socket.socket, sign: bytes, last: Iterable[bytes] = ()) -> None:
-    """Read answers up to one that begins as wanted and is the last of its kind."""
-    for answer in _lines(line):
-        if answer.startswith(sign) and not answer.startswith(sign + b"-"):
-            return
-        if not answer.startswith((sign + b"-", *last)):
-            break
-    raise ConnectionError("the answer is not that of a mail server")
-
-
-def _start_tls(line: socket.socket, kind: Kind) -> None:
-    if kind == "imap":
-        line.sendall(b"a STARTTLS\r\n")
-        _expect(line, b"a OK", (b"* ",))
-    else:
-        line.sendall(b"EHLO [127.0.0.1]\r\n")
-        _expect(line, b"250")
-        line.sendall(b"STARTTLS\r\n")
-        _expect(line, b"220")
