@@ -14,7 +14,7 @@ from hieranome.core.errors import CallerError
 from hieranome.core.files import KINDS
 from hieranome.core.operators import ANY_FILE, BY_NAME, OPERATORS
 from hieranome.core.query import Query, read_query
-from hieranome.store import places, search, searches
+from hieranome.store import accounts, places, search, searches
 from hieranome.store.listing import MAX_PAGE, Page
 from hieranome.store.search import FEW, Ranking
 
@@ -107,6 +107,11 @@ def _buckets(room: Mailroom, before: str, operator: str, value: str) -> list[Sug
     ]
 
 
+def _accounts(room: Mailroom, before: str, operator: str, value: str) -> list[Suggestion]:
+    known = [one.address for one in accounts.every(room.reader()) if value.lower() in one.address]
+    return [Suggestion(f"{before}{operator}:{one} ", f"{operator}:{one}", "mailbox") for one in known]
+
+
 def _examples(_room: Mailroom, before: str, operator: str, value: str) -> list[Suggestion]:
     one = BY_NAME[operator]
     offered = list(one.choices) or _OFFERED.get(one.takes, [])
@@ -125,6 +130,7 @@ _VALUES: dict[str, Callable[[Mailroom, str, str, str], list[Suggestion]]] = {
     "to": _people,
     "list": _lists,
     "bucket": _buckets,
+    "account": _accounts,
 }
 
 

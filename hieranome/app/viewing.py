@@ -20,7 +20,7 @@ from hieranome.mail import opening
 from hieranome.mail.invitation import Invitation
 from hieranome.mail.opening import FilePart, View
 from hieranome.mail.reading import Part, read_as_source
-from hieranome.store import lessons, messages, searches, threads
+from hieranome.store import copies, lessons, messages, searches, threads
 from hieranome.store.lessons import LessonRecord
 from hieranome.store.messages import Message
 
@@ -43,6 +43,7 @@ class Opened:
     judgement: Judgement
     evidence: list[tuple[Line, LessonRecord | None]]
     verdict: LessonRecord | None
+    accounts: list[str]
     passages: list[Passage]
     has_html: bool
     blocked: int
@@ -83,6 +84,7 @@ def open_message(room: Mailroom, number: int) -> Opened:
         judgement=judgement,
         evidence=evidence,
         verdict=lessons.of_message(db, number),
+        accounts=copies.accounts_of(db, number),
         passages=passages(reading.text),
         has_html=bool(reading.html),
         blocked=seen.remote,

@@ -38,6 +38,13 @@ class Stands:
 
 
 @dataclass(frozen=True, slots=True)
+class Held:
+    """The message stands in a mailbox whose address has this in it."""
+
+    account: str
+
+
+@dataclass(frozen=True, slots=True)
 class Not:
     """What does not hold."""
 
@@ -58,4 +65,4 @@ class Any:
     parts: tuple[Node, ...]
 
 
-Node = Words | Test | Stands | Not | All | Any
+Node = Words | Test | Stands | Held | Not | All | Any

@@ -12,7 +12,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
 
-from hieranome.core.conditions import EVERYWHERE, All, Any, Column, Node, Not, Sign, Stands, Test, Words
+from hieranome.core.conditions import EVERYWHERE, All, Any, Column, Held, Node, Not, Sign, Stands, Test, Words
 from hieranome.core.errors import CallerError
 from hieranome.core.operators import ANY_FILE, BY_NAME, Operator
 from hieranome.core.text import words
@@ -181,6 +181,10 @@ class _Reader:
             f"There is no bucket or folder called “{value}”. There are: {known}. Write it as in {operator.example}."
         )
 
+    def account_of(self, _: Operator, value: str) -> tuple[Node, str]:
+        """A mailbox by its address, or a part of it."""
+        return Held(value.lower()), f"“{value}”"
+
     def choice_of(self, operator: Operator, value: str) -> tuple[Node, str]:
         """One of the operator's own words."""
         found = operator.choices.get(value.lower())
@@ -229,6 +233,7 @@ _READERS = {
     "words": _Reader.words_of,
     "file": _Reader.file_of,
     "bucket": _Reader.bucket_of,
+    "account": _Reader.account_of,
     "choice": _Reader.choice_of,
     "size": _Reader.size_of,
     "date": _Reader.date_of,

@@ -114,6 +114,16 @@ def of_message(db: sqlite3.Connection, message: int) -> list[Copy]:
     return _select(db, "WHERE c.message = ? ORDER BY c.id", message)
 
 
+def accounts_of(db: sqlite3.Connection, message: int) -> list[str]:
+    """The addresses of the mailboxes a message stands in."""
+    rows = db.execute(
+        "SELECT DISTINCT a.address FROM copies AS c JOIN folders AS f ON f.id = c.folder"
+        " JOIN accounts AS a ON a.id = f.account WHERE c.message = ? ORDER BY a.id",
+        (message,),
+    )
+    return [row[0] for row in rows]
+
+
 def by_email_id(db: sqlite3.Connection, account: int, email_id: str) -> int | None:
     """The message a mailbox knows under an EMAILID, or None."""
     row = db.execute(

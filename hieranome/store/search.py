@@ -12,7 +12,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
-from hieranome.core.conditions import All, Any, Node, Not, Stands, Test, Words
+from hieranome.core.conditions import All, Any, Held, Node, Not, Stands, Test, Words
 from hieranome.core.text import phrase
 from hieranome.store.listing import Page, read_cursor, write_cursor
 from hieranome.store.messages import get_many
@@ -66,6 +66,12 @@ def _condition(node: Node) -> _Sql:
         return _Sql(f"m.{node.field} {node.sign} ?", (node.value,))
     if isinstance(node, Stands):
         return _Sql("m.place = ?", (node.place,))
+    if isinstance(node, Held):
+        return _Sql(
+            "EXISTS (SELECT 1 FROM copies AS c JOIN folders AS f ON f.id = c.folder"
+            " JOIN accounts AS a ON a.id = f.account WHERE c.message = m.id AND instr(lower(a.address), ?) > 0)",
+            (node.account,),
+        )
     if isinstance(node, Not):
         inner = _condition(node.part)
         return _Sql(f"NOT ({inner.text})", inner.values)

@@ -2632,9 +2632,11 @@ export interface components {
         };
         /**
          * OpenedOut
-         * @description One message with its evidence, whose values sum to ``log_odds``.
+         * @description One message with its evidence, whose values sum to ``log_odds``; ``accounts`` are the mailboxes it stands in.
          */
         OpenedOut: {
+            /** Accounts */
+            accounts: string[];
             /** Blocked */
             blocked: number;
             /** Cc */
@@ -2689,7 +2691,7 @@ export interface components {
              * Takes
              * @enum {string}
              */
-            takes: "words" | "file" | "bucket" | "choice" | "size" | "date" | "range";
+            takes: "words" | "file" | "bucket" | "account" | "choice" | "size" | "date" | "range";
             /** Title */
             title: string;
         };

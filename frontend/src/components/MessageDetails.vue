@@ -3,10 +3,12 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { client, unwrap, type Opened } from '../api/client'
 import { bytes } from '../lib/time'
+import { useMailboxes } from '../composables/mailboxes'
 import MessageJournal from './MessageJournal.vue'
 
 const props = defineProps<{ number: number; opened: Opened }>()
 
+const { mailboxes } = useMailboxes()
 const shown = ref(false)
 const told = ref(false)
 const { data: headers } = useQuery({
@@ -27,6 +29,15 @@ const { data: headers } = useQuery({
     </button>
     <a :href="`/api/messages/${number}/source`" download>Source of the message</a>
     <span>{{ bytes(opened.message.size) }}</span>
+    <span v-if="mailboxes.length > 1 && opened.accounts.length" class="reading-accounts"
+      >in
+      <template v-for="(account, at) in opened.accounts" :key="account"
+        ><template v-if="at"> and </template
+        ><RouterLink :to="{ name: 'search', query: { line: `account:${account}` } }">{{
+          account
+        }}</RouterLink></template
+      ></span
+    >
     <MessageJournal v-if="told" :number="number" />
     <div v-if="shown" class="details">
       <h3>Where it came from</h3>

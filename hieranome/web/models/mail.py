@@ -178,7 +178,7 @@ class PartOut(Answer):
 
 
 class OpenedOut(Answer):
-    """One message with its evidence, whose values sum to ``log_odds``."""
+    """One message with its evidence, whose values sum to ``log_odds``; ``accounts`` are the mailboxes it stands in."""
 
     message: MessageOut
     sender: PersonOut
@@ -188,6 +188,7 @@ class OpenedOut(Answer):
     low: list[LowOut]
     evidence: list[EvidenceOut]
     verdict: LessonOut | None
+    accounts: list[str]
     passages: list[PassageOut]
     has_html: bool
     blocked: int

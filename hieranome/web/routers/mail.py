@@ -92,6 +92,7 @@ def open_message(room: RoomDep, number: Id) -> OpenedOut:
         low=[LowOut(place=name, share=share) for name, share in opened.judgement.low.items()],
         evidence=[evidence_out(line, record) for line, record in opened.evidence],
         verdict=_lesson(opened.verdict),
+        accounts=opened.accounts,
         passages=[PassageOut.model_validate(one) for one in opened.passages],
         has_html=opened.has_html,
         blocked=opened.blocked,

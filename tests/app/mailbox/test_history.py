@@ -148,6 +148,8 @@ class TwoMailboxes(RoomCase):
             self.assertEqual(len(standin.box.uids("Hieranome/Digest")), 1)
             self.assertEqual(standin.box.uids("INBOX"), [])
         self.assertEqual(len(copies.of_message(self.room.reader(), message)), 2)
+        both = ["maren@quillmark.example", "tours@quillmark.example"]
+        self.assertEqual(copies.accounts_of(self.room.reader(), message), both)
         standins[0].box.move("Hieranome/Digest", standins[0].box.uids("Hieranome/Digest"), "INBOX")
         for _ in range(3):
             for imap, account in zip(imaps, numbers, strict=True):

@@ -2,18 +2,19 @@
 
 from __future__ import annotations
 
-from hieranome.app import arranging, filing
+from hieranome.app import arranging, filing, searching
 from hieranome.app.mailbox import elsewhere, mailboxes
 from hieranome.app.mailbox.syncing import sync
 from hieranome.app.room import marks
 from hieranome.app.teaching.correct import correct
 from hieranome.app.teaching.undoing import undo
+from hieranome.app.viewing import open_message
 from hieranome.core.errors import NotPermitted
 from hieranome.mail.imap_answers import Flags
 from hieranome.store import accounts, copies, foreign
 from tests.app.mailbox.case import ALL_TO_THE_DESK, MailboxCase
 from tests.mail.servers import Dovecot, Standin
-from tests.support import NOON, crlf, letter, offer
+from tests.support import NOON, OWNER, crlf, letter, offer
 
 
 class AtDovecot(MailboxCase):
@@ -260,6 +261,18 @@ class Elsewhere(MailboxCase):
         shelved = self.arrive(letter("two"), folder="Hieranome/Shelf") if self.made("shelf") else number
         self.assertEqual(self.lessons(), [])
         self.assertGreaterEqual(shelved, number)
+
+    def test_mail_is_found_by_its_mailbox(self) -> None:
+        """A message tells which mailboxes it stands in, and is found by their address or a part of it."""
+        number = self.arrive(letter("where am I"))
+        self.assertEqual(open_message(self.room, number).accounts, [OWNER])
+        for line, there in (("account:maren", True), (f"account:{OWNER.upper()}", True), ("account:other", False)):
+            with self.subTest(line):
+                found = searching.find(self.room, line, "time", "", 50)
+                self.assertEqual([row.id for row in found.page.messages if row.id == number], [number] * there)
+        self.assertEqual(
+            [one.line for one in searching.suggest(self.room, "rider account:mar")], [f"rider account:{OWNER} "]
+        )
 
     def test_many_moves_are_proposed_together(self) -> None:
         """More than twenty in one look: they stand where they were put, and are learned when the owner says so."""
