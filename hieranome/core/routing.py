@@ -26,8 +26,9 @@ WINDOW = 200
 ASK_SHARE = 0.05
 """Share of the last :data:`WINDOW` messages that may stand in Your call."""
 
-LEAST_VALUE = 0.05
-"""What asking must be worth, in units of the costs, to be done at all."""
+LEAST_VALUE = -0.2
+"""What asking must save, in units of the costs, to be done at all. A little less than nothing: an answer also teaches,
+which matters most where few mistakes are corrected."""
 
 _WARM = 20
 

@@ -169,7 +169,6 @@ class OwnMail(RoomCase):
     def test_forged_as_the_owner_s_own(self) -> None:
         """In the inbox, without an aligned pass, it is not own: not in Sent, nothing answered, nobody's sums raised."""
         asked = self.take(b"From: ilse@hall.example\nMessage-ID: <q@hall.example>\nSubject: q\n\nx\n")
-        before = dict(self.room.relations.items())
         for results in (ABSENT, PASSED_FOR_CROOK):
             with self.subTest(results=results):
                 number = self.take(self.mine(results, "In-Reply-To: <q@hall.example>\n"))
@@ -177,7 +176,7 @@ class OwnMail(RoomCase):
                 self.assertIn("your own address", " ".join(open_message(self.room, number).warnings))
         self.assertFalse(self.row(asked).answered)
         self.assertFalse(self.row(asked).seen)
-        self.assertNotIn("address:crook@evil.example", set(self.room.relations.items()) - set(before))
+        self.assertNotIn("address:crook@evil.example", dict(self.room.relations.items()))
 
     def test_an_aligned_pass_makes_it_own(self) -> None:
         """What the believed server found to come from the owner's own domain stands in Sent."""
