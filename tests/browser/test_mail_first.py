@@ -1,6 +1,7 @@
 """The mail comes first: its text has the room, what is told about it stands behind a press, and what happened is told."""
 
 import json
+import time
 from email.message import EmailMessage
 from pathlib import Path
 
@@ -111,3 +112,36 @@ class MailFirstTest(WorkCase):
         told = page.await_("the journal", lambda: page.one(".message-journal").text)
         self.assertIn("You put it in the Drain.", told)
         self.assertIn("undone", told)
+
+
+class LookedPastTest(WorkCase):
+    """What stood in sight and was gone past is told to the server when the bucket is left."""
+
+    @classmethod
+    def make(cls, folder: Path) -> Service:
+        room = Mailroom(folder, Clock())
+        room.set_owner([OWNER])
+        cls.offers = [receive(room, offer(number)) or 0 for number in range(6)]
+        return Service.of(room, open_to_all=True)
+
+    def told(self) -> list[int]:
+        """The messages the store holds to have been looked past."""
+        db = self.served.room.store.reader()
+        return sorted(row[0] for row in db.execute("SELECT message FROM silences"))
+
+    def test_rows_gone_past_teach_and_others_do_not(self) -> None:
+        """The rows above the one that was opened count, once the bucket is left; those below it do not."""
+        page = self.page
+        place = self.place_of(self.offers[0])
+        page.go(f"/in/{place}")
+        page.await_("the rows", lambda: len(page.all(".row-mail")) == 6)
+        ids = [int((row.get_attribute("id") or "0").removeprefix("mail-")) for row in page.all(".row-mail")]
+        began = time.monotonic()
+        page.await_("some seconds", lambda: time.monotonic() - began > 5)
+        page.all(".row-mail")[3].click()
+        page.await_("the open one", lambda: page.all(".reading-foot"))
+        page.await_("a second", lambda: time.monotonic() - began > 7.5)
+        self.assertEqual(self.told(), [])
+        page.go_to("drain" if place != "drain" else "shelf")
+        page.await_("the report", lambda: self.told())
+        self.assertEqual(self.told(), sorted(ids[:3]))
