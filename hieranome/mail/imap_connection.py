@@ -73,7 +73,7 @@ class Connection:
                 server.host, server.port, ssl=server.security == "tls", ssl_context=context, timeout=timeout
             )
         except ssl.SSLCertVerificationError as exc:
-            raise untrusted(where, exc) from exc
+            raise untrusted(where, exc, server) from exc
         except (OSError, IMAPClientError, imaplib.IMAP4.error) as exc:
             raise unreachable("IMAP", where, exc) from exc
         client.normalise_times = False

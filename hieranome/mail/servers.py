@@ -6,10 +6,15 @@ import ssl
 from dataclasses import dataclass
 from typing import Literal
 
+from cryptography import x509
+from cryptography.hazmat.primitives import hashes
+
 from hieranome.core.errors import CallerError, CertificateRefused, ServerUnreachable
 from hieranome.mail.charsets import valid
 
 Security = Literal["tls", "starttls", "plain"]
+PATIENCE = 6.0
+"""Seconds a server may take to show its certificate."""
 LOCAL = ("127.0.0.1", "::1", "localhost")
 """Hosts to which a connection may go unencrypted."""
 
@@ -56,12 +61,27 @@ def quoted(said: bytes | str) -> str:
     return f" (it says: “{shown}”)" if shown else ""
 
 
-def untrusted(where: str, exc: ssl.SSLCertVerificationError) -> CertificateRefused:
-    """What a certificate that failed is told as."""
+def untrusted(where: str, exc: ssl.SSLCertVerificationError, server: Server | None = None) -> CertificateRefused:
+    """What a certificate that failed is told as; of a server with TLS from the start, with what stands in it."""
+    shown = _certificate(server) if server is not None and server.security == "tls" else ""
     return CertificateRefused(
-        f"The certificate of {where} is not to be trusted ({exc.verify_message}), so nothing was sent. Check the name "
-        "of the server; if it is right, ask whoever runs it to renew the certificate."
+        f"The certificate of {where} is not to be trusted ({exc.verify_message}), so nothing was sent. {shown}Check "
+        "the name of the server; if it is right, ask whoever runs it to renew the certificate."
     )
+
+
+def _certificate(server: Server) -> str:
+    """Who issued the certificate a server shows, for how long, and its fingerprint; empty where it cannot be had.
+    Nothing is sent over the connection it is asked for on."""
+    try:
+        pem = ssl.get_server_certificate((server.host, server.port), timeout=PATIENCE)
+        found = x509.load_pem_x509_certificate(pem.encode("ascii"))
+        issuer = " ".join(valid(found.issuer.rfc4514_string()).split())[:200]
+        print_of_it = found.fingerprint(hashes.SHA256()).hex(":").upper()
+    except (OSError, ValueError, x509.UnsupportedGeneralNameType):
+        return ""
+    first, last = (f"{day:%Y-%m-%d}" for day in (found.not_valid_before_utc, found.not_valid_after_utc))
+    return f"It was issued by {issuer}, is valid from {first} to {last}, and its SHA-256 fingerprint is {print_of_it}. "
 
 
 def unreachable(kind: str, where: str, exc: Exception) -> ServerUnreachable:

@@ -89,7 +89,7 @@ def _connected(server: Server, where: str, trust: ssl.SSLContext | None, timeout
         else:
             smtp = smtplib.SMTP(server.host, server.port, timeout=timeout)
     except ssl.SSLCertVerificationError as exc:
-        raise untrusted(where, exc) from exc
+        raise untrusted(where, exc, server) from exc
     except (OSError, smtplib.SMTPException) as exc:
         raise unreachable("SMTP", where, exc) from exc
     try:

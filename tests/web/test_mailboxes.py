@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 import socket
+import ssl
 import time
 from collections.abc import Callable
 
+from cryptography import x509
+from cryptography.hazmat.primitives import hashes
 from fastapi.testclient import TestClient
 
 from hieranome.app.service import Service
@@ -24,6 +27,11 @@ from hieranome.store import accounts, copies
 from hieranome.web.application import build
 from tests.mail.servers import LOGIN, SECRET, USER, Dovecot, MailServer, Standin, contexts
 from tests.support import MARK, NOON, OWNER, RoomCase, crlf, letter, offer
+
+
+def certificate_of(port: int) -> bytes:
+    """The certificate a server on this machine shows, in PEM."""
+    return ssl.get_server_certificate(("127.0.0.1", port), timeout=5).encode("ascii")
 
 
 def _nobody(host: str, port: int, timeout: float) -> socket.socket:
@@ -309,7 +317,10 @@ class Refusals(MailboxApi):
                 box = Postbox()
                 server = ImapServer({USER: Account(box, SECRET)}, tls=served)
                 server.start()
-                self.refused(502, f"certificate.*({words})", imap_port=server.port, imap_security="tls")
+                made = x509.load_pem_x509_certificate(certificate_of(server.port))
+                shown = made.fingerprint(hashes.SHA256()).hex(":").upper()
+                told = f"certificate.*({words}).*issued by CN=localhost.*{shown}"
+                self.refused(502, told, imap_port=server.port, imap_security="tls")
                 self.assertEqual(server.commands, [])
                 at = Server("localhost", server.port, "tls")
                 if days > 0:
