@@ -20,6 +20,7 @@ from schemathesis.core import NotSet
 
 from hieranome.app.service import Service
 from hieranome.core.errors import ServerUnreachable
+from hieranome.mail.finding import Finder
 from hieranome.mail.imap import Imap
 from hieranome.web.application import build
 from tests.support import MARK, SOAK, RoomCase, letter, offer
@@ -48,6 +49,9 @@ class SchemaCase(RoomCase):
         self.client = TestClient(self.app, headers=MARK, raise_server_exceptions=False)
         self.client.__enter__()
         self.addCleanup(self.client.__exit__, None, None, None)
+        resolver = mock.Mock()
+        resolver.resolve.side_effect = OSError("There is no network here.")
+        self.served.finder = Finder(resolver, mock.Mock(side_effect=OSError("There is no network here.")))
         unreachable = ServerUnreachable("There is no network here.")
         patch = mock.patch.object(Imap, "connect", side_effect=unreachable)
         patch.start()
