@@ -43,8 +43,9 @@ class SureTest(BrowserCase):
     def test_a_sender_is_vouched_for_from_the_message_and_removed_in_the_settings(self) -> None:
         """One press vouches; the forged message is told as forged; the settings list and remove the sender."""
         page = self.page
-        page.go("/")
-        page.open("Plan of the stage?")
+        row = self.served.room.reader().execute("SELECT id, place FROM messages WHERE subject LIKE 'Plan%'").fetchone()
+        page.go(f"/in/{row['place']}/{row['id']}")
+        page.await_open("Plan of the stage?")
         page.more_of_the_head()
         page.one(".reading-vouch").click()
         page.await_("the sender vouched for", lambda: "you vouch for it" in page.one(".reading").text)
