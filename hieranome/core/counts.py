@@ -96,6 +96,11 @@ class Keys:
     listed: NDArray[np.bool_]
     word: tuple[_At, _Keys, _At]
 
+    @property
+    def first_source(self) -> int:
+        """What tells the source of the first message: its list, or else its sender."""
+        return int(self.source[0])
+
     @classmethod
     def of(cls, rows: Rows) -> Keys:
         """The nodes of vectors made ready."""
@@ -117,11 +122,6 @@ class Keys:
             listed > 0,
             (row[words], _mixed(source[row[words]] + mixed[words], 3), slots[words]),
         )
-
-
-def source_of(rows: Rows) -> int:
-    """What tells the source of one message: its list, or else its sender."""
-    return int(Keys.of(rows).source[0])
 
 
 @dataclass(frozen=True, slots=True)
@@ -173,11 +173,11 @@ class Counts:
         self._lessons = np.zeros((64, len(buckets)), dtype=np.int32)
         self._total = np.zeros(len(buckets), dtype=np.int64)
 
-    def count(self, rows: Rows, belongs: str, share: float = 1.0, sign: int = 1) -> None:
+    def count(self, rows: Rows | Keys, belongs: str, share: float = 1.0, sign: int = 1) -> None:
         """Count one message, or a share of one, or with ``sign=-1`` take the same back."""
         units = sign * round(UNIT * share)
         bucket = self._names.index(belongs)
-        keys = Keys.of(rows)
+        keys = rows if isinstance(rows, Keys) else Keys.of(rows)
         found = [key for key in keys.single[0].tolist() if key]
         for key in (*found, *keys.word[1].tolist()):
             at = self._place(key)
@@ -192,17 +192,18 @@ class Counts:
             self._lessons = np.concatenate([self._lessons, np.zeros_like(self._lessons)])
         return at
 
-    def weigh(self, rows: Rows) -> Said:
+    def weigh(self, rows: Rows | Keys) -> Said:
         """What the tree says of each of many messages."""
-        added = np.zeros((len(rows.starts), 1 + len(self._names)))
-        for spoken in self._speak(rows):
+        keys = rows if isinstance(rows, Keys) else Keys.of(rows)
+        added = np.zeros((len(keys.source), 1 + len(self._names)))
+        for spoken in self._speak(keys):
             np.add.at(added, spoken.row, spoken.added)
         return Said(added[:, 0], added[:, 1:][:, ~self._high], added[:, 1:][:, self._high])
 
     def nodes(self, rows: Rows) -> list[Node]:
         """The nodes that speak of one message, each with what it adds to its importance."""
         found = []
-        for spoken in self._speak(rows):
+        for spoken in self._speak(Keys.of(rows)):
             for number, (at, added) in enumerate(zip(spoken.at.tolist(), spoken.added, strict=True)):
                 lessons = {name: n for name, n in zip(self._names, self._lessons[at].tolist(), strict=True) if n}
                 most = self._names[int(self._counted[at].argmax())]
@@ -210,10 +211,10 @@ class Counts:
                 found.append(Node(spoken.branch, lessons, most, float(added[0]), slot))
         return found
 
-    def _speak(self, rows: Rows) -> Iterator[_Spoken]:
+    def _speak(self, keys: Keys) -> Iterator[_Spoken]:
         if not self._total.any():
             return
-        keys, count = Keys.of(rows), len(rows.starts)
+        count = len(keys.source)
         at = self._find(keys.single).reshape(keys.single.shape)
         counted = self._counted[at] / UNIT
         whole = counted.sum(axis=2)

@@ -19,7 +19,7 @@ from numpy.typing import NDArray
 
 from hieranome.core.buckets import BUILT_IN, DESK, DRAIN, Bucket
 from hieranome.core.choice import Choice, Steps
-from hieranome.core.counts import Counts, Node, source_of
+from hieranome.core.counts import Counts, Keys, Node
 from hieranome.core.errors import InternalError
 from hieranome.core.features import SLOTS, Vector
 from hieranome.core.gaussian import Floats, Rows, Step, likeness, logistic_all, prior_doubt
@@ -173,28 +173,30 @@ class Engine:
     def _take_in(self, lesson: Lesson) -> _Steps:
         rows = Rows.of(lesson.vector)
         moving, important = learned(rows), lesson.belongs in self.important
-        beside = self._importance.beside(rows) + HEEDED * self._counted(rows)
+        keys = Keys.of(rows)
+        beside = self._importance.beside(rows) + HEEDED * self._counted(rows, keys)
         step = self._importance.learn(moving, important, beside)
         low, high = self._low.learn(moving, lesson.belongs), self._high.learn(moving, lesson.belongs)
         self._tally.count(rows, unwanted=lesson.belongs == DRAIN, important=important)
-        self._counts.count(rows, lesson.belongs)
-        noted = self.attention.note_corrected(source_of(rows), asked=lesson.asked)
+        self._counts.count(keys, lesson.belongs)
+        noted = self.attention.note_corrected(keys.first_source, asked=lesson.asked)
         self._learned.append(_Learned(lesson, step.slots.astype(np.int32), step.moved))
         self._flat = None
         return _Steps(step, low, high, noted)
 
     def _heed(self, silence: Silence) -> _Steps:
         rows, step = Rows.of(silence.vector), None
+        keys = Keys.of(rows)
         if not silence.sure:
-            beside = silence.beside + HEEDED * self._counted(rows)
+            beside = silence.beside + HEEDED * self._counted(rows, keys)
             likelihood = STEPPED * silence.weight
             step = self._importance.learn(learned(rows), silence.place in self.important, beside, likelihood)
-        self._counts.count(rows, silence.place, COUNTED * silence.weight)
-        return _Steps(step, [], [], self.attention.note_left(source_of(rows)))
+        self._counts.count(keys, silence.place, COUNTED * silence.weight)
+        return _Steps(step, [], [], self.attention.note_left(keys.first_source))
 
-    def _counted(self, rows: Rows) -> float:
+    def _counted(self, rows: Rows, keys: Keys) -> float:
         """What the counts add to the log-odds of one message."""
-        return float(self._tally.weigh(rows).importance[0] + self._counts.weigh(rows).importance[0])
+        return float(self._tally.weigh(rows).importance[0] + self._counts.weigh(keys).importance[0])
 
     def like_lessons(self, vector: Vector, least: float, newest: int = 1000) -> list[Lesson]:
         """Lessons whose messages are like this one by at least ``least`` (0 to 1), of the newest."""
