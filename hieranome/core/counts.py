@@ -10,7 +10,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
-from itertools import repeat
+from itertools import pairwise, repeat
 
 import numpy as np
 from numpy.typing import NDArray
@@ -45,8 +45,8 @@ SHARES = {
     "word": 0.35,
 }
 """With what share the log-odds of each branch are added; words stand below the source."""
-_SOURCE = len(SINGLE)
-_CHAIN = ((1, 0), (2, 1), (3, 0), (4, 3), (5, _SOURCE))
+_KIND, _DOMAIN, _ADDRESS, _LIST, _LIST_SENDER, _SKELETON, _SOURCE = range(len(SINGLE) + 1)
+_CHAIN = ((_DOMAIN, _KIND), (_ADDRESS, _DOMAIN), (_LIST, _KIND), (_LIST_SENDER, _LIST), (_SKELETON, _SOURCE))
 """Branches that speak, and their parents."""
 
 KIND = (
@@ -71,8 +71,8 @@ _GROUP = {group.name: number for number, group in enumerate(GROUPS)}
 _HOW, _SUBJECT = _GROUP["how"], _GROUP["subject"]
 _COLUMNS = ("how", "domain", "address", "list", "list_sender", "subject")
 _USED = np.array([group.name in _COLUMNS for group in GROUPS])
-_KIND = np.zeros(SLOTS, dtype=np.bool_)
-_KIND[[slot_of("how", text) for text in KIND]] = True
+_OF_KIND = np.zeros(SLOTS, dtype=np.bool_)
+_OF_KIND[[slot_of("how", text) for text in KIND]] = True
 
 _Keys = NDArray[np.uint64]
 _At = NDArray[np.intp]
@@ -89,23 +89,29 @@ def _mixed(numbers: NDArray[np.intp] | _Keys, salt: int = 0) -> _Keys:
 @dataclass(frozen=True, slots=True)
 class Keys:
     """The nodes messages stand under. ``single`` has one column a branch of :data:`SINGLE`, 0 where a message has none;
-    of words there are any number, with the message and the weight slot of each."""
+    of words there are any number, with the message and the weight slot of each; ``source`` tells the list of each
+    message, or else its sender."""
 
     single: _Keys
     source: _Keys
-    listed: NDArray[np.bool_]
     word: tuple[_At, _Keys, _At]
 
-    @property
-    def first_source(self) -> int:
-        """What tells the source of the first message: its list, or else its sender."""
-        return int(self.source[0])
+    def __len__(self) -> int:
+        return len(self.source)
+
+    def each(self) -> Iterator[Keys]:
+        """The messages one by one."""
+        row, words, slots = self.word
+        edges = np.searchsorted(row, np.arange(len(self) + 1)).tolist()
+        for at, (first, end) in enumerate(pairwise(edges)):
+            of_words = (row[first:end] - at, words[first:end], slots[first:end])
+            yield Keys(self.single[at : at + 1], self.source[at : at + 1], of_words)
 
     @classmethod
     def of(cls, rows: Rows) -> Keys:
         """The nodes of vectors made ready."""
         count, group = len(rows.starts), rows.groups
-        used = _USED[group] & ((group != _HOW) | _KIND[rows.slots]) & ((group != _SUBJECT) | SAYS[rows.slots])
+        used = _USED[group] & ((group != _HOW) | _OF_KIND[rows.slots]) & ((group != _SUBJECT) | SAYS[rows.slots])
         at = np.flatnonzero(used)
         row = np.searchsorted(rows.starts, at, side="right") - 1
         group, slots = group[at], rows.slots[at]
@@ -119,7 +125,6 @@ class Keys:
         return cls(
             np.stack([_mixed(how, 2), domain, address, listed, list_sender, skeleton], axis=1),
             source,
-            listed > 0,
             (row[words], _mixed(source[row[words]] + mixed[words], 3), slots[words]),
         )
 
@@ -169,65 +174,73 @@ class Counts:
         desk = SHIPPED[DESK]
         self._shipped = ROOT * shares * np.where(self._high, desk / high, (1.0 - desk) / (shares.sum() - high))
         self._at: dict[int, int] = {}
-        self._counted = np.zeros((64, len(buckets)), dtype=np.int64)  # row 0 stays empty: what was never counted
+        # Row 0 stays empty: what was never counted.
         self._lessons = np.zeros((64, len(buckets)), dtype=np.int32)
+        self._left = np.zeros((64, len(buckets)), dtype=np.int64)
         self._total = np.zeros(len(buckets), dtype=np.int64)
 
-    def count(self, rows: Rows | Keys, belongs: str, share: float = 1.0, sign: int = 1) -> None:
-        """Count one message, or a share of one, or with ``sign=-1`` take the same back."""
-        units = sign * round(UNIT * share)
+    def count(self, keys: Keys, belongs: str, sign: int = 1) -> None:
+        """Count the lesson about one message, or with ``sign=-1`` take it back."""
         bucket = self._names.index(belongs)
-        keys = rows if isinstance(rows, Keys) else Keys.of(rows)
-        found = [key for key in keys.single[0].tolist() if key]
-        for key in (*found, *keys.word[1].tolist()):
-            at = self._place(key)
-            self._counted[at, bucket] += units
-            self._lessons[at, bucket] += sign * (share == 1.0)
+        at = self._places(keys)
+        self._lessons[at, bucket] += sign
+        self._total[bucket] += sign * UNIT
+
+    def count_left(self, keys: Keys, place: str, share: float, sign: int = 1) -> None:
+        """Count one message left in a place for a share of a lesson, or with ``sign=-1`` take the same back."""
+        bucket, units = self._names.index(place), sign * round(UNIT * share)
+        at = self._places(keys)
+        self._left[at, bucket] += units
         self._total[bucket] += units
 
-    def _place(self, key: int) -> int:
-        at = self._at.setdefault(key, len(self._at) + 1)
-        if at >= len(self._counted):
-            self._counted = np.concatenate([self._counted, np.zeros_like(self._counted)])
+    def _places(self, keys: Keys) -> list[int]:
+        """Where the nodes of one message stand in the tables, each once."""
+        found = {key for key in keys.single[0].tolist() if key}.union(keys.word[1].tolist())
+        at = [self._at.setdefault(key, len(self._at) + 1) for key in found]
+        while len(self._at) >= len(self._left):
             self._lessons = np.concatenate([self._lessons, np.zeros_like(self._lessons)])
+            self._left = np.concatenate([self._left, np.zeros_like(self._left)])
         return at
 
-    def weigh(self, rows: Rows | Keys) -> Said:
+    def _counted(self, at: _At) -> Floats:
+        """What some nodes counted by bucket, in lessons."""
+        return np.asarray(self._lessons[at] + self._left[at] / UNIT)
+
+    def weigh(self, keys: Keys) -> Said:
         """What the tree says of each of many messages."""
-        keys = rows if isinstance(rows, Keys) else Keys.of(rows)
-        added = np.zeros((len(keys.source), 1 + len(self._names)))
+        added = np.zeros((len(keys), 1 + len(self._names)))
         for spoken in self._speak(keys):
             np.add.at(added, spoken.row, spoken.added)
         return Said(added[:, 0], added[:, 1:][:, ~self._high], added[:, 1:][:, self._high])
 
-    def nodes(self, rows: Rows) -> list[Node]:
+    def nodes(self, keys: Keys) -> list[Node]:
         """The nodes that speak of one message, each with what it adds to its importance."""
         found = []
-        for spoken in self._speak(Keys.of(rows)):
+        for spoken in self._speak(keys):
+            most_of = self._counted(spoken.at).argmax(axis=1).tolist()
             for number, (at, added) in enumerate(zip(spoken.at.tolist(), spoken.added, strict=True)):
                 lessons = {name: n for name, n in zip(self._names, self._lessons[at].tolist(), strict=True) if n}
-                most = self._names[int(self._counted[at].argmax())]
                 slot = None if spoken.slots is None else int(spoken.slots[number])
-                found.append(Node(spoken.branch, lessons, most, float(added[0]), slot))
+                found.append(Node(spoken.branch, lessons, self._names[most_of[number]], float(added[0]), slot))
         return found
 
     def _speak(self, keys: Keys) -> Iterator[_Spoken]:
         if not self._total.any():
             return
-        count = len(keys.source)
         at = self._find(keys.single).reshape(keys.single.shape)
-        counted = self._counted[at] / UNIT
+        counted = self._counted(at)
         whole = counted.sum(axis=2)
+
+        def estimate(branch: int, above: Floats) -> Floats:
+            return _estimate(counted[:, branch], whole[:, branch], above)
+
         root = (self._total / UNIT + self._shipped) / (self._total.sum() / UNIT + ROOT)
-        kind = _estimate(counted[:, 0], whole[:, 0], root)
-        domain = _estimate(counted[:, 1], whole[:, 1], kind)
-        address = _estimate(counted[:, 2], whole[:, 2], domain)
-        listed = _estimate(counted[:, 3], whole[:, 3], kind)
-        list_sender = _estimate(counted[:, 4], whole[:, 4], listed)
-        source = np.where(keys.listed[:, np.newaxis], listed, address)
-        skeleton = _estimate(counted[:, 5], whole[:, 5], source)
-        chain = self._log_odds(np.concatenate([kind, domain, address, listed, list_sender, skeleton, source]))
-        chain = chain.reshape(7, count, -1)
+        kind = estimate(_KIND, root)
+        domain, listed = estimate(_DOMAIN, kind), estimate(_LIST, kind)
+        address, list_sender = estimate(_ADDRESS, domain), estimate(_LIST_SENDER, listed)
+        source = np.where(keys.single[:, _LIST, np.newaxis] > 0, listed, address)
+        skeleton = estimate(_SKELETON, source)
+        chain = self._log_odds(np.stack([kind, domain, address, listed, list_sender, skeleton, source]))
         for child, parent in _CHAIN:
             seen = np.flatnonzero(whole[:, child] > 0)
             if seen.size:
@@ -235,15 +248,15 @@ class Counts:
                 added = SHARES[branch] * (chain[child, seen] - chain[parent, seen])
                 yield _Spoken(branch, seen, at[seen, child], added, None)
         row, found, slots = keys.word
-        at_words = self._find(found)
-        seen = np.flatnonzero(self._counted[at_words].any(axis=1))
-        row, at_words = row[seen], at_words[seen]
+        at = self._find(found)
+        counted = self._counted(at)
+        whole = counted.sum(axis=1)
+        seen = np.flatnonzero(whole > 0)
         if seen.size:
-            counted_words = self._counted[at_words] / UNIT
-            held = counted_words.sum(axis=1)
-            here = self._log_odds(_estimate(counted_words, held, source[row]))
+            row = row[seen]
+            here = self._log_odds(_estimate(counted[seen], whole[seen], source[row]))
             added = SHARES["word"] * (here - chain[_SOURCE, row])
-            yield _most_telling(_Spoken("word", row, at_words, added, slots[seen]))
+            yield _most_telling(_Spoken("word", row, at[seen], added, slots[seen]))
 
     def _find(self, keys: _Keys) -> _At:
         """The place of each node in the table, 0 of one that was never counted."""
@@ -251,10 +264,10 @@ class Counts:
 
     def _log_odds(self, shares: Floats) -> Floats:
         """Log-odds of importance, then of each bucket the log of its share among its like."""
-        high = shares[:, self._high].sum(axis=1, keepdims=True)
+        high = shares[..., self._high].sum(axis=-1, keepdims=True)
         low = 1.0 - high
         among = np.where(self._high, high, low)
-        return np.concatenate([np.log(high / low), np.log(shares / among)], axis=1)
+        return np.concatenate([np.log(high / low), np.log(shares / among)], axis=-1)
 
 
 def _estimate(counted: Floats, whole: Floats, above: Floats) -> Floats:

@@ -11,7 +11,7 @@ It is long because taking in, taking back and telling what each lesson contribut
 from __future__ import annotations
 
 from collections import deque
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -51,7 +51,9 @@ STEPS_KEPT = 256
 SILENCE_EFFORT = 0.1
 """The work of taking in a silence, as a share of a lesson's."""
 SILENCES_KEPT = 2048
-"""Of silences among and behind them, so many at most."""
+"""Of the silences among and behind them, so many at most: beyond that fewer lessons."""
+_TOGETHER = 256
+"""Of so many the nodes are looked up at once."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -92,6 +94,7 @@ class Engine:
         self.attention = Attention()
         self._given: list[Given] = []
         self._steps: deque[_Steps] = deque()
+        self._lessons_kept = 0
         self._learned: list[_Learned] = []
         self._flat: tuple[NDArray[np.int32], Floats, NDArray[np.intp]] | None = None
 
@@ -128,7 +131,7 @@ class Engine:
     def weigh(self, rows: Rows) -> Weighed:
         """Judge many messages made ready, at least one, as columns."""
         mean, variance = self._importance.predict_all(rows)
-        made, said = self._tally.weigh(rows), self._counts.weigh(rows)
+        made, said = self._tally.weigh(rows), self._counts.weigh(Keys.of(rows))
         log_odds = mean + made.importance + said.importance
         low = said.low
         if DRAIN in self._low.names:
@@ -154,45 +157,52 @@ class Engine:
 
     def learn_all(self, given: Iterable[Given], progress: Callable[[int], None] | None = None) -> None:
         """Take in many lessons and silences in order; ``progress`` is told how many are done."""
-        for done, one in enumerate(given, 1):
-            self.learn(one)
-            if progress is not None:
-                progress(done)
+        every = list(given)
+        for start in range(0, len(every), _TOGETHER):
+            some = every[start : start + _TOGETHER]
+            for done, (one, keys) in enumerate(zip(some, _keys_of(some), strict=True), start + 1):
+                self._learn(one, keys)
+                if progress is not None:
+                    progress(done)
 
     def learn(self, given: Given) -> None:
         """Take in one lesson or one silence, after all before it."""
-        self._steps.append(self._heed(given) if isinstance(given, Silence) else self._take_in(given))
+        self.learn_all([given])
+
+    def _learn(self, given: Given, keys: Keys) -> None:
+        self._steps.append(self._heed(given, keys) if isinstance(given, Silence) else self._take_in(given, keys))
         self._given.append(given)
-        while len(self._steps) > STEPS_KEPT + SILENCES_KEPT:
+        self._lessons_kept += isinstance(given, Lesson)
+        while self._lessons_kept > STEPS_KEPT or len(self._steps) > STEPS_KEPT + SILENCES_KEPT:
+            self._lessons_kept -= isinstance(self._given[-len(self._steps)], Lesson)
             self._steps.popleft()
 
     def leave(self, number: int, vector: Vector, place: str, judgement: Judgement) -> None:
         """Take in that a message, judged so now, was looked past in a bucket."""
         self.learn(self.silence(number, vector, place, judgement))
 
-    def _take_in(self, lesson: Lesson) -> _Steps:
+    def _take_in(self, lesson: Lesson, keys: Keys) -> _Steps:
         rows = Rows.of(lesson.vector)
         moving, important = learned(rows), lesson.belongs in self.important
-        keys = Keys.of(rows)
         beside = self._importance.beside(rows) + HEEDED * self._counted(rows, keys)
         step = self._importance.learn(moving, important, beside)
         low, high = self._low.learn(moving, lesson.belongs), self._high.learn(moving, lesson.belongs)
         self._tally.count(rows, unwanted=lesson.belongs == DRAIN, important=important)
         self._counts.count(keys, lesson.belongs)
-        noted = self.attention.note_corrected(keys.first_source, asked=lesson.asked)
+        noted = self.attention.note_corrected(int(keys.source[0]), asked=lesson.asked)
         self._learned.append(_Learned(lesson, step.slots.astype(np.int32), step.moved))
         self._flat = None
         return _Steps(step, low, high, noted)
 
-    def _heed(self, silence: Silence) -> _Steps:
-        rows, step = Rows.of(silence.vector), None
-        keys = Keys.of(rows)
+    def _heed(self, silence: Silence, keys: Keys) -> _Steps:
+        step = None
         if not silence.sure:
+            rows = Rows.of(silence.vector)
             beside = silence.beside + HEEDED * self._counted(rows, keys)
             likelihood = STEPPED * silence.weight
             step = self._importance.learn(learned(rows), silence.place in self.important, beside, likelihood)
-        self._counts.count(keys, silence.place, COUNTED * silence.weight)
-        return _Steps(step, [], [], self.attention.note_left(keys.first_source))
+        self._counts.count_left(keys, silence.place, COUNTED * silence.weight)
+        return _Steps(step, [], [], self.attention.note_left(int(keys.source[0])))
 
     def _counted(self, rows: Rows, keys: Keys) -> float:
         """What the counts add to the log-odds of one message."""
@@ -231,8 +241,8 @@ class Engine:
             self._begin()
         else:
             tail = self._given[first:]
-            for one in reversed(tail):
-                self._take_back(one, self._steps.pop())
+            for one, keys in reversed(list(zip(tail, _keys_of(tail), strict=True))):
+                self._take_back(one, self._steps.pop(), keys)
             del self._given[first:]
             self._flat = None
         later = [one for one in tail if not gone(one)]
@@ -249,18 +259,18 @@ class Engine:
                 return len(later) - quiet + SILENCE_EFFORT * quiet
         return 0.0
 
-    def _take_back(self, given: Given, steps: _Steps) -> None:
-        rows = Rows.of(given.vector)
+    def _take_back(self, given: Given, steps: _Steps, keys: Keys) -> None:
         self.attention.take_back(steps.attention)
         if isinstance(given, Silence):
-            self._counts.count(rows, given.place, COUNTED * given.weight, sign=-1)
+            self._counts.count_left(keys, given.place, COUNTED * given.weight, sign=-1)
         else:
-            belongs = given.belongs
+            rows, belongs = Rows.of(given.vector), given.belongs
             self._tally.count(rows, unwanted=belongs == DRAIN, important=belongs in self.important, sign=-1)
-            self._counts.count(rows, belongs, sign=-1)
+            self._counts.count(keys, belongs, sign=-1)
             self._low.take_back(steps.low)
             self._high.take_back(steps.high)
             self._learned.pop()
+            self._lessons_kept -= 1
         if steps.importance is not None:
             self._importance.take_back(steps.importance)
 
@@ -289,7 +299,7 @@ class Engine:
 
     def nodes(self, vector: Vector) -> list[Node]:
         """The nodes of the tree of counts that speak of a message."""
-        return self._counts.nodes(Rows.of(vector))
+        return self._counts.nodes(Keys.of(Rows.of(vector)))
 
     def bonds(self, vector: Vector) -> dict[int, Bond]:
         """Which lessons are about mail of the same sender, the same list or with the same rare word in its subject, and
@@ -333,3 +343,8 @@ class Engine:
                 np.cumsum(lengths) - lengths,
             )
         return self._flat
+
+
+def _keys_of(given: Sequence[Given]) -> Iterator[Keys]:
+    """The nodes of each of some lessons and silences."""
+    return Keys.of(Rows.stacked([one.vector for one in given])).each() if given else iter(())

@@ -21,8 +21,6 @@ from hieranome.core.wording import FAMILY, name_of_node, name_of_words, quoted, 
 
 MAX_LESSONS = 4
 """Lessons shown by name; the others are added up in one line."""
-
-
 LEAST_REASON = 0.1
 """Log-odds a lesson or a node must add to be a reason by itself."""
 LEAST_SHIFT = 0.05
@@ -53,7 +51,8 @@ def explain(
     engine: Engine, vector: Vector, facts: MessageFacts, context: Context, named: int = MAX_LESSONS
 ) -> list[Line]:
     """The evidence of one message, strongest first. At most ``named`` lessons stand in lines of their own; what is too
-    little to be a reason by itself is part of the level all lessons set."""
+    little to be a reason by itself is part of the level all other lessons set, or, where there are none, of what was
+    looked past."""
     headings = {group.name: group.heading for group in GROUPS}
     lines = [
         Line("prior", words_of_group(name, facts, context) or headings[name], value, group=headings[name])
@@ -65,13 +64,12 @@ def explain(
     reasons = [line for line in (*lessons, *nodes) if abs(line.value) >= LEAST_REASON]
     level += unseen + sum(line.value for line in (*lessons, *nodes)) - sum(line.value for line in reasons)
     silences = engine.silent_part(vector)
-    if abs(silences) >= LEAST_REASON:
-        reasons.append(Line("silences", "", silences))
-    else:
-        level += silences
-    if level:
-        reasons.append(Line("lessons", "", level, count=count))
-    lines += reasons + counted
+    if abs(silences) < LEAST_REASON and count:
+        level, silences = level + silences, 0.0
+    elif not count:
+        level, silences = 0.0, silences + level
+    rest = [Line("lessons", "", level, count=count), Line("silences", "", silences)]
+    lines += [*reasons, *counted, *(line for line in rest if line.value)]
     lines.sort(key=lambda line: -abs(line.value))
     return lines
 

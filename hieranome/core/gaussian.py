@@ -41,11 +41,6 @@ def logistic_all(x: Floats) -> Floats:
     return np.asarray(np.where(x >= 0, 1.0, e) / (1.0 + e))
 
 
-def damping(doubt: float) -> float:
-    """MacKay's factor: by how much a variance of the log-odds pulls them towards even. 1 without doubt."""
-    return 1.0 / math.sqrt(1.0 + math.pi * doubt / 8.0)
-
-
 @dataclass(frozen=True, slots=True)
 class Rows:
     """Vectors made ready for arithmetic: weight slots, values, group numbers, and where each begins."""
@@ -114,10 +109,6 @@ class GaussianLogistic:
         own = self.variance[rows.slots]
         return np.where(own > 0.0, own, PRIOR_VARIANCE[rows.groups])
 
-    def predict(self, rows: Rows) -> tuple[float, float]:
-        """Mean of the log-odds, and the doubt about it: see :meth:`predict_all`."""
-        return self.sum(rows), float(self._doubts(rows) @ (rows.values * rows.values))
-
     def predict_all(self, rows: Rows) -> tuple[Floats, Floats]:
         """Mean of the log-odds of each of many vectors, and the doubt about each.
 
@@ -140,10 +131,6 @@ class GaussianLogistic:
     def prior_means(self, rows: Rows) -> Floats:
         """What the prior gives each weight of a vector."""
         return np.array([self._prior.get(slot, 0.0) for slot in rows.slots.tolist()])
-
-    def knows(self, rows: Rows) -> bool:
-        """Whether any feature of one vector, or of a part of one, was touched by an answer."""
-        return bool(self.touched[rows.slots].any())
 
     def learn(self, rows: Rows, positive: bool, beside: float = 0.0, likelihood: float = 1.0) -> Step:
         """Take in one answer; returns the step by which :meth:`take_back` undoes it.

@@ -16,11 +16,11 @@ def quoted(text: str) -> str:
 
 
 def _of_domain(facts: MessageFacts) -> tuple[str, str]:
-    return "Mail from its domain", f"from:{facts.sender.domain}" if facts.sender.domain else ""
+    return "Mail from its domain", f"from:{quoted(facts.sender.domain)}" if facts.sender.domain else ""
 
 
 def _of_address(facts: MessageFacts) -> tuple[str, str]:
-    return "Mail of this sender", f"from:{facts.sender.address}" if facts.sender.address else ""
+    return "Mail of this sender", f"from:{quoted(facts.sender.address)}" if facts.sender.address else ""
 
 
 def _of_list(facts: MessageFacts) -> tuple[str, str]:

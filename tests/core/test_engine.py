@@ -4,6 +4,8 @@ import math
 import random
 import unittest
 from collections.abc import Iterator
+from dataclasses import replace
+from datetime import UTC, datetime
 from pathlib import Path
 
 import numpy as np
@@ -16,6 +18,7 @@ from hieranome.core.features import Vector, extract, pack, relation_features, un
 from hieranome.core.gaussian import Rows
 from hieranome.core.groups import GROUPS, Context
 from hieranome.core.judgement import Given, Lesson
+from hieranome.core.query import read_query
 from hieranome.core.relations import Relations, Sums
 from hieranome.core.routing import settle, settle_all
 from hieranome.core.silence import Silence
@@ -132,6 +135,16 @@ class BatteryTest(unittest.TestCase):
             self.assertAlmostEqual(a, b, delta=1e-9)
         self.assertEqual(engine.lesson_ids, never.lesson_ids)
 
+    def test_no_more_steps_are_kept_than_promised(self) -> None:
+        """Of four hundred lessons, or of thousands of silences, the steps of the newest alone are held."""
+        engine = taught(*lessons(STEPS_KEPT + 44))
+        self.assertEqual(len(engine._steps), STEPS_KEPT)
+        engine.forget(engine.lesson_ids[-1])
+        engine.learn_all(lessons(3, 5))
+        self.assertEqual(len(engine._steps), STEPS_KEPT)
+        engine.learn_all(Silence(n, vectors(1)[0], "shelf", 0.1, True, 0.0) for n in range(SILENCES_KEPT + 9))
+        self.assertEqual(len(engine._steps), STEPS_KEPT + SILENCES_KEPT)
+
     def test_undo_of_lessons_and_silences_leaves_no_trace(self) -> None:
         """Among silences, lessons and silences undone at random leave exactly the model that never saw them."""
         rng = random.Random(6)
@@ -246,6 +259,20 @@ class SilenceTest(unittest.TestCase):
         self.assertTrue(all(0.0 < weight < 1.0 for weight in weights))
 
 
+class LikeMailTest(unittest.TestCase):
+    def test_one_lesson_holds_for_the_senders_next_message(self) -> None:
+        """After the first lesson about a sender, mail of that sender with quite another text goes there too: for at
+        least eighty-five of a hundred senders, whatever the bucket."""
+        rng, followed = random.Random(9), 0
+        for number in range(100):
+            first = made_facts(rng)
+            second = replace(first, text=" ".join(rng.choices(WORDS, k=30)), subject=" ".join(rng.choices(WORDS, k=4)))
+            belongs = BUCKETS[number % 4]
+            engine = taught(Lesson(1, extract(first, context()), belongs))
+            followed += settle(engine.judge(extract(second, context())), Costs())[0] == belongs
+        self.assertGreaterEqual(followed, 85)
+
+
 class OwnBucketTest(unittest.TestCase):
     def test_a_new_bucket_is_chosen_from_its_first_lesson_on(self) -> None:
         """A bucket added later gets the next like message after one lesson, and what was learned before stands."""
@@ -314,6 +341,41 @@ class EvidenceTest(unittest.TestCase):
         vector = extract(facts, context())
         lines = explain(taught(Lesson(7, vector, "desk")), vector, facts, context())
         self.assertEqual([line.lesson for line in lines if line.kind == "lesson"], [7])
+
+    def test_what_was_looked_past_is_told_and_adds_up(self) -> None:
+        """Without any lesson silences have a line, however little they say; among lessons all lines add up too."""
+        facts = made_facts(random.Random(5))
+        vector = extract(facts, context())
+        engine = Engine()
+        for number in range(3):
+            engine.leave(number, vector, "shelf", engine.judge(vector))
+            lines = explain(engine, vector, facts, context())
+            self.assertAlmostEqual(sum(line.value for line in lines), engine.judge(vector).log_odds, delta=1e-9)
+            self.assertNotIn("lessons", [line.kind for line in lines])
+        self.assertIn("left on the Shelf", [line.text for line in lines if line.kind == "node"])
+        engine.learn_all(lessons(30))
+        lines = explain(engine, vector, facts, context())
+        self.assertAlmostEqual(sum(line.value for line in lines), engine.judge(vector).log_odds, delta=1e-9)
+        self.assertEqual(len([line for line in lines if line.kind == "lessons"]), 1)
+
+    def test_a_line_about_nodes_counts_and_finds_their_mail(self) -> None:
+        """Each line of a node tells how many lessons put such mail where, and its search is understood whatever a
+        stranger wrote into sender, list and subject."""
+        odd = MessageFacts(
+            subject='(OR "from:x" body:) 2nd offer\u202e -carnet',
+            sender=Correspondent('a" OR b@odd domain.example'),
+            list_id='x" OR (y.example',
+            text="Dear Maren",
+        )
+        engine, vector = Engine(), extract(odd, context())
+        for number in range(3):
+            engine.learn(Lesson(number, vector, "shelf"))
+        lines = [line for line in explain(engine, vector, odd, context()) if line.kind == "node"]
+        self.assertIn("3 of 3 on the Shelf", [line.text for line in lines])
+        for line in lines:
+            terms = read_query(line.search, {}, datetime.now(UTC)).terms
+            self.assertLessEqual({term.operator for term in terms or ()}, {"from", "list", "subject"}, line.search)
+            self.assertTrue(terms, line.search)
 
     def test_only_what_has_something_in_common_is_a_reason(self) -> None:
         """A lesson is named for mail of its sender, its list or with its rare word; the rest is one line."""

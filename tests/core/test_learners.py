@@ -9,7 +9,7 @@ import numpy as np
 
 from hieranome.core.buckets import BUILT_IN
 from hieranome.core.choice import Choice
-from hieranome.core.counts import Counts
+from hieranome.core.counts import Counts, Keys
 from hieranome.core.facts import Correspondent, MessageFacts, Owner
 from hieranome.core.features import SLOTS, Vector, extract, feature
 from hieranome.core.gaussian import Floats, GaussianLogistic, Rows
@@ -48,6 +48,11 @@ def _retract(model: GaussianLogistic, steps: Any) -> None:
         model.take_back(step)
 
 
+def _said(counts: Counts, rows: Rows) -> Floats:
+    said = counts.weigh(Keys.of(rows))
+    return np.concatenate([said.importance[:, np.newaxis], said.low], axis=1)
+
+
 LEARNERS = {
     "gaussian": Subject(
         lambda: GaussianLogistic(IMPORTANCE),
@@ -75,15 +80,15 @@ LEARNERS = {
     ),
     "counts": Subject(
         lambda: Counts(BUILT_IN),
-        lambda m, rows, b: m.count(rows, b),
-        lambda m, rows, b, _: m.count(rows, b, sign=-1),
-        lambda m, rows: np.concatenate([m.weigh(rows).importance[:, np.newaxis], m.weigh(rows).low], axis=1),
+        lambda m, rows, b: m.count(Keys.of(rows), b),
+        lambda m, rows, b, _: m.count(Keys.of(rows), b, sign=-1),
+        lambda m, rows: _said(m, rows),
     ),
     "silences": Subject(
         lambda: Counts(BUILT_IN),
-        lambda m, rows, b: m.count(rows, b, 0.07),
-        lambda m, rows, b, _: m.count(rows, b, 0.07, sign=-1),
-        lambda m, rows: np.concatenate([m.weigh(rows).importance[:, np.newaxis], m.weigh(rows).low], axis=1),
+        lambda m, rows, b: m.count_left(Keys.of(rows), b, 0.07),
+        lambda m, rows, b, _: m.count_left(Keys.of(rows), b, 0.07, sign=-1),
+        lambda m, rows: _said(m, rows),
     ),
 }
 
@@ -198,6 +203,16 @@ class TallyTest(unittest.TestCase):
 
 
 class CountsTest(unittest.TestCase):
+    def test_holds_a_row_for_each_node_and_no_more(self) -> None:
+        """Taught the same mail again, it holds what it held; its tables are at most twice what its nodes need."""
+        given = lessons(60)
+        counts = LEARNERS["counts"].taught(given)
+        held = _held(counts)
+        for vector, belongs in given:
+            counts.count(Keys.of(Rows.of(vector)), belongs)
+        self.assertEqual(_held(counts), held)
+        self.assertLessEqual(len(counts._left), 2 * len(counts._at) + 2)
+
     def test_order_does_not_matter(self) -> None:
         """Counts are sums: lessons in another order give exactly the same numbers."""
         given, probes = lessons(30), Rows.stacked(vectors(10, 4))
@@ -212,7 +227,7 @@ class CountsTest(unittest.TestCase):
         subject, probes = LEARNERS["silences"], Rows.stacked(vectors(10, 4))
         counts = subject.taught(lessons(40))
         for vector, belongs in lessons(40)[7:]:
-            counts.count(Rows.of(vector), belongs, 0.07, sign=-1)
+            counts.count_left(Keys.of(Rows.of(vector)), belongs, 0.07, sign=-1)
         expected = subject.numbers(subject.taught(lessons(40)[:7]), probes)
         np.testing.assert_array_equal(subject.numbers(counts, probes), expected)
 
@@ -220,7 +235,7 @@ class CountsTest(unittest.TestCase):
         """A sender, a domain and words never counted add nothing."""
         counts = LEARNERS["counts"].taught(lessons(20))
         strange = MessageFacts(subject="qwzx", sender=Correspondent("somebody@elsewhere.example"))
-        rows = Rows.of(extract(strange, Context(Owner(), Relations())))
+        rows = Keys.of(Rows.of(extract(strange, Context(Owner(), Relations()))))
         self.assertEqual(float(counts.weigh(rows).importance[0]), 0.0)
         self.assertEqual(counts.nodes(rows), [])
 
@@ -228,7 +243,7 @@ class CountsTest(unittest.TestCase):
         """The nodes of a message sum to what the tree adds to its importance."""
         counts = LEARNERS["counts"].taught(lessons(60))
         for vector in vectors(20, 3):
-            rows = Rows.of(vector)
+            rows = Keys.of(Rows.of(vector))
             said = sum(node.value for node in counts.nodes(rows))
             self.assertAlmostEqual(said, float(counts.weigh(rows).importance[0]), places=12)
 
@@ -239,7 +254,7 @@ class CountsTest(unittest.TestCase):
             MessageFacts(subject="Re: the risers", sender=sender),
             MessageFacts(subject="Re: the lamps", sender=sender),
         ]
-        rows = [Rows.of(extract(facts, Context(Owner(), Relations()))) for facts in told]
+        rows = [Keys.of(Rows.of(extract(facts, Context(Owner(), Relations())))) for facts in told]
         counts = Counts(BUILT_IN)
         counts.count(rows[0], "desk")
         self.assertEqual([node.branch for node in counts.nodes(rows[1])], ["domain", "address"])
