@@ -24,13 +24,17 @@ from defusedxml.common import DefusedXmlException
 from defusedxml.ElementTree import fromstring
 
 from hieranome.core.errors import CallerError, CertificateRefused, ServerUnreachable
-from hieranome.mail.greeting import PATIENCE, Connect, Kind, greet, straight
-from hieranome.mail.servers import Security, Server
+from hieranome.mail.deadline import ended_after
+from hieranome.mail.greeting import Connect, Kind, greet, straight
+from hieranome.mail.servers import PATIENCE, Security, Server
 
 How = Literal["dns", "published", "usual"]
 
 MAX_PUBLISHED = 65_536
 """Bytes of a published file that are read."""
+MOST_NAMED = 6
+"""Servers of one kind that are tried, of those somebody names: strangers write these lists."""
+_OF_HOSTS = set("abcdefghijklmnopqrstuvwxyz0123456789-.")
 _SERVICES: tuple[tuple[Kind, str, Security], ...] = (
     ("imap", "_imaps._tcp", "tls"),
     ("imap", "_imap._tcp", "starttls"),
@@ -90,7 +94,7 @@ def domain_of(address: str) -> str:
         ascii_domain = domain.encode("idna").decode("ascii").lower().rstrip(".")
     except UnicodeError:
         ascii_domain = ""
-    if not (at and local and ascii_domain and set(ascii_domain) <= set("abcdefghijklmnopqrstuvwxyz0123456789-.")):
+    if not (at and local and _is_host(ascii_domain)):
         raise CallerError(f"“{address.strip()}” is no mail address. Write it like ilse@hall.example.")
     return ascii_domain
 
@@ -119,7 +123,7 @@ class Finder:
             tried += said
             for kind in ("imap", "smtp"):
                 if kind not in chosen:
-                    self._choose(kind, [one for one in named if one.kind == kind], chosen, tried)
+                    self._choose(kind, [one for one in named if one.kind == kind][:MOST_NAMED], chosen, tried)
             if len(chosen) == 2:
                 break
         hosts = [one.server.host for one in chosen.values()]
@@ -165,7 +169,7 @@ class Finder:
         except (dns.exception.DNSException, OSError) as exc:
             return [], f"cannot be asked ({type(exc).__name__})"
         targets = [(one.priority, one.weight, str(one.target).rstrip(".").lower(), one.port) for one in answer]
-        targets = [one for one in targets if one[2] and one[3] > 0]
+        targets = [one for one in targets if _is_host(one[2]) and one[3] > 0]
         targets.sort(key=lambda one: (one[0], -(random.random() ** (1.0 / (one[1] + 0.01)))))
         return [(host, port) for _, _, host, port in targets], "" if targets else "says there is none"
 
@@ -192,12 +196,14 @@ class Finder:
         connection = http.client.HTTPSConnection(host, 443, timeout=PATIENCE, context=context)
         try:
             line = self._connect(host, 443, PATIENCE)
-            connection.sock = context.wrap_socket(line, server_hostname=host)
-            connection.request("GET", path, headers={"Accept": "text/xml", "Connection": "close"})
-            answer = connection.getresponse()
-            if answer.status != 200:
-                return b"", f"answers {answer.status}"
-            content = answer.read(MAX_PUBLISHED + 1)
+            connection.sock = context.wrap_socket(line, server_hostname=host, do_handshake_on_connect=False)
+            with ended_after(connection.sock, PATIENCE):
+                connection.sock.do_handshake()
+                connection.request("GET", path, headers={"Accept": "text/xml", "Connection": "close"})
+                answer = connection.getresponse()
+                if answer.status != 200:
+                    return b"", f"answers {answer.status}"
+                content = answer.read(MAX_PUBLISHED + 1)
         except (OSError, http.client.HTTPException, UnicodeError, ValueError) as exc:
             return b"", f"does not answer ({_reason(exc)})"
         finally:
@@ -224,10 +230,13 @@ def _server_of(kind: Kind, described: Element) -> Named | None:
     told = {name: (described.findtext(name) or "").strip() for name in ("hostname", "port", "socketType", "username")}
     security: Security | None = {"SSL": "tls", "STARTTLS": "starttls"}.get(told["socketType"].upper())  # type: ignore[assignment]
     host = told["hostname"].lower().rstrip(".")
-    usable = 0 < len(host) <= 253 and set(host) <= set("abcdefghijklmnopqrstuvwxyz0123456789-.")
-    if security is None or not usable or not told["port"].isdecimal() or not 0 < int(told["port"]) < 65536:
+    if security is None or not _is_host(host) or not told["port"].isdecimal() or not 0 < int(told["port"]) < 65536:
         return None
     return Named(kind, Server(host, int(told["port"]), security), "published", told["username"][:254])
+
+
+def _is_host(name: str) -> bool:
+    return 0 < len(name) <= 253 and set(name) <= _OF_HOSTS
 
 
 def _user(spelled: str, address: str) -> str:

@@ -2,41 +2,50 @@
 
 from __future__ import annotations
 
-import contextlib
 import socket
 import ssl
+import time
 from collections.abc import Callable, Iterable, Iterator
 from typing import Literal
 
-from hieranome.mail.servers import Server, unreachable, untrusted
+from hieranome.mail.deadline import ended_after
+from hieranome.mail.servers import PATIENCE, Server, unreachable, untrusted
 
 Kind = Literal["imap", "smtp"]
+ADDRESSES = 3
+"""Of the addresses a host has, so many are tried."""
 Connect = Callable[[str, int, float], socket.socket]
-
-PATIENCE = 6.0
-"""Seconds one server may take."""
 
 
 def straight(host: str, port: int, timeout: float) -> socket.socket:
-    """A connection without a detour."""
-    return socket.create_connection((host, port), timeout)
+    """A connection without a detour, to one of the first addresses of a host, within ``timeout`` seconds of knowing
+    them."""
+    ends, failure = time.monotonic() + timeout, OSError(f"{host} has no address")
+    for _, _, _, _, address in socket.getaddrinfo(host, port, type=socket.SOCK_STREAM)[:ADDRESSES]:
+        try:
+            return socket.create_connection((str(address[0]), port), max(0.1, ends - time.monotonic()))
+        except OSError as exc:
+            failure = exc
+    raise failure
 
 
 def greet(kind: Kind, server: Server, connect: Connect = straight, trust: ssl.SSLContext | None = None) -> None:
-    """See that a server answers as one of its kind, encrypted; nobody signs in. ``trust`` replaces the system's
-    certificates. Raises :class:`ServerUnreachable` and :class:`CertificateRefused`."""
+    """See that a server answers as one of its kind, encrypted; nobody signs in. However slowly it speaks, each of
+    connecting, speaking in clear and encrypting ends in time. ``trust`` replaces the system's certificates. Raises
+    :class:`ServerUnreachable` and :class:`CertificateRefused`."""
     where = f"{server.host}, port {server.port}"
     context = trust or ssl.create_default_context()
     try:
-        with contextlib.ExitStack() as opened:
-            line = opened.enter_context(connect(server.host, server.port, PATIENCE))
-            line.settimeout(PATIENCE)
-            if server.security == "tls":
-                line = opened.enter_context(context.wrap_socket(line, server_hostname=server.host))
-            _expect(line, b"* " if kind == "imap" else b"220")
+        with connect(server.host, server.port, PATIENCE) as line:
             if server.security == "starttls":
-                _start_tls(line, kind)
-                opened.enter_context(context.wrap_socket(line, server_hostname=server.host))
+                with ended_after(line, PATIENCE):
+                    _expect(line, _GREETING[kind])
+                    _start_tls(line, kind)
+            safe = context.wrap_socket(line, server_hostname=server.host, do_handshake_on_connect=False)
+            with safe, ended_after(safe, PATIENCE):
+                safe.do_handshake()
+                if server.security == "tls":
+                    _expect(safe, _GREETING[kind])
     except ssl.SSLCertVerificationError as exc:
         raise untrusted(where, exc) from exc
     except (OSError, UnicodeError) as exc:
@@ -55,12 +64,15 @@ def _lines(line: socket.socket) -> Iterator[bytes]:
         yield held
 
 
-def _expect(line: socket.socket, sign: bytes, last: Iterable[bytes] = ()) -> None:
-    """Read answers up to one that begins as wanted and is the last of its kind."""
+_GREETING: dict[Kind, bytes] = {"imap": b"* OK", "smtp": b"220"}
+
+
+def _expect(line: socket.socket, sign: bytes, before: Iterable[bytes] = ()) -> None:
+    """Read answers up to one that begins as wanted and is the last of its kind; others may stand ``before`` it."""
     for answer in _lines(line):
         if answer.startswith(sign) and not answer.startswith(sign + b"-"):
             return
-        if not answer.startswith((sign + b"-", *last)):
+        if not answer.startswith((sign + b"-", *before)):
             break
     raise ConnectionError("the answer is not that of a mail server")
 

@@ -278,6 +278,6 @@ def _sign_in(client: IMAPClient, login: Login, where: str) -> None:
             raise
         what = "token" if login.bearer else "password"
         raise SecretRefused(
-            f"{where} does not let {login.user} in with this {what}{quoted(_said(exc))}. Check both; many providers "
-            "want an app password instead of the usual one."
+            f"{where} does not let {login.user} in with this {what}{quoted(_said(exc), login)}. Check both; many "
+            "providers want an app password instead of the usual one."
         ) from None

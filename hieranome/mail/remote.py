@@ -7,7 +7,6 @@ it, looking up names and redirects included, ends at one deadline.
 
 from __future__ import annotations
 
-import contextlib
 import http.client
 import ipaddress
 import socket
@@ -19,6 +18,7 @@ from dataclasses import dataclass
 from urllib.parse import urljoin, urlsplit
 
 from hieranome.core.errors import WorldError
+from hieranome.mail.deadline import ended_after
 
 MAX_BYTES = 5_000_000
 MAX_REDIRECTS = 3
@@ -146,27 +146,18 @@ def _get(url: str, permit: Permit, deadline: _Deadline) -> tuple[int, str, bytes
         connection.sock = _connect(scheme, host, port, permit, deadline)
     except (OSError, ValueError, http.client.HTTPException) as exc:
         raise PictureRefused(f"The sender's server cannot be reached ({exc}).") from exc
-    watch = threading.Timer(deadline.left(), _shut, (connection.sock,))
-    watch.daemon = True
-    watch.start()
     try:
-        if isinstance(connection.sock, ssl.SSLSocket):
-            connection.sock.do_handshake()
-        connection.request("GET", target, headers={"Accept": "image/png, image/jpeg, image/gif, image/webp"})
-        answer = connection.getresponse()
-        return answer.status, answer.headers.get("location", ""), _content(answer, deadline)
+        with ended_after(connection.sock, deadline.left()):
+            if isinstance(connection.sock, ssl.SSLSocket):
+                connection.sock.do_handshake()
+            connection.request("GET", target, headers={"Accept": "image/png, image/jpeg, image/gif, image/webp"})
+            answer = connection.getresponse()
+            return answer.status, answer.headers.get("location", ""), _content(answer, deadline)
     except (OSError, ValueError, http.client.HTTPException) as exc:
         deadline.left()
         raise PictureRefused(f"The sender's server broke off ({exc}).") from exc
     finally:
-        watch.cancel()
         connection.close()
-
-
-def _shut(sock: socket.socket) -> None:
-    """End a connection under whoever reads from it: a timeout for each piece never ends what drips."""
-    with contextlib.suppress(OSError):
-        socket.socket.shutdown(sock, socket.SHUT_RDWR)
 
 
 def _content(answer: http.client.HTTPResponse, deadline: _Deadline) -> bytes:

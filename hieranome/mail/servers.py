@@ -14,7 +14,7 @@ from hieranome.mail.charsets import valid
 
 Security = Literal["tls", "starttls", "plain"]
 PATIENCE = 6.0
-"""Seconds a server may take to show its certificate."""
+"""Seconds a server may take to show who it is."""
 LOCAL = ("127.0.0.1", "::1", "localhost")
 """Hosts to which a connection may go unencrypted."""
 
@@ -54,11 +54,13 @@ def check_security(server: Server, trust: ssl.SSLContext | None) -> ssl.SSLConte
     return trust or ssl.create_default_context()
 
 
-def quoted(said: bytes | str) -> str:
-    """What a server said, to be put behind a sentence; empty when it said nothing."""
+def quoted(said: bytes | str, login: Login | None) -> str:
+    """What a server said to whoever signs in, to be put behind a sentence; empty when it said nothing, or repeats the
+    secret."""
     text = said.decode("utf-8", "replace") if isinstance(said, bytes) else said
     shown = " ".join(valid(text).split())[:300]
-    return f" (it says: “{shown}”)" if shown else ""
+    repeats = login is not None and login.secret in text
+    return f" (it says: “{shown}”)" if shown and not repeats else ""
 
 
 def untrusted(where: str, exc: ssl.SSLCertVerificationError, server: Server | None = None) -> CertificateRefused:
@@ -78,7 +80,7 @@ def _certificate(server: Server) -> str:
         found = x509.load_pem_x509_certificate(pem.encode("ascii"))
         issuer = " ".join(valid(found.issuer.rfc4514_string()).split())[:200]
         print_of_it = found.fingerprint(hashes.SHA256()).hex(":").upper()
-    except (OSError, ValueError, x509.UnsupportedGeneralNameType):
+    except (OSError, ValueError):
         return ""
     first, last = (f"{day:%Y-%m-%d}" for day in (found.not_valid_before_utc, found.not_valid_after_utc))
     return f"It was issued by {issuer}, is valid from {first} to {last}, and its SHA-256 fingerprint is {print_of_it}. "

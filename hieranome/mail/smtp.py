@@ -116,8 +116,8 @@ def _enter(smtp: smtplib.SMTP, server: Server, login: Login | None, where: str, 
     except smtplib.SMTPAuthenticationError as exc:
         raise SecretRefused(
             f"{where} does not let {login.user if login else ''} hand mail in with this secret"
-            f"{quoted(exc.smtp_error)}. Check the user name and the password; many providers want an app password "
-            "instead of the usual one."
+            f"{quoted(exc.smtp_error, login)}. Check the user name and the password; many providers want an app "
+            "password instead of the usual one."
         ) from None
     except ssl.SSLCertVerificationError as exc:
         raise untrusted(where, exc) from exc

@@ -1,14 +1,17 @@
 """Finding servers: each way, wrong answers, and what never leaves this machine."""
 
+import asyncio
 import socket
 import ssl
 import tempfile
+import time
 import unittest
 from pathlib import Path
 from typing import TypeVar
+from unittest import mock
 
 from hieranome.core.errors import CallerError
-from hieranome.mail.finding import Finder, Found, servers_of
+from hieranome.mail.finding import MOST_NAMED, Finder, Found, servers_of
 from hieranome.standin.imap_server import ImapServer
 from hieranome.standin.imap_site import Account
 from hieranome.standin.loopback import Loopback
@@ -72,6 +75,28 @@ class FindingCase(unittest.TestCase):
         """Host, port, security and way of the two servers."""
         both = (found.imap, found.smtp)
         return [(one.server.host, one.server.port, one.server.security, one.how) if one else None for one in both]
+
+
+class Speaker(Loopback):
+    """Says the same to everybody, a byte at a time where it pauses between them."""
+
+    def __init__(self, said: bytes, tls: ssl.SSLContext | None, pause: float = 0.0) -> None:
+        super().__init__("speaker", 0)
+        self._said, self._tls, self._pause = said, tls, pause
+
+    async def _listen(self) -> asyncio.Server:
+        return await asyncio.start_server(self._speak, "127.0.0.1", self.port, ssl=self._tls)
+
+    async def _speak(self, _: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
+        try:
+            for byte in [self._said] if not self._pause else [bytes([one]) for one in self._said]:
+                writer.write(byte)
+                await writer.drain()
+                await asyncio.sleep(self._pause)
+        except (OSError, asyncio.CancelledError):
+            writer.transport.abort()
+        finally:
+            writer.close()
 
 
 class WaysTest(FindingCase):
@@ -170,6 +195,33 @@ class WrongAnswersTest(FindingCase):
         """What answers with something else than a mail server's greeting is passed over."""
         self.roads = {("imap.hall.example", 993): self.smtp.port, ("smtp.hall.example", 465): self.imap.port}
         self.assertEqual(self.told(self.find()), [None, None])
+
+    def test_a_server_that_says_goodbye_is_none(self) -> None:
+        """An IMAP server that greets with BYE takes nobody in."""
+        self.roads = {("imap.hall.example", 993): self.start(Speaker(b"* BYE full\r\n", self.served)).port}
+        self.assertIsNone(self.find().imap)
+
+    def test_what_drips_is_ended(self) -> None:
+        """Servers that send a byte now and then, in clear, encrypted or over the web, hold nothing up."""
+        drip = self.start(Speaker(b"* OK " + b"x" * 4000, self.served, pause=0.05))
+        clear = self.start(Speaker(b"220-" + b"x" * 4000, None, pause=0.05))
+        self.roads = {
+            ("imap.hall.example", 993): drip.port,
+            ("smtp.hall.example", 587): clear.port,
+            ("hall.example", 443): drip.port,
+        }
+        with mock.patch("hieranome.mail.greeting.PATIENCE", 0.6), mock.patch("hieranome.mail.finding.PATIENCE", 0.6):
+            began = time.monotonic()
+            self.assertEqual(self.told(self.find()), [None, None])
+        self.assertLess(time.monotonic() - began, 20)
+
+    def test_no_more_servers_are_tried_than_a_few(self) -> None:
+        """A domain that names hundreds makes nobody knock at hundreds, and odd names are not hosts."""
+        named = [(0, 0, 993, f"h{number}.elsewhere.example") for number in range(60)]
+        self.names.records = {"_imaps._tcp.hall.example": [(0, 0, 993, "a_b.example"), *named]}
+        self.find()
+        self.assertEqual(len({host for host, _ in self.reached if host.endswith("elsewhere.example")}), MOST_NAMED)
+        self.assertNotIn("a_b.example", {host for host, _ in self.reached})
 
     def test_an_address_that_is_none_is_refused(self) -> None:
         """Without a domain nothing is asked."""

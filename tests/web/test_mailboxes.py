@@ -17,7 +17,7 @@ from hieranome.core.errors import FolderMissing, WorldError
 from hieranome.mail.finding import Finder
 from hieranome.mail.imap import Imap
 from hieranome.mail.imap_answers import Flags
-from hieranome.mail.servers import Login, Server
+from hieranome.mail.servers import Login, Server, quoted
 from hieranome.standin.imap_server import ImapServer
 from hieranome.standin.imap_site import Account
 from hieranome.standin.names import NameServer
@@ -288,6 +288,14 @@ class Refusals(MailboxApi):
             self.assertNotIn("maren", " ".join(names.asked))
             self.assertEqual(self.client.post("/api/mailboxes/find", json={"address": "a@-"}).status_code, 200)
             self.assertEqual(self.client.post("/api/mailboxes/find", json={"address": "maren"}).status_code, 422)
+
+    def test_what_a_server_says_never_shows_the_secret(self) -> None:
+        """Its words stand in the refusal, unless it repeats the password."""
+        login = Login(USER, SECRET)
+        self.assertEqual(quoted(b"5.7.8 use an app password\r\n", login), " (it says: “5.7.8 use an app password”)")
+        self.assertEqual(quoted(f"no such secret: {SECRET}", login), "")
+        self.assertEqual(quoted(b"", login), "")
+        self.assertLess(len(quoted(b"x" * 10_000, None)), 400)
 
     def test_sending_is_tried_before_it_is_connected(self) -> None:
         """A server that takes no mail with this password is told, with its own words, and nothing is kept."""
