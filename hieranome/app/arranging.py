@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import sqlite3
+from collections.abc import Iterator, Mapping
+from contextlib import contextmanager
 
 from hieranome.app.mailbox.folders import free_name, mirror_place, unmirror_place
 from hieranome.app.room.mailroom import Mailroom
@@ -84,37 +86,63 @@ def describe_place(
 
 def switch_off(room: Mailroom, name: str, instead: str) -> places.Place:
     """Do without a low bucket: its mail goes to another bucket in use, what stands in it in one undoable step, and what
-    was taught of it counts for that one. Important buckets cannot be done without, nor the last low one."""
-    with room.change() as db:
-        place, other = places.get(db, name), places.get(db, instead)
-        used = places.buckets(db)
-        if place.important or name not in {bucket.name for bucket in used}:
-            raise CallerError(f"{place.title} cannot be switched off. Only buckets in use for what can wait can.")
-        if instead == name or instead not in {bucket.name for bucket in used}:
-            raise CallerError(f"The mail of {place.title} cannot go to {other.title}. Choose another bucket in use.")
-        if sum(not bucket.important for bucket in used) < 2:
-            raise CallerError(f"{place.title} is the last bucket for what can wait. Switch another on first.")
+    was taught of it counts for that one. Important buckets cannot be done without, nor the last low one.
+
+    The model without it is built beforehand, so that nobody waits for that. Raises :class:`Conflict` when the buckets
+    changed meanwhile.
+    """
+    reader = room.reader()
+    title, other = _checked(reader, name, instead)
+    stands_for = {off: instead if to == name else to for off, to in places.switched_off(reader).items()}
+    with _built_for(room, {**stands_for, name: instead}) as db:
         places.switch_off(db, name, instead)
-        step = journal.begin(db, room.clock(), "filed", f"{place.title} switched off: its mail to {other.title}")
+        step = journal.begin(db, room.clock(), "filed", f"{title} switched off: its mail to {other}")
         numbers = messages.standing_in(db, name)
         for number, decided_by in numbers:
             journal.add_move(db, step, journal.Move(number, name, decided_by, instead))
             messages.move(db, number, instead, decided_by)
-        room.load()
         room.tell_moved(step, [number for number, _ in numbers])
-        room.tell("places")
     return places.get(room.reader(), name)
 
 
 def switch_on(room: Mailroom, name: str) -> places.Place:
-    """Use a bucket again that was switched off; what was taught of it counts for it again."""
-    with room.change() as db:
-        if not places.get(db, name).instead:
-            raise CallerError(f"{places.get(db, name).title} is in use already.")
+    """Use a bucket again that was switched off; what was taught of it counts for it again. Raises :class:`Conflict`
+    when the buckets changed meanwhile."""
+    reader = room.reader()
+    if not places.get(reader, name).instead:
+        raise CallerError(f"{places.get(reader, name).title} is in use already.")
+    stands_for = {off: to for off, to in places.switched_off(reader).items() if off != name}
+    with _built_for(room, stands_for) as db:
         places.switch_on(db, name)
-        room.load()
-        room.tell("places")
     return places.get(room.reader(), name)
+
+
+def _checked(db: sqlite3.Connection, name: str, instead: str) -> tuple[str, str]:
+    """The titles of a bucket that is to be switched off and of the one that takes its mail, when that can be."""
+    place, other = places.get(db, name), places.get(db, instead)
+    used = {bucket.name: bucket.important for bucket in places.buckets(db)}
+    if place.important or name not in used:
+        raise CallerError(f"{place.title} cannot be switched off. Only buckets in use for what can wait can.")
+    if instead == name or instead not in used:
+        raise CallerError(f"The mail of {place.title} cannot go to {other.title}. Choose another bucket in use.")
+    if list(used.values()).count(False) < 2:
+        raise CallerError(f"{place.title} is the last bucket for what can wait. Switch another on first.")
+    return place.title, other.title
+
+
+@contextmanager
+def _built_for(room: Mailroom, stands_for: Mapping[str, str]) -> Iterator[sqlite3.Connection]:
+    """A change after which other buckets are used: ``stands_for`` names those that are not, each with the one that
+    takes its mail. The model for it is built before, and taken over at its end."""
+    reader = room.reader()
+    used = [bucket for bucket in places.every_bucket(reader) if bucket.name not in stands_for]
+    engine = build_apart(room, used, instead=stands_for)
+    with room.change() as db:
+        yield db
+        if engine is None or engine.buckets != places.buckets(db) or places.switched_off(db) != stands_for:
+            raise Conflict("The buckets were changed meanwhile. Try once more.")
+        take_over(room, db, engine)
+        room.tell("places")
 
 
 def visit(room: Mailroom, name: str) -> places.Place:

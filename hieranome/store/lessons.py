@@ -10,6 +10,7 @@ from hieranome.core.engine import GENERATION
 from hieranome.core.features import FEATURE_VERSION, Vector, pack, unpack
 from hieranome.core.judgement import Lesson
 from hieranome.core.sure import ALWAYS, TEACHES, Binding, Reach
+from hieranome.store import places
 
 
 @dataclass(frozen=True, slots=True)
@@ -74,12 +75,8 @@ def note_effect(db: sqlite3.Connection, number: int, before: float, after: float
 
 
 def teaching(db: sqlite3.Connection) -> list[Lesson]:
-    """The lessons the model learns from, in order; one for a bucket that was switched off counts for what stands in for
-    it."""
-    rows = db.execute(
-        "SELECT l.id, l.features, coalesce(nullif(p.instead, ''), l.belongs), l.stood, l.reach FROM lessons AS l"
-        " JOIN places AS p ON p.name = l.belongs WHERE l.undone = 0 ORDER BY l.id"
-    )
+    """The lessons the model learns from, in order."""
+    rows = db.execute("SELECT id, features, belongs, stood, reach FROM lessons WHERE undone = 0 ORDER BY id")
     return [Lesson(r[0], unpack(r[1]), r[2], r[3] == UNDECIDED) for r in rows if Reach(r[4]) in TEACHES]
 
 
@@ -107,11 +104,10 @@ def mark_undone(db: sqlite3.Connection, step: int) -> None:
 def binding_bucket(db: sqlite3.Connection, reach: Reach, key: str) -> str | None:
     """The bucket the latest standing lesson of that reach and key says, or None."""
     row = db.execute(
-        "SELECT coalesce(nullif(p.instead, ''), l.belongs) FROM lessons AS l JOIN places AS p ON p.name = l.belongs"
-        " WHERE l.undone = 0 AND l.reach = ? AND l.key = ? ORDER BY l.id DESC LIMIT 1",
+        "SELECT belongs FROM lessons WHERE undone = 0 AND reach = ? AND key = ? ORDER BY id DESC LIMIT 1",
         (reach.value, key),
     ).fetchone()
-    return str(row[0]) if row else None
+    return places.in_use(db, row[0]) if row else None
 
 
 def any_binding(db: sqlite3.Connection) -> bool:

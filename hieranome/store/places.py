@@ -42,16 +42,24 @@ def every(db: sqlite3.Connection) -> list[Place]:
 
 
 def buckets(db: sqlite3.Connection) -> list[Bucket]:
-    """What the engine may route to: the places of the band without Your call and without what was switched off."""
-    return [
-        Bucket(p.name, p.title, p.important) for p in every(db) if p.band >= 0 and p.name != UNDECIDED and not p.instead
-    ]
+    """What the engine may route to: the buckets that are used."""
+    off = switched_off(db)
+    return [bucket for bucket in every_bucket(db) if bucket.name not in off]
+
+
+def every_bucket(db: sqlite3.Connection) -> list[Bucket]:
+    """All buckets, used or not: the places of the band without Your call."""
+    return [Bucket(p.name, p.title, p.important) for p in every(db) if p.band >= 0 and p.name != UNDECIDED]
+
+
+def switched_off(db: sqlite3.Connection) -> dict[str, str]:
+    """The buckets that are not used, each with the one that takes its mail."""
+    return {row[0]: row[1] for row in db.execute("SELECT name, instead FROM places WHERE instead <> ''")}
 
 
 def in_use(db: sqlite3.Connection, name: str) -> str:
-    """The bucket that stands for one: itself, or where its mail goes if it was switched off."""
-    row = db.execute("SELECT instead FROM places WHERE name = ?", (name,)).fetchone()
-    return str(row[0]) if row and row[0] else name
+    """The bucket that stands for one: itself, or the one that takes its mail."""
+    return switched_off(db).get(name, name)
 
 
 def switch_off(db: sqlite3.Connection, name: str, instead: str) -> None:

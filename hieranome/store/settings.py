@@ -16,6 +16,7 @@ SHARED = "shared_domains"
 SCORED = "scored_by"
 """The state of the lessons that the stored scores follow."""
 KIN_FOLLOW = "kin_follow"
+LOOKED_PAST_TEACHES = "looked_past_teaches"
 
 
 def value(db: sqlite3.Connection, key: str, default: Any) -> Any:

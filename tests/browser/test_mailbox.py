@@ -108,6 +108,8 @@ class MailboxTest(FormCase):
         self.fill("#box-address", OWNER)
         page.one("#box-name").click()
         page.await_("no servers", lambda: "no server of quillmark.example answered" in page.text())
+        self.assertEqual(page.one("[aria-label='IMAP server']").get_attribute("value"), "")
+        self.assertFalse(page.one(".strong-button").is_enabled())
         self.fill("#box-user", USER)
         self.fill("#box-secret", "a-wrong-secret")
         self.fill("[aria-label='IMAP server']", "127.0.0.1")

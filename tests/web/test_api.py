@@ -42,6 +42,7 @@ class SureTest(ApiCase):
             "confirmed_checkers": ["mx.quillmark.example"],
             "shared_domains": ["many.example"],
             "kin_follow": True,
+            "looked_past_teaches": False,
         }
         self.assertEqual(self.client.put("/api/settings", json=wanted).status_code, 200)
         found = self.client.get("/api/settings").json()

@@ -1230,7 +1230,7 @@ export interface paths {
         get?: never;
         /**
          * Describe Place
-         * @description Change what a place is called, when it wants to be looked at, or whether it is used.
+         * @description Change what a place is called or when it wants to be looked at.
          */
         put: operations["describe_place"];
         post?: never;
@@ -1239,6 +1239,26 @@ export interface paths {
          * @description Take an empty folder of the owner's away.
          */
         delete: operations["remove_place"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/places/{name}/instead": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Use Place
+         * @description Switch a bucket off, so that another takes its mail, or on again.
+         */
+        put: operations["use_place"];
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -2229,6 +2249,14 @@ export interface components {
             state: "reading" | "weighing" | "done" | "failed";
         };
         /**
+         * InsteadIn
+         * @description The bucket that takes the mail of another, which is not used then; empty: it is used itself.
+         */
+        InsteadIn: {
+            /** Instead */
+            instead: string;
+        };
+        /**
          * InvitationIn
          * @description The answer to an invitation.
          */
@@ -2838,12 +2866,9 @@ export interface components {
         /**
          * PlaceIn
          * @description What a place is called, how many messages may wait in it before it is told (0: any number), how often it
-         *     wants to be looked at, and which bucket takes its mail instead (empty: it is used itself); what is left out
-         *     stays.
+         *     wants to be looked at; what is left out stays.
          */
         PlaceIn: {
-            /** Instead */
-            instead?: string | null;
             /** Notice */
             notice?: number | null;
             /** Rhythm */
@@ -3025,6 +3050,8 @@ export interface components {
             confirmed_checkers?: string[] | null;
             /** Kin Follow */
             kin_follow?: boolean | null;
+            /** Looked Past Teaches */
+            looked_past_teaches?: boolean | null;
             /** Owner Addresses */
             owner_addresses?: string[] | null;
             /** Shared Domains */
@@ -3033,7 +3060,8 @@ export interface components {
         /**
          * SettingsOut
          * @description Settings: the addresses the owner receives mail at; the servers whose checks are believed; domains many
-         *     unrelated people write from; whether kin follow a lesson unasked; and the servers seen (not a setting).
+         *     unrelated people write from; whether kin follow a lesson unasked, and mail that is looked past teaches; and the
+         *     servers seen (not a setting).
          */
         SettingsOut: {
             /** Checkers */
@@ -3042,6 +3070,8 @@ export interface components {
             confirmed_checkers: string[];
             /** Kin Follow */
             kin_follow: boolean;
+            /** Looked Past Teaches */
+            looked_past_teaches: boolean;
             /** Owner Addresses */
             owner_addresses: string[];
             /** Shared Domains */
@@ -5597,6 +5627,41 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    use_place: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InsteadIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlaceOut"];
+                };
             };
             /** @description The request cannot be carried out as it was put */
             422: {

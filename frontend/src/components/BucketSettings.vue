@@ -5,7 +5,7 @@ import { client, unwrap, type Place } from '../api/client'
 import { useAttempt } from '../composables/attempt'
 import { usePlaces } from '../composables/places'
 
-type Wanted = Partial<Pick<Place, 'title' | 'notice' | 'rhythm' | 'instead'>>
+type Wanted = Partial<Pick<Place, 'title' | 'notice' | 'rhythm'>>
 
 const emit = defineEmits<{ said: [text: string] }>()
 const queries = useQueryClient()
@@ -26,6 +26,20 @@ const describe = (place: Place, body: Wanted) =>
   guarded(
     () => unwrap(client.PUT('/api/places/{name}', { params: { path: { name: place.name } }, body })),
     'Saved.',
+  )
+
+const use = (place: Place, instead: string) =>
+  guarded(
+    () =>
+      unwrap(
+        client.PUT('/api/places/{name}/instead', {
+          params: { path: { name: place.name } },
+          body: { instead },
+        }),
+      ),
+    instead
+      ? `${place.title} is switched off; the step stands in the journal.`
+      : `${place.title} is used again.`,
   )
 
 const addBucket = () =>
@@ -100,7 +114,7 @@ const valueOf = (event: Event) => (event.target as HTMLInputElement).value
               v-if="!place.important"
               :value="place.instead"
               :aria-label="`Where mail of ${place.title} goes`"
-              @change="describe(place, { instead: valueOf($event) })"
+              @change="use(place, valueOf($event))"
             >
               <option value="">stays there</option>
               <option

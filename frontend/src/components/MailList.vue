@@ -81,9 +81,10 @@ watch(
   },
 )
 
-/** The messages in order, and which of them stand in sight. */
+/** The messages in order, and which of them stand in sight: none where the message has the whole page. */
 function inSight() {
-  const { startIndex, endIndex } = virtual.value.range ?? { startIndex: 0, endIndex: -1 }
+  const range = scroller.value?.clientHeight ? virtual.value.range : null
+  const { startIndex, endIndex } = range ?? { startIndex: 0, endIndex: -1 }
   const before = (index: number) => rows.value.slice(0, index).filter((row) => row.kind === 'message').length
   const list = props.messages.map((one) => one.id)
   return { list, first: before(startIndex), last: before(endIndex + 1) - 1, open: props.openId }

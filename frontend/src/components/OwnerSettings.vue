@@ -26,11 +26,17 @@ watch(
     <p><button type="submit" class="plain-button">Save addresses</button></p>
   </form>
   <div class="settings">
-    <h2>After a verdict</h2>
+    <h2>What teaches</h2>
     <BFormCheckbox
       :model-value="settings.kin_follow"
       @update:model-value="(yes) => emit('save', { kin_follow: Boolean(yes) })"
       >Kin follow at once, as a step of their own in the journal</BFormCheckbox
     >
+    <BFormCheckbox
+      :model-value="settings.looked_past_teaches"
+      @update:model-value="(yes) => emit('save', { looked_past_teaches: Boolean(yes) })"
+      >Mail you look past and leave where it was put teaches a little</BFormCheckbox
+    >
+    <p class="note">Switched off, what you looked past so far is forgotten.</p>
   </div>
 </template>

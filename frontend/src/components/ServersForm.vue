@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { client, unwrap, type FoundServers, type Servers } from '../api/client'
 import { useAttempt } from '../composables/attempt'
 
@@ -23,15 +23,28 @@ const BY = {
   usual: 'found under the usual name',
 }
 const found = ref<FoundServers | null>(null)
+/** Whether the servers are still looked for: until then there is nothing to try. */
+const looking = defineModel<boolean>('looking', { default: false })
 const { problem, busy, attempt } = useAttempt()
+watch(busy, (now) => (looking.value = now))
 const domain = computed(() => wanted.value.address.trim().split('@')[1] ?? '')
 const whole = computed(() => Boolean(found.value?.imap && found.value.smtp))
+/** The fields of the servers lie open where there is something to enter in them. */
+const open = computed(() =>
+  Boolean(
+    props.known || problem.value || (found.value && !whole.value) || (!found.value && wanted.value.imap_host),
+  ),
+)
 const failures = computed(() => found.value?.tried.filter((one) => one.why) ?? [])
 
 /** Looks for the servers of the address; only its domain is asked for, and no password goes anywhere. */
 async function find(): Promise<void> {
+  if (props.known) return
   found.value = null
-  if (props.known || !domain.value) return
+  agreed.value = true
+  // The password never goes to servers of the address that stood here before.
+  Object.assign(wanted.value, { imap_host: '', smtp_host: '', user: '' })
+  if (!domain.value) return
   await attempt(async () => {
     const asked = wanted.value.address
     const told = await unwrap(client.POST('/api/mailboxes/find', { body: { address: asked } }))
@@ -42,8 +55,8 @@ async function find(): Promise<void> {
     now.user = told.user
     for (const { kind } of SERVERS) {
       const one = told[kind]
-      now[`${kind}_host`] = one?.host ?? ''
       if (!one) continue
+      now[`${kind}_host`] = one.host
       now[`${kind}_port`] = one.port
       now[`${kind}_security`] = one.security
     }
@@ -107,10 +120,7 @@ async function find(): Promise<void> {
         autocomplete="off"
       />
     </div>
-    <details
-      class="servers-details"
-      :open="known || (found !== null && !whole) || Boolean(wanted.imap_host && !found)"
-    >
+    <details class="servers-details" :open="open">
       <summary>Servers and user name</summary>
       <div class="field-row">
         <div>

@@ -23,19 +23,23 @@ export function useLooking(place: Ref<string>, sight: () => Sight): void {
   let waiting: number[] = []
   let since = 0
 
-  /** What did not reach the server is told the next time it is looked past: nobody is bothered with it. */
-  function tell(from: string): void {
-    const seen = waiting.slice(0, MOST).map((message) => ({ message, place: from }))
-    waiting = []
+  /** What did not reach the server is told again while the list is looked at: nobody is bothered with it. */
+  async function tell(from: string): Promise<void> {
+    const told = waiting.splice(0, MOST)
+    const of = looking
     since = 0
-    if (from && seen.length)
-      void client.POST('/api/looked-past', { body: { seen }, keepalive: true }).catch(() => undefined)
+    if (!from || !told.length) return
+    const body = { seen: told.map((message) => ({ message, place: from })) }
+    const { response } = await client
+      .POST('/api/looked-past', { body, keepalive: true })
+      .catch(() => ({ response: undefined }))
+    if (!response?.ok) of.again(told)
   }
 
   useIntervalFn(() => {
     if (!place.value) return
     if (document.visibilityState !== 'visible' || !document.hasFocus()) {
-      tell(place.value)
+      void tell(place.value)
       return
     }
     const { list, first, last, open } = sight()
@@ -43,12 +47,13 @@ export function useLooking(place: Ref<string>, sight: () => Sight): void {
     waiting = waiting.filter((id) => standing.has(id))
     waiting.push(...looking.second(list, first, last, open))
     since = waiting.length ? since + 1 : 0
-    if (since >= PATIENCE || waiting.length >= MOST) tell(place.value)
+    if (since >= PATIENCE || waiting.length >= MOST) void tell(place.value)
   }, SECOND)
 
   watch(place, (_, before) => {
-    tell(before)
+    void tell(before)
+    waiting = []
     looking = new Looking()
   })
-  onScopeDispose(() => tell(place.value))
+  onScopeDispose(() => void tell(place.value))
 }

@@ -25,4 +25,9 @@ export class Looking {
     past.forEach((id) => this.told.add(id))
     return past
   }
+
+  /** What was returned did not get where it should: it is returned again. */
+  again(ids: readonly number[]): void {
+    ids.forEach((id) => this.told.delete(id))
+  }
 }

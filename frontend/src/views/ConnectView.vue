@@ -41,6 +41,7 @@ const wanted = ref<Servers>({
   smtp_security: 'tls',
 })
 const agreed = ref(true)
+const looking = ref(false)
 const probed = ref<Probe | null>(null)
 const { problem, busy, attempt } = useAttempt()
 const account = computed(() => Number(route.params.account || 0))
@@ -110,9 +111,13 @@ const letRoute = () =>
       <p v-if="about?.guest" class="note">
         This is a made-up mailbox on this machine; its servers run inside the demo. Press on to see it read.
       </p>
-      <ServersForm v-model="wanted" v-model:agreed="agreed" :keepers="keepers" />
+      <ServersForm v-model="wanted" v-model:agreed="agreed" v-model:looking="looking" :keepers="keepers" />
       <p>
-        <button type="submit" class="strong-button" :disabled="busy || !agreed">
+        <button
+          type="submit"
+          class="strong-button"
+          :disabled="busy || looking || !agreed || !wanted.imap_host || !wanted.smtp_host"
+        >
           {{ busy ? 'Trying …' : 'Try it' }}
         </button>
         <RouterLink to="/import" class="beside">or import files instead</RouterLink>

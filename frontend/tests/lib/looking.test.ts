@@ -32,6 +32,15 @@ it('a message opened and left is looked past, whatever stands around it', () => 
   expect(looked(looking, 1, 0, 4, 0)).toEqual([12])
 })
 
+it('what did not arrive is told again', () => {
+  const looking = new Looking()
+  looked(looking, ENOUGH, 0, 4)
+  const told = looked(looking, 1, 0, 4, 13)
+  expect(looked(looking, 2, 0, 4, 13)).toEqual([])
+  looking.again(told)
+  expect(looked(looking, 2, 0, 4, 13)).toEqual(told)
+})
+
 it('each is told once', () => {
   const looking = new Looking()
   looked(looking, ENOUGH, 0, 4)

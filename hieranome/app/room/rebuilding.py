@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import sqlite3
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.rescoring import QUIET
@@ -56,9 +56,15 @@ class Rebuilder:
         return True
 
 
-def build_apart(room: Mailroom, buckets: Sequence[Bucket], ended: Callable[[], bool] = lambda: False) -> Engine | None:
-    """A model of what stands, built without the lock so that nobody waits; None when ``ended`` says so."""
-    given = silences.given(room.reader())
+def build_apart(
+    room: Mailroom,
+    buckets: Sequence[Bucket],
+    ended: Callable[[], bool] = lambda: False,
+    instead: Mapping[str, str] | None = None,
+) -> Engine | None:
+    """A model of what stands, built without the lock so that nobody waits; None when ``ended`` says so. ``instead``
+    says which buckets stand for others in it, where the store does not say so yet."""
+    given = silences.given(room.reader(), instead)
     engine = Engine(buckets)
     for done, one in enumerate(given, 1):
         if ended():

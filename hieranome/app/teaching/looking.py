@@ -7,7 +7,7 @@ from collections.abc import Sequence
 
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.core.errors import CallerError
-from hieranome.store import messages, silences
+from hieranome.store import messages, settings, silences
 
 MAX_AT_ONCE = 500
 """Messages one report may cover."""
@@ -20,7 +20,8 @@ BEFORE_RESCORING = 100
 def look_past(room: Mailroom, seen: Sequence[tuple[int, str]]) -> int:
     """Take in that messages were looked past, each with the bucket it was seen in; how many of them say something.
 
-    Says nothing: mail that stands elsewhere by now, that somebody put there for sure, or that was looked past before.
+    Says nothing: mail that stands elsewhere by now, that somebody put there for sure, or that was looked past before;
+    and all of it where the owner does not want it to teach.
     Raises :class:`CallerError` for too many, :class:`NotFound` for a message that does not exist.
     """
     places = dict(seen)
@@ -29,6 +30,8 @@ def look_past(room: Mailroom, seen: Sequence[tuple[int, str]]) -> int:
     if not places:
         return 0
     with room.change() as db:
+        if not teaches(db):
+            return 0
         known = {bucket.name for bucket in room.engine.buckets}
         before = {message for _, message in silences.about(db, list(places))}
         rows = [messages.get(db, number) for number in places]
@@ -54,10 +57,26 @@ def look_past(room: Mailroom, seen: Sequence[tuple[int, str]]) -> int:
     return len(telling)
 
 
+def teaches(db: sqlite3.Connection) -> bool:
+    """Whether mail that is looked past teaches anything."""
+    return bool(settings.value(db, settings.LOOKED_PAST_TEACHES, True))
+
+
+def set_teaches(room: Mailroom, wanted: bool) -> None:
+    """Say whether mail that is looked past teaches; if not, what was looked past so far is forgotten too."""
+    with room.change() as db:
+        settings.put(db, settings.LOOKED_PAST_TEACHES, wanted)
+        if not wanted:
+            _forget(room, db, silences.every(db))
+
+
 def withdraw(room: Mailroom, db: sqlite3.Connection, numbers: Sequence[int]) -> None:
     """Within a change, take back that messages were looked past: a verdict says more."""
-    gone = [number for number, _ in silences.about(db, numbers)]
+    _forget(room, db, [number for number, _ in silences.about(db, numbers)])
+
+
+def _forget(room: Mailroom, db: sqlite3.Connection, gone: Sequence[int]) -> None:
     if gone:
-        room.touch()
         silences.withdraw(db, gone)
         room.forget([], gone)
+        room.revision += 1

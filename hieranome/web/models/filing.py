@@ -56,13 +56,17 @@ class BucketIn(BaseModel):
 
 class PlaceIn(BaseModel):
     """What a place is called, how many messages may wait in it before it is told (0: any number), how often it
-    wants to be looked at, and which bucket takes its mail instead (empty: it is used itself); what is left out
-    stays."""
+    wants to be looked at; what is left out stays."""
 
     title: Title | None = None
     notice: Annotated[int, Field(ge=0, le=100_000)] | None = None
     rhythm: Rhythm | None = None
-    instead: Annotated[str, Field(max_length=100)] | None = None
+
+
+class InsteadIn(BaseModel):
+    """The bucket that takes the mail of another, which is not used then; empty: it is used itself."""
+
+    instead: Annotated[str, Field(max_length=100)]
 
 
 class NumbersOut(Answer):

@@ -18,6 +18,7 @@ from hieranome.web.models.filing import (
     FiledOut,
     FileIn,
     FolderIn,
+    InsteadIn,
     MarkIn,
     NumbersOut,
     PlaceIn,
@@ -81,15 +82,18 @@ def add_bucket(room: RoomDep, wanted: BucketIn) -> PlaceOut:
 
 @router.put("/places/{name}")
 def describe_place(room: RoomDep, name: str, wanted: PlaceIn) -> PlaceOut:
-    """Change what a place is called, when it wants to be looked at, or whether it is used."""
-    if wanted.instead is not None:
-        if wanted.instead:
-            arranging.switch_off(room, name, wanted.instead)
-        else:
-            arranging.switch_on(room, name)
+    """Change what a place is called or when it wants to be looked at."""
     return place_out(
         arranging.describe_place(room, name, title=wanted.title, notice=wanted.notice, rhythm=wanted.rhythm)
     )
+
+
+@router.put("/places/{name}/instead")
+def use_place(room: RoomDep, name: str, wanted: InsteadIn) -> PlaceOut:
+    """Switch a bucket off, so that another takes its mail, or on again."""
+    if wanted.instead:
+        return place_out(arranging.switch_off(room, name, wanted.instead))
+    return place_out(arranging.switch_on(room, name))
 
 
 @router.delete("/places/{name}", status_code=204)

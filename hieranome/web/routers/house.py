@@ -26,7 +26,7 @@ from hieranome.app import exporting
 from hieranome.app.room.events import Events
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.service import Service
-from hieranome.app.teaching import vouching
+from hieranome.app.teaching import looking, vouching
 from hieranome.core.errors import CallerError, StoreFull
 from hieranome.store import imports, settings, vouched
 from hieranome.store.imports import ImportJob
@@ -139,6 +139,7 @@ def get_settings(room: RoomDep) -> SettingsOut:
         confirmed_checkers=sorted(room.confirmed),
         shared_domains=sorted(settings.names(db, settings.SHARED)),
         kin_follow=room.kin_follow,
+        looked_past_teaches=looking.teaches(db),
         checkers=[CheckerOut.model_validate(one) for one in vouched.checkers(db)],
     )
 
@@ -154,6 +155,8 @@ def put_settings(room: RoomDep, wanted: SettingsIn) -> SettingsOut:
         vouching.set_names(room, settings.SHARED, wanted.shared_domains)
     if wanted.kin_follow is not None:
         vouching.set_kin_follow(room, wanted.kin_follow)
+    if wanted.looked_past_teaches is not None:
+        looking.set_teaches(room, wanted.looked_past_teaches)
     return get_settings(room)
 
 

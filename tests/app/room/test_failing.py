@@ -19,13 +19,14 @@ from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.rebuilding import Rebuilder
 from hieranome.app.teaching import vouching
 from hieranome.app.teaching.correct import NothingFollows, correct, pull, weigh_anew
+from hieranome.app.teaching.looking import look_past, set_teaches
 from hieranome.app.teaching.undoing import undo
 from hieranome.core.engine import Engine
 from hieranome.core.errors import HieranomeError
 from hieranome.core.gaussian import Rows
 from hieranome.core.sure import Reach
 from hieranome.mail.imap import Imap
-from hieranome.store import lessons, messages, places, scores, settings
+from hieranome.store import lessons, messages, places, scores, settings, silences
 from tests.app.mailbox.case import account_at
 from tests.mail.servers import LOGIN, Standin
 from tests.support import NOON, RoomCase, crlf, letter, offer
@@ -78,6 +79,7 @@ class FailingCase(RoomCase):
         found = room.engine.weigh(probes)
         return {
             "lessons": room.engine.lesson_ids,
+            "silences": room.engine.silence_ids,
             "buckets": room.engine.buckets,
             "importance": np.round(found.importance, 9).tolist(),
             "sums": sorted((key, str(sums)) for key, sums in room.relations.items()),
@@ -94,7 +96,7 @@ class FailingCase(RoomCase):
         room.__dict__.update(real.__dict__)
         room.engine = Engine(places.buckets(real.store.reader()))
         db = real.store.reader()
-        room.engine.learn_all(lessons.teaching(db))
+        room.engine.learn_all(silences.given(db))
         room.relations = settings.relations(db)
         room.asking = type(real.asking)(scores.recent_questions(db, 200))
         room.owner = settings.owner(db)
@@ -182,6 +184,17 @@ class KindsTest(FailingCase):
     def test_buckets(self) -> None:
         self.try_every_failure(lambda: arranging.add_bucket(self.room, "Paperwork", True))
         self.try_every_failure(lambda: arranging.add_folder(self.room, "Spring"))
+
+    def test_a_bucket_switched_off_and_on(self) -> None:
+        look_past(self.room, [(self.offers[5], self.row(self.offers[5]).place)])
+        self.try_every_failure(lambda: arranging.switch_off(self.room, "digest", "shelf"))
+        self.try_every_failure(lambda: arranging.switch_on(self.room, "digest"))
+
+    def test_mail_looked_past(self) -> None:
+        seen = [(number, self.row(number).place) for number in self.offers[1:4]]
+        self.try_every_failure(lambda: look_past(self.room, seen))
+        self.try_every_failure(lambda: correct(self.room, [self.offers[1]], "shelf"))
+        self.try_every_failure(lambda: set_teaches(self.room, False))
 
     def test_settings(self) -> None:
         self.try_every_failure(lambda: self.room.set_owner(["new@quillmark.example"]))

@@ -7,7 +7,7 @@ from hieranome.app.filing import file_away
 from hieranome.app.room.mailroom import UNDO_AT_ONCE, Mailroom
 from hieranome.app.room.rebuilding import Rebuilder
 from hieranome.app.teaching.correct import correct
-from hieranome.app.teaching.looking import MAX_AT_ONCE, look_past
+from hieranome.app.teaching.looking import MAX_AT_ONCE, look_past, set_teaches
 from hieranome.app.teaching.undoing import undo
 from hieranome.core.errors import CallerError, NotFound
 from hieranome.store import messages, silences
@@ -89,6 +89,20 @@ class LookingTest(LookingCase):
         self.seen(self.take(offer(9)))
         self.assertTrue(Rebuilder(self.room).rebuild())
         self.assertFalse(self.room.behind)
+        self.agrees()
+
+    def test_it_can_be_switched_off_and_is_forgotten(self) -> None:
+        """Switched off, nothing more is heard and the model is as if nothing had ever been; switched on it begins
+        anew."""
+        numbers = self.numbers(4)
+        before = self.judged()
+        self.seen(*numbers[:3])
+        set_teaches(self.room, False)
+        self.assertEqual(self.judged(), before)
+        self.assertEqual(self.seen(*numbers), 0)
+        self.agrees()
+        set_teaches(self.room, True)
+        self.assertEqual(self.seen(*numbers), 4)
         self.agrees()
 
     def test_too_many_and_unknown_ones_are_refused(self) -> None:
