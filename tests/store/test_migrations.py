@@ -6,7 +6,8 @@ import unittest
 from pathlib import Path
 
 from hieranome.core.conditions import Words
-from hieranome.store import Database, places, search
+from hieranome.core.text import spaced
+from hieranome.store import Database, lessons, places, search, settings
 from hieranome.store.database import FILE_NAME, migrations, statements
 
 
@@ -20,6 +21,7 @@ class ForwardTest(unittest.TestCase):
     def before(self, last: int) -> sqlite3.Connection:
         """A data file as the migrations up to ``last`` leave it."""
         db = sqlite3.connect(self.folder / FILE_NAME, isolation_level=None)
+        db.create_function("spaced", 1, spaced)
         for number, name, script in migrations()[:last]:
             for statement in statements(script):
                 db.execute(statement)
@@ -62,6 +64,25 @@ class ForwardTest(unittest.TestCase):
         shelf = places.get(reader, "shelf")
         self.assertEqual((shelf.total, shelf.rhythm, shelf.own), (1, "daily", False))
         self.assertEqual(places.get(reader, "drafts").total, 0)
+
+    def test_scores_of_an_earlier_engine_are_written_anew(self) -> None:
+        """Mail that another engine scored is scored again after the first start, also where no lesson was given; a new
+        file has nothing to score."""
+        db = self.before(10)
+        db.execute("INSERT INTO threads (id) VALUES (1)")
+        names = [row[1] for row in db.execute("PRAGMA table_info(messages)")]
+        kinds = {row[1]: row[2] for row in db.execute("PRAGMA table_info(messages)")}
+        filled = {"TEXT": "", "INTEGER": 1, "REAL": 0.5, "BLOB": b""}
+        values = [filled[kinds[name]] if name != "place" else "shelf" for name in names]
+        db.execute(f"INSERT INTO messages VALUES ({', '.join('?' * len(names))})", values)
+        db.close()
+        database = Database(self.folder)
+        self.addCleanup(database.close)
+        reader = database.reader()
+        self.assertNotEqual(settings.value(reader, settings.SCORED, lessons.NONE), lessons.state(reader))
+        fresh = Database(self.folder.parent / "fresh")
+        self.addCleanup(fresh.close)
+        self.assertEqual(settings.value(fresh.reader(), settings.SCORED, lessons.NONE), lessons.state(fresh.reader()))
 
     def test_a_broken_step_leaves_the_file_as_it_was(self) -> None:
         """When a migration fails, the file stays at the version before and can be tried again."""

@@ -10,19 +10,20 @@ from typing import Any
 
 from fastapi.testclient import TestClient
 
-from hieranome.app import filing
+from hieranome.app import arranging, filing
 from hieranome.app.mailbox import mailboxes
 from hieranome.app.mailbox.leaving import bring_back, forget
 from hieranome.app.room import marks
 from hieranome.app.service import Service
 from hieranome.app.teaching import undoing
 from hieranome.app.teaching.correct import correct, pull
+from hieranome.app.teaching.looking import look_past
 from hieranome.web.application import build
 from tests.app.mailbox.case import MailboxCase
 from tests.support import MARK, NOON, letter, offer
 
 GROWING = frozenset(
-    {"messages", "raw", "vectors", "words", "copies", "threads", "mentions", "answers", "moves", "marks"}
+    {"messages", "raw", "vectors", "words", "copies", "threads", "mentions", "answers", "moves", "marks", "silences"}
 )
 WHOLE = (
     # begin of a statement that has to read a whole table, and why
@@ -64,6 +65,9 @@ class PlansTest(MailboxCase):
         self.settle()
         self.move_elsewhere(numbers[6], self.bucket("drain"))
         self.settle()
+        look_past(self.room, [(number, self.row(number).place) for number in numbers])
+        correct(self.room, numbers[4:5], "shelf")
+        arranging.switch_off(self.room, "digest", "shelf")
         self.ask(numbers)
         mailboxes.preview(self.room, self.account)
         mailboxes.route(self.room, self.account, on=False)
@@ -78,7 +82,15 @@ class PlansTest(MailboxCase):
                     for more in ("", "&unread_first=true", "&unread_only=true"):
                         answer = client.get(f"/api/messages?place={place}&order={order}{more}")
                         self.assertEqual(answer.status_code, 200, answer.text)
-            for line in ("risers", "from:brandel", "subject:offer", "list:news", "mark:unread", "bucket:digest risers"):
+            for line in (
+                "risers",
+                "from:brandel",
+                "subject:offer",
+                "list:news",
+                "mark:unread",
+                "bucket:digest risers",
+                "account:maren",
+            ):
                 self.assertEqual(client.get("/api/search", params={"line": line}).status_code, 200)
             for path in (
                 *(

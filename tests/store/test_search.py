@@ -5,12 +5,13 @@ import re
 import unicodedata
 from datetime import UTC, datetime
 
-from hieranome.core.conditions import All, Any, Node, Not, Stands, Test, Words
+from hieranome.core.conditions import All, Any, Held, Node, Not, Stands, Test, Words
 from hieranome.core.files import kinds_of
 from hieranome.core.query import read_query
 from hieranome.demo import mailgen
 from hieranome.mail.reading import correspondents_text, read
-from hieranome.store import messages, places, search
+from hieranome.store import accounts, messages, places, search
+from hieranome.store.accounts import NewAccount
 from hieranome.store.messages import Message
 from tests.support import NOON, RoomCase, letter
 
@@ -46,8 +47,9 @@ def fold(text: str) -> list[str]:
 class Plain:
     """A message to be looked through word by word."""
 
-    def __init__(self, row: Message, raw: bytes) -> None:
+    def __init__(self, row: Message, raw: bytes, held: bool) -> None:
         reading = read(raw)
+        self.held = held
         self.row = row
         self.words = {
             "subject": fold(reading.facts.subject),
@@ -75,6 +77,8 @@ class Plain:
             return compare[node.sign]
         if isinstance(node, Stands):
             return self.row.place == node.place
+        if isinstance(node, Held):
+            return self.held and node.account in "tours@quillmark.example"
         if isinstance(node, Not):
             return not self.holds(node.part)
         if isinstance(node, Any):
@@ -97,11 +101,21 @@ class SearchAgreesTest(RoomCase):
         self.numbers = [self.take(one.raw) for one in mailgen.generate(220, 3)]
         self.numbers += [self.take(raw) for raw in FOREIGN]
         rng = random.Random(4)
+        at = NewAccount("tours@quillmark.example", "", "tours", False, "127.0.0.1", 1, "plain", "127.0.0.1", 1, "plain")
         with self.room.store.atomic() as db:
+            account = accounts.add(db, at, NOON)
+            insert = "INSERT INTO folders (account, name, role, place) VALUES (?, 'INBOX', 'inbox', 'desk')"
+            folder = db.execute(insert, (account,)).lastrowid
+            self.held = frozenset(rng.sample(self.numbers, 60))
+            db.executemany(
+                "INSERT INTO copies (folder, message, seen, answered, flagged, at, size, email_id)"
+                " VALUES (?, ?, 0, 0, 0, 0, 0, '')",
+                [(folder, number) for number in self.held],
+            )
             for mark in ("seen", "flagged"):
                 messages.mark(db, rng.sample(self.numbers, 90), mark, True)
         db = self.room.reader()
-        self.plain = [Plain(messages.get(db, n), messages.raw(db, n)) for n in self.numbers]
+        self.plain = [Plain(messages.get(db, n), messages.raw(db, n), n in self.held) for n in self.numbers]
         self.titles = {place.name: place.title for place in places.every(db)}
         self.rng = rng
 
@@ -112,7 +126,7 @@ class SearchAgreesTest(RoomCase):
         words = one.words[column]
         at = rng.randrange(len(words))
         word = words[at]
-        kind = rng.randrange(8)
+        kind = rng.randrange(9)
         operator = {"sender": "from", "recipients": "to", "files": "file"}.get(column, column)
         if kind == 0:
             return f'"{" ".join(words[at : at + rng.choice([2, 3])])}"'
@@ -129,6 +143,8 @@ class SearchAgreesTest(RoomCase):
         if kind == 6:
             day = datetime.fromtimestamp(one.row.time, UTC)
             return f"{rng.choice(['before', 'after', 'on'])}:{day:%Y-%m-%d}"
+        if kind == 7:
+            return rng.choice(["account:tours", "account:TOURS@quillmark.example", "account:nobody"])
         return f'"{word}"'
 
     def _line(self, depth: int = 2) -> str:
