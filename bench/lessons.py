@@ -174,7 +174,7 @@ def two_kinds(stream: Sequence[mailgen.Made]) -> Iterator[str]:
 
 
 def given_at_random(mail: Sequence[Known], lessons: int, silences: int, rng: random.Random) -> list[Given]:
-    """So many random lessons, and silences among them as the default engine would weigh them."""
+    """So many random lessons, and silences of random weights among them."""
     kinds = [True] * lessons + [False] * silences
     rng.shuffle(kinds)
     found: list[Given] = []

@@ -37,7 +37,8 @@ Owned = tuple[Path, Path, tuple[str, ...]]
 
 @dataclass(frozen=True, slots=True)
 class Job:
-    """One pass: the mail, whose truth, what share of mistakes is corrected, which draw decides on those, and what share is looked past."""
+    """One pass: the mail, whose truth, what share of mistakes is corrected, which draw decides on those, and what
+    share of the rest is looked past."""
 
     mail: Path
     truth: Path

@@ -2,8 +2,8 @@
 
     .venv/bin/python -m bench.spill [--mail FILE.mbox --truth FILE.csv ...]
 
-The owners are those of bench.owners. Of each lesson: the share of all mail of other senders and lists that would be
-routed elsewhere after it; whether mail of a sender no lesson was about before, which belongs in the same bucket,
+The owners are those of bench.owners. Of each lesson: how much of the mail that came before it is of other senders and
+lists and would be routed elsewhere now; whether mail of a sender no lesson was about before, which belongs in the same bucket,
 follows; and the largest share any one lesson has in the log-odds of mail of other senders and lists. At last, by how
 much 36 lessons for low buckets in a row lower important mail of others.
 """

@@ -186,3 +186,27 @@ class ReadingTest(WorkCase):
         marks.mark(room, [number], "unread")
         page.await_("the notice", lambda: "1 wait" in page.one(".spine-waiting").text)
         self.assertEqual([step.kind for step in journal.recent(room.reader(), 0, 2)], ["marked", "verdict"])
+
+    def test_a_bucket_switched_off_leaves_the_band(self) -> None:
+        """Its mail goes where the settings say, the band and the keys do without it, and it comes back."""
+        page, room = self.page, self.served.room
+
+        def band() -> list[str]:
+            return [one.get_attribute("data-place") or "" for one in page.all(".band-segment")]
+
+        with room.change() as db:
+            held = receive(room, letter("Form 9", sender="forms@office.example")) or 0
+            messages.move(db, held, "digest", "model")
+        page.go("/settings/buckets")
+        choice = '[aria-label="Where mail of Digest goes"]'
+        page.one(f"{choice} option[value='shelf']").click()
+        page.await_("it said", lambda: "Digest is switched off" in page.text())
+        self.assertEqual(messages.get(room.reader(), held).place, "shelf")
+        page.go("/in/shelf")
+        page.await_row("Form 9")
+        self.assertNotIn("digest", band())
+        page.go("/settings/buckets")
+        page.one(f"{choice} option[value='']").click()
+        page.await_("it used again", lambda: "Digest is used again" in page.text())
+        page.go("/in/shelf")
+        page.await_("the band whole", lambda: "digest" in band())

@@ -61,6 +61,7 @@ describe('why it stands where it stands', () => {
       'The level your lesson about other mail set',
     )
     expect(evidenceWords(evidence({ text: 'you answered Ilse' }), TITLES)).toBe('you answered Ilse')
+    expect(evidenceWords(evidence({ kind: 'silences' }), TITLES)).toMatch(/looked past/)
   })
 
   it('says where the owner decided otherwise', () => {
