@@ -94,12 +94,6 @@ class ServerUnreachable(WorldError):
     status = 502
 
 
-class CertificateRefused(WorldError):
-    """A mail server's certificate is not to be trusted."""
-
-    status = 502
-
-
 class SecretRefused(WorldError):
     """A mail server did not accept the user name, password or token."""
 

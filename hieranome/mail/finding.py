@@ -23,10 +23,10 @@ import dns.resolver
 from defusedxml.common import DefusedXmlException
 from defusedxml.ElementTree import fromstring
 
-from hieranome.core.errors import CallerError, CertificateRefused, ServerUnreachable
+from hieranome.core.errors import CallerError, ServerUnreachable
 from hieranome.mail.deadline import ended_after
 from hieranome.mail.greeting import Connect, Kind, greet, straight
-from hieranome.mail.servers import PATIENCE, Security, Server
+from hieranome.mail.servers import PATIENCE, CertificateRefused, Security, Server
 
 How = Literal["dns", "published", "usual"]
 

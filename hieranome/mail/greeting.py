@@ -8,8 +8,9 @@ import time
 from collections.abc import Callable, Iterable, Iterator
 from typing import Literal
 
+from hieranome.mail.certificates import Certificate, unproven
 from hieranome.mail.deadline import ended_after
-from hieranome.mail.servers import PATIENCE, Server, unreachable, untrusted
+from hieranome.mail.servers import PATIENCE, CertificateRefused, Server, unreachable, untrusted
 
 Kind = Literal["imap", "smtp"]
 ADDRESSES = 3
@@ -33,7 +34,6 @@ def greet(kind: Kind, server: Server, connect: Connect = straight, trust: ssl.SS
     """See that a server answers as one of its kind, encrypted; nobody signs in. However slowly it speaks, each of
     connecting, speaking in clear and encrypting ends in time. ``trust`` replaces the system's certificates. Raises
     :class:`ServerUnreachable` and :class:`CertificateRefused`."""
-    where = f"{server.host}, port {server.port}"
     context = trust or ssl.create_default_context()
     try:
         with connect(server.host, server.port, PATIENCE) as line:
@@ -47,9 +47,30 @@ def greet(kind: Kind, server: Server, connect: Connect = straight, trust: ssl.SS
                 if server.security == "tls":
                     _expect(safe, _GREETING[kind])
     except ssl.SSLCertVerificationError as exc:
-        raise untrusted(where, exc) from exc
+        raise untrusted(server, exc) from exc
     except (OSError, UnicodeError) as exc:
-        raise unreachable(kind.upper(), where, exc) from exc
+        raise unreachable(kind.upper(), server, exc) from exc
+
+
+def distrusted(kind: Kind, server: Server, exc: ssl.SSLCertVerificationError) -> CertificateRefused:
+    """What a certificate that failed is told as, with what stands in the one the server shows."""
+    return untrusted(server, exc, _shown_by(kind, server))
+
+
+def _shown_by(kind: Kind, server: Server) -> Certificate | None:
+    """The certificate a server shows, whoever it is; None where it cannot be had. Nothing is said to it but what
+    begins the encryption."""
+    try:
+        with straight(server.host, server.port, PATIENCE) as line:
+            line.settimeout(PATIENCE)
+            with ended_after(line, PATIENCE):
+                if server.security == "starttls":
+                    _expect(line, _GREETING[kind])
+                    _start_tls(line, kind)
+                with unproven().wrap_socket(line, server_hostname=server.host) as safe:
+                    return Certificate.of(safe.getpeercert(binary_form=True) or b"")
+    except (OSError, ValueError):
+        return None
 
 
 def _lines(line: socket.socket) -> Iterator[bytes]:

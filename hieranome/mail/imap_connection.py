@@ -20,6 +20,7 @@ from imapclient.exceptions import IMAPClientAbortError, IMAPClientError, LoginEr
 from imapclient.response_parser import parse_response
 
 from hieranome.core.errors import SecretRefused, ServerRefused
+from hieranome.mail.greeting import distrusted
 from hieranome.mail.imap_answers import (
     VIRTUAL,
     Listed,
@@ -31,7 +32,7 @@ from hieranome.mail.imap_answers import (
     text_of,
 )
 from hieranome.mail.imap_errors import translated
-from hieranome.mail.servers import Login, Server, check_security, quoted, unreachable, untrusted
+from hieranome.mail.servers import Login, Server, check_security, quoted, unreachable
 
 TIMEOUT = 30.0
 """Seconds a server may take to answer."""
@@ -67,20 +68,20 @@ class Connection:
         :class:`ConnectionBroken`. ``trust`` replaces the system's certificates.
         """
         context = check_security(server, trust)
-        where = f"{server.host}, port {server.port}"
+        where = str(server)
         try:
             client = IMAPClient(
                 server.host, server.port, ssl=server.security == "tls", ssl_context=context, timeout=timeout
             )
         except ssl.SSLCertVerificationError as exc:
-            raise untrusted(where, exc, server) from exc
+            raise distrusted("imap", server, exc) from exc
         except (OSError, IMAPClientError, imaplib.IMAP4.error) as exc:
-            raise unreachable("IMAP", where, exc) from exc
+            raise unreachable("IMAP", server, exc) from exc
         client.normalise_times = False
         try:
             with translated(where):
                 if server.security == "starttls":
-                    client.starttls(context)
+                    _encrypt(client, server, context)
                 client.socket().setsockopt(socket.IPPROTO_TCP, socket.TCP_NODELAY, 1)
                 _sign_in(client, login, where)
                 made = cls(server, client)
@@ -226,7 +227,7 @@ class Connection:
     @contextlib.contextmanager
     def _translated(self) -> Iterator[None]:
         self._bounded.taken = 0
-        with translated(f"{self.server.host}, port {self.server.port}"):
+        with translated(str(self.server)):
             yield
 
 
@@ -254,6 +255,13 @@ class _Bounded:
         if self.taken > MAX_ANSWER:
             raise imaplib.IMAP4.abort(f"an answer of more than {MAX_ANSWER:,} bytes came")
         return data
+
+
+def _encrypt(client: IMAPClient, server: Server, context: ssl.SSLContext | None) -> None:
+    try:
+        client.starttls(context)
+    except ssl.SSLCertVerificationError as exc:
+        raise distrusted("imap", server, exc) from exc
 
 
 def _said(exc: Exception) -> bytes | str:

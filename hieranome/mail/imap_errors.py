@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import contextlib
 import imaplib
-import ssl
 from collections.abc import Iterator
 
 from imapclient.exceptions import IMAPClientAbortError, IMAPClientError, ProtocolError
@@ -18,7 +17,6 @@ from hieranome.core.errors import (
     ServerRefused,
 )
 from hieranome.mail.charsets import valid
-from hieranome.mail.servers import untrusted
 
 
 @contextlib.contextmanager
@@ -28,8 +26,6 @@ def translated(where: str) -> Iterator[None]:
         yield
     except HieranomeError:
         raise
-    except ssl.SSLCertVerificationError as exc:
-        raise untrusted(where, exc) from exc
     except (IMAPClientAbortError, imaplib.IMAP4.abort, OSError, EOFError, ProtocolError) as exc:
         raise ConnectionBroken(
             f"The connection to {where} broke ({valid(str(exc))[:500]}). It is made again by itself."

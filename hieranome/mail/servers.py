@@ -6,10 +6,8 @@ import ssl
 from dataclasses import dataclass
 from typing import Literal
 
-from cryptography import x509
-from cryptography.hazmat.primitives import hashes
-
-from hieranome.core.errors import CallerError, CertificateRefused, ServerUnreachable
+from hieranome.core.errors import CallerError, ServerUnreachable, WorldError
+from hieranome.mail.certificates import Certificate, pinned
 from hieranome.mail.charsets import valid
 
 Security = Literal["tls", "starttls", "plain"]
@@ -21,11 +19,29 @@ LOCAL = ("127.0.0.1", "::1", "localhost")
 
 @dataclass(frozen=True, slots=True)
 class Server:
-    """How a server is reached: its host, port, how the connection is encrypted."""
+    """How a server is reached: its host, port, how the connection is encrypted. ``pin`` is the fingerprint of the one
+    certificate the owner trusts it by, whatever the system thinks of it; empty where the system decides."""
 
     host: str
     port: int
     security: Security = "tls"
+    pin: str = ""
+
+    def __str__(self) -> str:
+        """As it is told."""
+        return f"{self.host}, port {self.port}"
+
+
+class CertificateRefused(WorldError):
+    """A mail server's certificate is not to be trusted. ``shown`` is the certificate, where it could be had, and
+    ``server`` the server that showed it."""
+
+    status = 502
+
+    def __init__(self, said: str, server: Server, shown: Certificate | None) -> None:
+        super().__init__(said)
+        self.server = server
+        self.shown = shown
 
 
 @dataclass(frozen=True, slots=True)
@@ -51,7 +67,7 @@ def check_security(server: Server, trust: ssl.SSLContext | None) -> ssl.SSLConte
                 "Choose TLS or STARTTLS."
             )
         return None
-    return trust or ssl.create_default_context()
+    return pinned(server.pin) if server.pin else trust or ssl.create_default_context()
 
 
 def quoted(said: bytes | str, login: Login | None) -> str:
@@ -63,30 +79,26 @@ def quoted(said: bytes | str, login: Login | None) -> str:
     return f" (it says: “{shown}”)" if shown and not repeats else ""
 
 
-def untrusted(where: str, exc: ssl.SSLCertVerificationError, server: Server | None = None) -> CertificateRefused:
-    """What a certificate that failed is told as; of a server with TLS from the start, with what stands in it."""
-    shown = _certificate(server) if server is not None and server.security == "tls" else ""
+def untrusted(
+    server: Server, exc: ssl.SSLCertVerificationError, shown: Certificate | None = None
+) -> CertificateRefused:
+    """What a certificate that failed is told as, with what stands in it where it was looked at."""
+    why = getattr(exc, "verify_message", "") or str(exc)
+    of_it = (
+        f"It was issued by {shown.issuer}, is valid from {shown.first} to {shown.last}, and its SHA-256 fingerprint is "
+        f"{shown.fingerprint}. "
+        if shown
+        else ""
+    )
     return CertificateRefused(
-        f"The certificate of {where} is not to be trusted ({exc.verify_message}), so nothing was sent. {shown}Check "
-        "the name of the server; if it is right, ask whoever runs it to renew the certificate."
+        f"The certificate of {server} is not to be trusted ({why}), so nothing was sent. {of_it}Check the name of the "
+        "server; if it is right, ask whoever runs it to renew the certificate, or for its fingerprint.",
+        server,
+        shown,
     )
 
 
-def _certificate(server: Server) -> str:
-    """Who issued the certificate a server shows, for how long, and its fingerprint; empty where it cannot be had.
-    Nothing is sent over the connection it is asked for on."""
-    try:
-        pem = ssl.get_server_certificate((server.host, server.port), timeout=PATIENCE)
-        found = x509.load_pem_x509_certificate(pem.encode("ascii"))
-        issuer = " ".join(valid(found.issuer.rfc4514_string()).split())[:200]
-        print_of_it = found.fingerprint(hashes.SHA256()).hex(":").upper()
-    except (OSError, ValueError):
-        return ""
-    first, last = (f"{day:%Y-%m-%d}" for day in (found.not_valid_before_utc, found.not_valid_after_utc))
-    return f"It was issued by {issuer}, is valid from {first} to {last}, and its SHA-256 fingerprint is {print_of_it}. "
-
-
-def unreachable(kind: str, where: str, exc: Exception) -> ServerUnreachable:
+def unreachable(kind: str, where: Server, exc: Exception) -> ServerUnreachable:
     """What a server that does not answer is told as."""
     why = "it did not answer in time" if isinstance(exc, TimeoutError) else (getattr(exc, "strerror", "") or str(exc))
     return ServerUnreachable(

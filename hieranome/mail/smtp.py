@@ -15,7 +15,8 @@ from hieranome.core.errors import (
     ServerUnreachable,
     WorldError,
 )
-from hieranome.mail.servers import Login, Server, check_security, quoted, unreachable, untrusted
+from hieranome.mail.greeting import distrusted
+from hieranome.mail.servers import Login, Server, check_security, quoted, unreachable
 
 TIMEOUT = 60.0
 
@@ -53,9 +54,9 @@ def hand_in(
     message may have gone. Raises :class:`NotAccepted`, :class:`TryLater` and the errors of connecting before that, and
     :class:`Unsure` after it.
     """
-    where = f"{server.host}, port {server.port}"
-    with _connected(server, where, trust, timeout) as smtp:
-        _enter(smtp, server, login, where, trust)
+    where = str(server)
+    with _connected(server, trust, timeout) as smtp:
+        _enter(smtp, server, login, trust)
         _envelope(smtp, sender, recipients, len(raw), where)
         begun()
         try:
@@ -75,13 +76,12 @@ def try_out(
     server: Server, login: Login | None, *, trust: ssl.SSLContext | None = None, timeout: float = TIMEOUT
 ) -> None:
     """Sign in to hand mail in, and hand none in. Raises the errors of connecting and of signing in."""
-    where = f"{server.host}, port {server.port}"
-    with _connected(server, where, trust, timeout) as smtp:
-        _enter(smtp, server, login, where, trust)
+    with _connected(server, trust, timeout) as smtp:
+        _enter(smtp, server, login, trust)
 
 
 @contextlib.contextmanager
-def _connected(server: Server, where: str, trust: ssl.SSLContext | None, timeout: float) -> Iterator[smtplib.SMTP]:
+def _connected(server: Server, trust: ssl.SSLContext | None, timeout: float) -> Iterator[smtplib.SMTP]:
     context = check_security(server, trust)
     try:
         if server.security == "tls":
@@ -89,9 +89,9 @@ def _connected(server: Server, where: str, trust: ssl.SSLContext | None, timeout
         else:
             smtp = smtplib.SMTP(server.host, server.port, timeout=timeout)
     except ssl.SSLCertVerificationError as exc:
-        raise untrusted(where, exc, server) from exc
+        raise distrusted("smtp", server, exc) from exc
     except (OSError, smtplib.SMTPException) as exc:
-        raise unreachable("SMTP", where, exc) from exc
+        raise unreachable("SMTP", server, exc) from exc
     try:
         yield smtp
     finally:
@@ -100,7 +100,7 @@ def _connected(server: Server, where: str, trust: ssl.SSLContext | None, timeout
         smtp.close()
 
 
-def _enter(smtp: smtplib.SMTP, server: Server, login: Login | None, where: str, trust: ssl.SSLContext | None) -> None:
+def _enter(smtp: smtplib.SMTP, server: Server, login: Login | None, trust: ssl.SSLContext | None) -> None:
     try:
         smtp.ehlo()
         if server.security == "starttls":
@@ -115,16 +115,16 @@ def _enter(smtp: smtplib.SMTP, server: Server, login: Login | None, where: str, 
                 smtp.login(login.user, login.secret)
     except smtplib.SMTPAuthenticationError as exc:
         raise SecretRefused(
-            f"{where} does not let {login.user if login else ''} hand mail in with this secret"
+            f"{server} does not let {login.user if login else ''} hand mail in with this secret"
             f"{quoted(exc.smtp_error, login)}. Check the user name and the password; many providers want an app "
             "password instead of the usual one."
         ) from None
     except ssl.SSLCertVerificationError as exc:
-        raise untrusted(where, exc) from exc
+        raise distrusted("smtp", server, exc) from exc
     except smtplib.SMTPNotSupportedError as exc:
-        raise ServerUnreachable(f"{where} does not offer what the settings ask of it ({exc}).") from exc
+        raise ServerUnreachable(f"{server} does not offer what the settings ask of it ({exc}).") from exc
     except (smtplib.SMTPException, OSError) as exc:
-        raise ConnectionBroken(f"The connection to {where} broke ({exc}). It is tried again by itself.") from exc
+        raise ConnectionBroken(f"The connection to {server} broke ({exc}). It is tried again by itself.") from exc
 
 
 def _envelope(smtp: smtplib.SMTP, sender: str, recipients: Sequence[str], size: int, where: str) -> None:

@@ -12,7 +12,8 @@ from hieranome.core.errors import NotFound
 @dataclass(frozen=True, slots=True)
 class NewAccount:
     """What the owner says of a mailbox: the address it is for, how its servers are reached, who signs in. ``bearer``
-    says that a token is used, ``prefix`` what the names of one's own folders must begin with (RFC 2342)."""
+    says that a token is used, ``prefix`` what the names of one's own folders must begin with (RFC 2342); a pin is the
+    fingerprint of the certificate a server is trusted by, or empty."""
 
     address: str
     name: str
@@ -25,6 +26,8 @@ class NewAccount:
     smtp_port: int
     smtp_security: str
     prefix: str = ""
+    imap_pin: str = ""
+    smtp_pin: str = ""
 
 
 @dataclass(frozen=True, slots=True)

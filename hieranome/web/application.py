@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import AsyncIterator, Iterable
 from contextlib import asynccontextmanager
+from dataclasses import asdict
 from pathlib import Path
 
 from fastapi import APIRouter, FastAPI, Request
@@ -15,8 +16,9 @@ from starlette.staticfiles import StaticFiles
 from hieranome import __version__
 from hieranome.app.service import Service
 from hieranome.core.errors import HieranomeError
+from hieranome.mail.servers import CertificateRefused
 from hieranome.web.guard import LOOPBACK, Guard
-from hieranome.web.models.answer import Problem
+from hieranome.web.models.answer import CertificateOut, Problem
 from hieranome.web.routers import entry, filing, house, mail, mailboxes, search, sure, teaching, writing
 
 STATIC = Path(__file__).parent / "static"
@@ -68,11 +70,15 @@ async def _lifespan(app: FastAPI) -> AsyncIterator[None]:
 
 async def _answer_error(_request: Request, exc: Exception) -> JSONResponse:
     status = exc.status if isinstance(exc, HieranomeError) else 500
-    return _problem(str(exc), status)
+    shown = None
+    if isinstance(exc, CertificateRefused) and exc.shown is not None:
+        shown = CertificateOut(host=exc.server.host, port=exc.server.port, **asdict(exc.shown))
+    return _problem(str(exc), status, shown)
 
 
-def _problem(said: str, status: int) -> JSONResponse:
-    return JSONResponse({"detail": said.encode("utf-8", "replace").decode()}, status_code=status)
+def _problem(said: str, status: int, shown: CertificateOut | None = None) -> JSONResponse:
+    told = Problem(detail=said.encode("utf-8", "replace").decode(), certificate=shown)
+    return JSONResponse(told.model_dump(exclude_none=True), status_code=status)
 
 
 async def _answer_malformed(_request: Request, exc: Exception) -> JSONResponse:

@@ -32,6 +32,7 @@ export type Change = Schemas['ChangeOut']
 export type Mailbox = Schemas['MailboxOut']
 export type Servers = Schemas['ServersIn']
 export type FoundServers = Schemas['ServersFoundOut']
+export type Certificate = Schemas['CertificateOut']
 export type Probe = Schemas['ProbeOut']
 export type Leaving = Schemas['LeavingOut']
 export type Elsewhere = Schemas['ElsewhereOut']
@@ -51,10 +52,11 @@ export const signedOut = ref(0)
 
 /** What the server said was wrong, in its own sentence. */
 export class ServerError extends Error {
-  /** The status of the answer, 0 where none came. */
+  /** The status of the answer, 0 where none came; the certificate that was not trusted, where that was wrong. */
   constructor(
     message: string,
     readonly status = 0,
+    readonly certificate: Certificate | null = null,
   ) {
     super(message)
   }
@@ -77,7 +79,11 @@ export async function unwrap<T>(answer: Promise<Result<T>>): Promise<T> {
   if (result.response.status === 401) signedOut.value++
   if (result.response.status === 204) return undefined as T
   if (result.data === undefined || !result.response.ok)
-    throw new ServerError(sentence(result.error, result.response), result.response.status)
+    throw new ServerError(
+      sentence(result.error, result.response),
+      result.response.status,
+      (result.error as { certificate?: Certificate } | undefined)?.certificate,
+    )
   return result.data
 }
 

@@ -1753,6 +1753,25 @@ export interface components {
             title: string;
         };
         /**
+         * CertificateOut
+         * @description A certificate that is not trusted: which server showed it, who issued it, for how long (YYYY-MM-DD), and its
+         *     SHA-256 fingerprint, by which the owner may trust it.
+         */
+        CertificateOut: {
+            /** Fingerprint */
+            fingerprint: string;
+            /** First */
+            first: string;
+            /** Host */
+            host: string;
+            /** Issuer */
+            issuer: string;
+            /** Last */
+            last: string;
+            /** Port */
+            port: number;
+        };
+        /**
          * ChangeOut
          * @description A line of evidence that changed, and what it contributed before, in log-odds.
          */
@@ -2519,6 +2538,8 @@ export interface components {
             id: number;
             /** Imap Host */
             imap_host: string;
+            /** Imap Pin */
+            imap_pin: string;
             /** Imap Port */
             imap_port: number;
             /**
@@ -2536,6 +2557,8 @@ export interface components {
             routing: boolean;
             /** Smtp Host */
             smtp_host: string;
+            /** Smtp Pin */
+            smtp_pin: string;
             /** Smtp Port */
             smtp_port: number;
             /**
@@ -2945,9 +2968,11 @@ export interface components {
         };
         /**
          * Problem
-         * @description Why a request was refused: what, why, how to mend it.
+         * @description Why a request was refused: what, why, how to mend it; with the certificate that was not trusted, where that is
+         *     why.
          */
         Problem: {
+            certificate: components["schemas"]["CertificateOut"] | null;
             /** Detail */
             detail: string;
         };
@@ -2997,7 +3022,7 @@ export interface components {
         /**
          * ServersIn
          * @description A mailbox as its owner describes it. ``bearer`` says that the secret is a token and no password; ``secret`` may
-         *     be left out where one is kept already.
+         *     be left out where one is kept already. A pin is the fingerprint of the one certificate a server is trusted by.
          */
         ServersIn: {
             /** Address */
@@ -3009,6 +3034,11 @@ export interface components {
             bearer: boolean;
             /** Imap Host */
             imap_host: string;
+            /**
+             * Imap Pin
+             * @default
+             */
+            imap_pin: string;
             /** Imap Port */
             imap_port: number;
             /**
@@ -3031,6 +3061,11 @@ export interface components {
             secret?: string | null;
             /** Smtp Host */
             smtp_host: string;
+            /**
+             * Smtp Pin
+             * @default
+             */
+            smtp_pin: string;
             /** Smtp Port */
             smtp_port: number;
             /**

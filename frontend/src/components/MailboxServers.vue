@@ -8,7 +8,7 @@ const props = defineProps<{ mailbox: Mailbox; keepers: { keyring: boolean; seale
 const emit = defineEmits<{ done: [] }>()
 
 const { address, name, user, bearer, imap_host, imap_port, imap_security } = props.mailbox
-const { smtp_host, smtp_port, smtp_security } = props.mailbox
+const { smtp_host, smtp_port, smtp_security, imap_pin, smtp_pin } = props.mailbox
 const wanted = ref<Servers>({
   address,
   name,
@@ -22,8 +22,10 @@ const wanted = ref<Servers>({
   smtp_host,
   smtp_port,
   smtp_security,
+  imap_pin,
+  smtp_pin,
 })
-const { problem, busy, attempt } = useAttempt()
+const { problem, certificate, busy, attempt } = useAttempt()
 
 function save(): void {
   void attempt(async () => {
@@ -37,7 +39,7 @@ function save(): void {
 
 <template>
   <form class="settings wide" @submit.prevent="save">
-    <ServersForm v-model="wanted" :keepers="keepers" known />
+    <ServersForm v-model="wanted" :keepers="keepers" :certificate="certificate" known />
     <p v-if="problem" class="page-problem" role="alert">{{ problem }}</p>
     <p>
       <button type="submit" class="strong-button" :disabled="busy">

@@ -1,12 +1,17 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
-import { client, unwrap, type FoundServers, type Servers } from '../api/client'
+import { client, unwrap, type Certificate, type FoundServers, type Servers } from '../api/client'
 import { useAttempt } from '../composables/attempt'
 
 const wanted = defineModel<Servers>({ required: true })
 /** Whether the owner lets the password go to servers outside the address's own domain. */
 const agreed = defineModel<boolean>('agreed', { default: true })
-const props = defineProps<{ keepers: { keyring: boolean; sealed: boolean }; known?: boolean }>()
+const props = defineProps<{
+  keepers: { keyring: boolean; sealed: boolean }
+  known?: boolean
+  /** The certificate the last try was refused for. */
+  certificate?: Certificate | null
+}>()
 
 const SECURITIES = [
   { value: 'tls', text: 'TLS from the start' },
@@ -26,6 +31,20 @@ const found = ref<FoundServers | null>(null)
 /** Whether the servers are still looked for: until then there is nothing to try. */
 const looking = defineModel<boolean>('looking', { default: false })
 const { problem, busy, attempt } = useAttempt()
+/** Which server showed that certificate. */
+const shownBy = computed(() => {
+  const shown = props.certificate
+  return SERVERS.find(
+    ({ kind }) =>
+      shown && wanted.value[`${kind}_host`] === shown.host && wanted.value[`${kind}_port`] === shown.port,
+  )
+})
+// A fingerprint is trusted for the one server it was shown by.
+for (const { kind } of SERVERS)
+  watch(
+    () => `${wanted.value[`${kind}_host`]} ${wanted.value[`${kind}_port`]}`,
+    () => (wanted.value[`${kind}_pin`] = ''),
+  )
 watch(busy, (now) => (looking.value = now))
 const domain = computed(() => wanted.value.address.trim().split('@')[1] ?? '')
 const whole = computed(() => Boolean(found.value?.imap && found.value.smtp))
@@ -158,8 +177,39 @@ async function find(): Promise<void> {
             <option v-for="way in SECURITIES" :key="way.value" :value="way.value">{{ way.text }}</option>
           </select>
         </div>
+        <p v-if="wanted[`${one.kind}_pin`]" class="note">
+          Trusted by its fingerprint alone: <span class="fingerprint">{{ wanted[`${one.kind}_pin`] }}</span>
+          <button type="button" class="quiet-button" @click="wanted[`${one.kind}_pin`] = ''">
+            Trust it no longer
+          </button>
+        </p>
       </fieldset>
     </details>
+    <section v-if="certificate && shownBy" class="servers-certificate" aria-label="The certificate">
+      <dl>
+        <dt>Shown by</dt>
+        <dd>{{ certificate.host }}, port {{ certificate.port }} ({{ shownBy.name }})</dd>
+        <dt>Issued by</dt>
+        <dd>
+          <bdi>{{ certificate.issuer }}</bdi>
+        </dd>
+        <dt>Valid</dt>
+        <dd>from {{ certificate.first }} to {{ certificate.last }}</dd>
+        <dt>SHA-256 fingerprint</dt>
+        <dd class="fingerprint">{{ certificate.fingerprint }}</dd>
+      </dl>
+      <p class="note">
+        Anybody between here and the server can show a certificate like this and read the password. Ask
+        whoever runs the server for its fingerprint, by another way than this mailbox. If both are the same,
+        it can be trusted: this certificate alone, for this server alone.
+      </p>
+      <BFormCheckbox
+        id="box-trust"
+        :model-value="wanted[`${shownBy.kind}_pin`] === certificate.fingerprint"
+        @update:model-value="(on) => (wanted[`${shownBy!.kind}_pin`] = on ? certificate!.fingerprint : '')"
+        >I have compared the fingerprint: trust it</BFormCheckbox
+      >
+    </section>
     <fieldset>
       <legend>Where the password is kept</legend>
       <BFormRadioGroup v-model="wanted.kept" stacked name="kept">

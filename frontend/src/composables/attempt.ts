@@ -1,19 +1,24 @@
 // Something done on the owner's behalf: whether it is under way, and the server's sentence when it was refused.
 import { computed, ref } from 'vue'
+import { ServerError, type Certificate } from '../api/client'
 
-/** Tries work, and tells why when it is refused: in `problem`, and to `tell` where one is given. */
+/** Tries work, and tells why when it is refused: in `problem`, and to `tell` where one is given; `certificate` is the one
+ * that was not trusted, where that was why. */
 export function useAttempt(tell?: (why: string) => void) {
   const problem = ref('')
+  const certificate = ref<Certificate | null>(null)
   const under = ref(0)
 
   /** The answer of the work, or undefined when it was refused. */
   async function answer<T>(work: () => Promise<T>): Promise<T | undefined> {
     under.value++
     problem.value = ''
+    certificate.value = null
     try {
       return await work()
     } catch (error) {
       problem.value = (error as Error).message
+      certificate.value = error instanceof ServerError ? error.certificate : null
       tell?.(problem.value)
       return undefined
     } finally {
@@ -30,5 +35,5 @@ export function useAttempt(tell?: (why: string) => void) {
     return done ?? false
   }
 
-  return { problem, busy: computed(() => under.value > 0), answer, attempt }
+  return { problem, certificate, busy: computed(() => under.value > 0), answer, attempt }
 }

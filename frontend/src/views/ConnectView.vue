@@ -39,11 +39,13 @@ const wanted = ref<Servers>({
   smtp_host: '',
   smtp_port: 465,
   smtp_security: 'tls',
+  imap_pin: '',
+  smtp_pin: '',
 })
 const agreed = ref(true)
 const looking = ref(false)
 const probed = ref<Probe | null>(null)
-const { problem, busy, attempt } = useAttempt()
+const { problem, certificate, busy, attempt } = useAttempt()
 const account = computed(() => Number(route.params.account || 0))
 const mailbox = computed(() => mailboxes.value.find((one) => one.id === account.value))
 const read = computed(() => mailbox.value?.state === 'watching')
@@ -111,7 +113,13 @@ const letRoute = () =>
       <p v-if="about?.guest" class="note">
         This is a made-up mailbox on this machine; its servers run inside the demo. Press on to see it read.
       </p>
-      <ServersForm v-model="wanted" v-model:agreed="agreed" v-model:looking="looking" :keepers="keepers" />
+      <ServersForm
+        v-model="wanted"
+        v-model:agreed="agreed"
+        v-model:looking="looking"
+        :keepers="keepers"
+        :certificate="certificate"
+      />
       <p>
         <button
           type="submit"

@@ -15,10 +15,10 @@ from hieranome.app.mailbox.history import read_history
 from hieranome.app.mailbox.sent_copies import file_sent
 from hieranome.app.mailbox.syncing import as_known, sync
 from hieranome.app.room.mailroom import Mailroom
-from hieranome.core.errors import CallerError, CertificateRefused, HieranomeError, SecretRefused, WorldError
+from hieranome.core.errors import CallerError, HieranomeError, SecretRefused, WorldError
 from hieranome.mail.imap import Imap
 from hieranome.mail.imap_answers import Listed, Status
-from hieranome.mail.servers import Login, Security, Server
+from hieranome.mail.servers import CertificateRefused, Login, Security, Server
 from hieranome.mail.smtp import try_out
 from hieranome.store import accounts, drafts, goals
 from hieranome.store.accounts import Account, NewAccount
@@ -45,12 +45,12 @@ THOROUGH_EVERY = 10
 
 def imap_server(account: NewAccount) -> Server:
     """Where a mailbox is read."""
-    return Server(account.imap_host, account.imap_port, _security(account.imap_security))
+    return Server(account.imap_host, account.imap_port, _security(account.imap_security), account.imap_pin)
 
 
 def smtp_server(account: NewAccount) -> Server:
     """Where its mail is handed in."""
-    return Server(account.smtp_host, account.smtp_port, _security(account.smtp_security))
+    return Server(account.smtp_host, account.smtp_port, _security(account.smtp_security), account.smtp_pin)
 
 
 def _security(value: str) -> Security:

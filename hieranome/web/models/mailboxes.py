@@ -13,12 +13,14 @@ Address = Annotated[str, Field(max_length=254, pattern=r"^\s*[^@\s]+@[^@\s]+\s*$
 Host = Annotated[str, Field(min_length=1, max_length=253, pattern=r"^[A-Za-z0-9.:-]+$")]
 PortNumber = Annotated[int, Field(ge=1, le=65535)]
 Security = Literal["tls", "starttls", "plain"]
+Pin = Annotated[str, Field(pattern=r"^([0-9A-F]{2}(:[0-9A-F]{2}){31})?$")]
+"""A SHA-256 fingerprint as it is shown, or empty."""
 Kept = Literal["keyring", "sealed", "file"]
 
 
 class ServersIn(BaseModel):
     """A mailbox as its owner describes it. ``bearer`` says that the secret is a token and no password; ``secret`` may
-    be left out where one is kept already."""
+    be left out where one is kept already. A pin is the fingerprint of the one certificate a server is trusted by."""
 
     address: Address
     name: Annotated[str, Field(max_length=100)] = ""
@@ -32,6 +34,8 @@ class ServersIn(BaseModel):
     smtp_host: Host
     smtp_port: PortNumber
     smtp_security: Security
+    imap_pin: Pin = ""
+    smtp_pin: Pin = ""
 
 
 class FindIn(BaseModel):
@@ -119,6 +123,8 @@ class MailboxOut(Answer):
     smtp_host: str
     smtp_port: int
     smtp_security: Security
+    imap_pin: str
+    smtp_pin: str
     state: Literal["new", "reading", "weighing", "watching"]
     paused: bool
     routing: bool
