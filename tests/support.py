@@ -5,6 +5,7 @@ from __future__ import annotations
 import mailbox
 import os
 import shutil
+import socket
 import tempfile
 import unittest
 from dataclasses import replace
@@ -150,3 +151,8 @@ class ApiCase(RoomCase):
         self.client = TestClient(build(self.served, hosts=("testserver",)), headers=MARK)
         self.client.__enter__()
         self.addCleanup(self.client.__exit__, None, None, None)
+
+
+def nobody(host: str, _port: int, _timeout: float) -> socket.socket:
+    """A network in which no host answers."""
+    raise ConnectionRefusedError(111, f"{host} refused")

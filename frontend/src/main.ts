@@ -37,6 +37,12 @@ const router = createRouter({
       meta: { within: 'mailboxes' },
       component: () => import('./views/LeaveView.vue'),
     },
+    {
+      path: '/authorised',
+      name: 'authorised',
+      meta: { within: 'mailboxes' },
+      component: () => import('./views/AuthorisedView.vue'),
+    },
     { path: '/settings/:part?', name: 'settings', component: () => import('./views/SettingsView.vue') },
     { path: '/:rest(.*)', redirect: '/in/desk' },
   ],

@@ -6,7 +6,9 @@ import ssl
 from dataclasses import dataclass, field
 from typing import Protocol
 
+from hieranome.app.access.authorising import Authorisations
 from hieranome.app.access.entry import Entry
+from hieranome.app.access.logins import Logins
 from hieranome.app.access.vault import Vault
 from hieranome.app.arrival import processes
 from hieranome.app.arrival.importer import Importer
@@ -20,6 +22,7 @@ from hieranome.app.room.worker import Worker
 from hieranome.app.trial.trial import Trial
 from hieranome.app.writing.outbox import Outbox
 from hieranome.mail.finding import Finder
+from hieranome.mail.oauth import TokenServer
 
 
 class Deliverer(Protocol):
@@ -82,6 +85,8 @@ class Service:
     leavings: Leavings
     rescorer: Rescorer
     rebuilder: Rebuilder
+    logins: Logins
+    authorisations: Authorisations
     delivery: Deliverer | None = None
     demo: bool = False
     guest: Guest | None = None
@@ -102,7 +107,9 @@ class Service:
         """A mailroom with the workers it needs, not yet started. ``open_to_all`` lets everybody on this machine in
         without a password; ``trust`` replaces the system's certificates for mail servers."""
         vault = Vault(room.store.folder)
-        watchers = Watchers(room, vault, poll=poll, trust=trust)
+        servers = TokenServer(room.clock, trust=trust)
+        logins = Logins(vault, servers)
+        watchers = Watchers(room, logins, poll=poll, trust=trust)
         return cls(
             room,
             Importer(room),
@@ -111,10 +118,12 @@ class Service:
             vault,
             Entry(room.store.folder, vault, room.clock, open_to_all=open_to_all),
             watchers,
-            Outbox(room, vault, trust=trust),
+            Outbox(room, logins, trust=trust),
             Leavings(watchers),
             Rescorer(room),
             Rebuilder(room),
+            logins,
+            Authorisations(room.clock, servers),
             delivery,
             demo,
             finder=Finder(trust=trust),

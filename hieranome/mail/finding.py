@@ -8,7 +8,6 @@ apart, for DNS answers can be forged and the owner should know where the passwor
 
 from __future__ import annotations
 
-import http.client
 import random
 import ssl
 from collections.abc import Iterator
@@ -24,14 +23,12 @@ from defusedxml.common import DefusedXmlException
 from defusedxml.ElementTree import fromstring
 
 from hieranome.core.errors import CallerError, ServerUnreachable
-from hieranome.mail.deadline import ended_after
 from hieranome.mail.greeting import Connect, Kind, greet, straight
+from hieranome.mail.https import ask
 from hieranome.mail.servers import PATIENCE, CertificateRefused, Security, Server
 
 How = Literal["dns", "published", "usual"]
 
-MAX_PUBLISHED = 65_536
-"""Bytes of a published file that are read."""
 MOST_NAMED = 6
 """Servers of one kind that are tried, of those somebody names: strangers write these lists."""
 _OF_HOSTS = set("abcdefghijklmnopqrstuvwxyz0123456789-.")
@@ -118,8 +115,8 @@ class Finder:
         domain = domain_of(address)
         tried: list[Attempt] = []
         chosen: dict[Kind, Named] = {}
-        for ask in (self._by_dns, self._published, self._usual):
-            named, said = ask(domain)
+        for way in (self._by_dns, self._published, self._usual):
+            named, said = way(domain)
             tried += said
             for kind in ("imap", "smtp"):
                 if kind not in chosen:
@@ -191,24 +188,12 @@ class Finder:
         return named, said
 
     def _fetch(self, host: str, path: str) -> tuple[bytes, str]:
-        """A file over HTTPS, without redirects and cookies; empty where there is none, with the reason."""
-        context = self._trust or ssl.create_default_context()
-        connection = http.client.HTTPSConnection(host, 443, timeout=PATIENCE, context=context)
+        """A file over HTTPS; empty where there is none, with the reason."""
         try:
-            line = self._connect(host, 443, PATIENCE)
-            connection.sock = context.wrap_socket(line, server_hostname=host, do_handshake_on_connect=False)
-            with ended_after(connection.sock, PATIENCE):
-                connection.sock.do_handshake()
-                connection.request("GET", path, headers={"Accept": "text/xml", "Connection": "close"})
-                answer = connection.getresponse()
-                if answer.status != 200:
-                    return b"", f"answers {answer.status}"
-                content = answer.read(MAX_PUBLISHED + 1)
-        except (OSError, http.client.HTTPException, UnicodeError, ValueError) as exc:
+            status, content = ask(f"https://{host}{path}", "text/xml", connect=self._connect, trust=self._trust)
+        except OSError as exc:
             return b"", f"does not answer ({_reason(exc)})"
-        finally:
-            connection.close()
-        return (content, "") if len(content) <= MAX_PUBLISHED else (b"", "is too long")
+        return (content, "") if status == 200 else (b"", f"answers {status}")
 
     def _usual(self, domain: str) -> tuple[list[Named], list[Attempt]]:
         return [

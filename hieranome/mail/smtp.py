@@ -109,8 +109,7 @@ def _enter(smtp: smtplib.SMTP, server: Server, login: Login | None, trust: ssl.S
         if login is not None and smtp.has_extn("auth"):
             if login.bearer:
                 smtp.user, smtp.password = login.user, login.secret
-                said = f"user={login.user}\1auth=Bearer {login.secret}\1\1"
-                smtp.auth("XOAUTH2", lambda _challenge=None: said)
+                _show_token(smtp, server, login)
             else:
                 smtp.login(login.user, login.secret)
     except smtplib.SMTPAuthenticationError as exc:
@@ -125,6 +124,19 @@ def _enter(smtp: smtplib.SMTP, server: Server, login: Login | None, trust: ssl.S
         raise ServerUnreachable(f"{server} does not offer what the settings ask of it ({exc}).") from exc
     except (smtplib.SMTPException, OSError) as exc:
         raise ConnectionBroken(f"The connection to {server} broke ({exc}). It is tried again by itself.") from exc
+
+
+def _show_token(smtp: smtplib.SMTP, server: Server, login: Login) -> None:
+    """Sign in with a token, by RFC 7628 where the server takes it, else as it was done before. What a server says
+    instead of refusing at once is answered with what ends it."""
+    if "OAUTHBEARER" in smtp.esmtp_features.get("auth", "").upper().split():
+        name = login.user.replace("=", "=3D").replace(",", "=2C")
+        said = f"n,a={name},\1host={server.host}\1port={server.port}\1auth=Bearer {login.secret}\1\1"
+        method, last = "OAUTHBEARER", "\1"
+    else:
+        said = f"user={login.user}\1auth=Bearer {login.secret}\1\1"
+        method, last = "XOAUTH2", ""
+    smtp.auth(method, lambda challenge=None: said if challenge is None else last)
 
 
 def _envelope(smtp: smtplib.SMTP, sender: str, recipients: Sequence[str], size: int, where: str) -> None:

@@ -9,8 +9,9 @@ from collections.abc import Awaitable, Callable
 from contextlib import suppress
 from fnmatch import fnmatchcase
 
+from hieranome.standin.authorising import bearer_of
 from hieranome.standin.imap_folder import Malformed, OpenFolder, Refused
-from hieranome.standin.imap_site import Site
+from hieranome.standin.imap_site import Account, Site
 from hieranome.standin.imap_wire import Dropped, Wire
 from hieranome.standin.imap_words import (
     Unparsable,
@@ -141,7 +142,7 @@ class Session(OpenFolder):
 
     async def _do_login(self, parsed: list[Word]) -> bytes:
         user, secret = (text_of(word) for word in parsed)
-        return self._enter(user, lambda account_secret, _token: account_secret == secret)
+        return self._enter(user, lambda account: account.secret == secret)
 
     async def _do_authenticate(self, parsed: list[Word]) -> bytes:
         method = text_of(parsed[0]).upper()
@@ -156,19 +157,17 @@ class Session(OpenFolder):
             raise Malformed("that is not base64") from exc
         if method == "PLAIN":
             _, user, secret = said.split("\0")
-            return self._enter(user, lambda account_secret, _token: account_secret == secret)
-        fields = dict(part.split("=", 1) for part in said.split("\1") if "=" in part)
-        user = fields.get("user") or fields.get("n,a", "").rstrip(",")
-        token = fields.get("auth", "").removeprefix("Bearer ")
-        status = self._enter(user, lambda _secret, known: bool(known) and known == token)
+            return self._enter(user, lambda account: account.secret == secret)
+        user, token = bearer_of(said)
+        status = self._enter(user, lambda account: token in account.tokens)
         if status.startswith(b"NO"):
             await self._wire.say(b"+ " + base64.b64encode(b'{"status":"invalid_token"}'))
             await self._wire.line()
         return status
 
-    def _enter(self, user: str, allowed: Callable[[str, str], bool]) -> bytes:
+    def _enter(self, user: str, allowed: Callable[[Account], bool]) -> bytes:
         account = self._server.accounts.get(user)
-        if account is None or not allowed(account.secret, account.token):
+        if account is None or not allowed(account):
             return b"NO [AUTHENTICATIONFAILED] wrong user or secret"
         self._box = account.box
         self._stop_listening = self._box.listen(self._wake)

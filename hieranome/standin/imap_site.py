@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import ssl
-from collections.abc import Mapping
+from collections.abc import Container, Mapping
 from dataclasses import dataclass, field
 
 from hieranome.standin.imap_wire import Faults
@@ -18,11 +18,11 @@ CAPABILITIES = (
 
 @dataclass(slots=True)
 class Account:
-    """Who may sign in: the secret, the bearer token if there is one, and the postbox."""
+    """Who may sign in: the secret, the bearer tokens that are good now, and the postbox."""
 
     box: Postbox
     secret: str
-    token: str = ""
+    tokens: Container[str] = ()
 
 
 @dataclass

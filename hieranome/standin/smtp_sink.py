@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 import asyncio
+import base64
 import logging
 import ssl
 import warnings
-from collections.abc import Mapping
+from collections.abc import Container, Mapping
 from dataclasses import dataclass, field
 
 from aiosmtpd.smtp import SMTP, AuthResult, Envelope, LoginPassword, Session
 
+from hieranome.standin.authorising import bearer_of
 from hieranome.standin.loopback import Loopback
 from hieranome.standin.postbox import INBOX, Full, Postbox
 
@@ -36,8 +38,9 @@ class SmtpFaults:
 
 
 class SmtpSink(Loopback):
-    """Takes mail on 127.0.0.1 from those who know a secret. ``boxes`` are the postboxes of addresses it delivers to;
-    ``limit`` is the most bytes of a message."""
+    """Takes mail on 127.0.0.1 from those who know a secret, or show a token that is good now. ``boxes`` are the
+    postboxes of addresses it delivers to; ``limit`` is the most bytes of a message; ``without`` names ways to sign in
+    it does not offer."""
 
     def __init__(
         self,
@@ -47,10 +50,13 @@ class SmtpSink(Loopback):
         port: int = 0,
         limit: int = 26_000_000,
         tls: ssl.SSLContext | None = None,
+        tokens: Container[str] = (),
+        without: tuple[str, ...] = (),
     ) -> None:
         self.taken: list[Taken] = []
         self.faults = SmtpFaults()
         self._secrets, self._boxes, self._limit, self._tls = secrets, boxes or {}, limit, tls
+        self._tokens, self._without = tokens, without
         super().__init__("smtp-standin", port)
 
     async def _listen(self) -> asyncio.Server:
@@ -72,6 +78,7 @@ class SmtpSink(Loopback):
             authenticator=self._authenticate,
             auth_required=True,
             auth_require_tls=False,
+            auth_exclude_mechanism=self._without,
             loop=self._loop,
         )
 
@@ -80,6 +87,21 @@ class SmtpSink(Loopback):
     ) -> AuthResult:
         known = isinstance(data, LoginPassword) and self._secrets.get(data.login.decode()) == data.password.decode()
         return AuthResult(success=known, handled=known)
+
+    async def auth_OAUTHBEARER(self, server: SMTP, args: list[str]) -> AuthResult:
+        """Sign in with a token (RFC 7628)."""
+        return await self._by_token(server, args)
+
+    async def auth_XOAUTH2(self, server: SMTP, args: list[str]) -> AuthResult:
+        """Sign in with a token, as it was done before."""
+        return await self._by_token(server, args)
+
+    async def _by_token(self, server: SMTP, args: list[str]) -> AuthResult:
+        user, token = bearer_of(base64.b64decode(args[1] if len(args) > 1 else "").decode("utf-8", "replace"))
+        if user in self._secrets and token in self._tokens:
+            return AuthResult(success=True)
+        await server.challenge_auth('{"status":"invalid_token"}')
+        return AuthResult(success=False, handled=False)
 
     async def handle_RCPT(
         self, _server: SMTP, _session: Session, envelope: Envelope, address: str, _options: list[str]

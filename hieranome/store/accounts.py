@@ -13,7 +13,8 @@ from hieranome.core.errors import NotFound
 class NewAccount:
     """What the owner says of a mailbox: the address it is for, how its servers are reached, who signs in. ``bearer``
     says that a token is used, ``prefix`` what the names of one's own folders must begin with (RFC 2342); a pin is the
-    fingerprint of the certificate a server is trusted by, or empty."""
+    fingerprint of the certificate a server is trusted by, or empty. Where the owner authorised it (OAuth), the
+    addresses, the client and the scope say how; ``token_url`` is empty where not."""
 
     address: str
     name: str
@@ -28,6 +29,10 @@ class NewAccount:
     prefix: str = ""
     imap_pin: str = ""
     smtp_pin: str = ""
+    authorise_url: str = ""
+    token_url: str = ""
+    client_id: str = ""
+    scope: str = ""
 
 
 @dataclass(frozen=True, slots=True)

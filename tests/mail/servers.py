@@ -54,7 +54,7 @@ class Standin:
 
     def __init__(self, without: tuple[str, ...] = (), capacity: int | None = None) -> None:
         self.box = Postbox(capacity=capacity)
-        self.imap = ImapServer({USER: Account(self.box, SECRET, "a-token")})
+        self.imap = ImapServer({USER: Account(self.box, SECRET, ("a-token",))})
         self.offer(without)
         self.imap.start()
 

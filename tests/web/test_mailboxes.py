@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import socket
 import ssl
 import time
 from collections.abc import Callable
@@ -26,16 +25,12 @@ from hieranome.standin.smtp_sink import SmtpSink
 from hieranome.store import accounts, copies
 from hieranome.web.application import build
 from tests.mail.servers import LOGIN, SECRET, USER, Dovecot, MailServer, Standin, contexts
-from tests.support import MARK, NOON, OWNER, RoomCase, crlf, letter, offer
+from tests.support import MARK, NOON, OWNER, RoomCase, crlf, letter, nobody, offer
 
 
 def certificate_of(port: int) -> bytes:
     """The certificate a server on this machine shows, in PEM."""
     return ssl.get_server_certificate(("127.0.0.1", port), timeout=5).encode("ascii")
-
-
-def _nobody(host: str, port: int, timeout: float) -> socket.socket:
-    raise ConnectionRefusedError(111, f"{host} refused")
 
 
 class MailboxApi(RoomCase):
@@ -281,7 +276,7 @@ class Refusals(MailboxApi):
     def test_servers_are_found_by_the_domain_alone(self) -> None:
         """Nothing is found where nobody answers, each attempt has its reason, and what is no address is refused."""
         with NameServer({}) as names:
-            self.served.finder = Finder(names.resolver(), _nobody)
+            self.served.finder = Finder(names.resolver(), nobody)
             told = self.client.post("/api/mailboxes/find", json={"address": "maren@hall.example"}).json()
             self.assertEqual((told["imap"], told["smtp"], told["foreign"]), (None, None, []))
             self.assertTrue(all(one["why"] for one in told["tried"]))

@@ -44,6 +44,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/authorisations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Begin Authorisation
+         * @description Begin to authorise a mailbox: the address to open in a browser. It comes back to this machine.
+         */
+        post: operations["begin_authorisation"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/authorisations/finish": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Finish Authorisation
+         * @description Take the address the browser came back to, and get the tokens.
+         */
+        post: operations["finish_authorisation"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/authorisations/{state}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Authorisation
+         * @description How far an authorisation is.
+         */
+        get: operations["show_authorisation"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/buckets": {
         parameters: {
             query?: never;
@@ -1682,6 +1742,52 @@ export interface components {
             why: string;
         };
         /**
+         * AuthorisationOut
+         * @description An authorisation: by what it is known, the address to open in a browser, how far it is, and why it was
+         *     refused.
+         */
+        AuthorisationOut: {
+            /** Error */
+            error: string;
+            /** Id */
+            id: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "granted" | "refused";
+            /** Url */
+            url: string;
+        };
+        /**
+         * AuthoriseIn
+         * @description Where the owner authorises a mailbox, where its tokens are had, as which client (with its secret, if it has one),
+         *     and for what.
+         */
+        AuthoriseIn: {
+            /** Authorise Url */
+            authorise_url: string;
+            /** Client Id */
+            client_id: string;
+            /** Client Secret */
+            client_secret?: string | null;
+            /**
+             * Scope
+             * @default
+             */
+            scope: string;
+            /** Token Url */
+            token_url: string;
+        };
+        /**
+         * AuthorisedIn
+         * @description The whole address the browser came back to.
+         */
+        AuthorisedIn: {
+            /** Returned */
+            returned: string;
+        };
+        /**
          * BackIn
          * @description Filed messages to be put back where they stood.
          */
@@ -2528,8 +2634,12 @@ export interface components {
         MailboxOut: {
             /** Address */
             address: string;
+            /** Authorise Url */
+            authorise_url: string;
             /** Bearer */
             bearer: boolean;
+            /** Client Id */
+            client_id: string;
             /** Done */
             done: number;
             /** Error */
@@ -2555,6 +2665,8 @@ export interface components {
             paused: boolean;
             /** Routing */
             routing: boolean;
+            /** Scope */
+            scope: string;
             /** Smtp Host */
             smtp_host: string;
             /** Smtp Pin */
@@ -2573,6 +2685,8 @@ export interface components {
             state: "new" | "reading" | "weighing" | "watching";
             /** Synced At */
             synced_at: number;
+            /** Token Url */
+            token_url: string;
             /** Total */
             total: number;
             /** User */
@@ -3022,11 +3136,17 @@ export interface components {
         /**
          * ServersIn
          * @description A mailbox as its owner describes it. ``bearer`` says that the secret is a token and no password; ``secret`` may
-         *     be left out where one is kept already. A pin is the fingerprint of the one certificate a server is trusted by.
+         *     be left out where one is kept already, or where the owner authorised it: ``authorisation`` says by which one. A pin
+         *     is the fingerprint of the one certificate a server is trusted by.
          */
         ServersIn: {
             /** Address */
             address: string;
+            /**
+             * Authorisation
+             * @default
+             */
+            authorisation: string;
             /**
              * Bearer
              * @default false
@@ -3419,6 +3539,103 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FolderOut"][];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    begin_authorisation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AuthoriseIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AuthorisationOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    finish_authorisation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AuthorisedIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AuthorisationOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_authorisation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                state: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AuthorisationOut"];
                 };
             };
             /** @description The request cannot be carried out as it was put */

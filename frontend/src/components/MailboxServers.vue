@@ -24,6 +24,7 @@ const wanted = ref<Servers>({
   smtp_security,
   imap_pin,
   smtp_pin,
+  authorisation: '',
 })
 const { problem, certificate, busy, attempt } = useAttempt()
 
@@ -39,7 +40,7 @@ function save(): void {
 
 <template>
   <form class="settings wide" @submit.prevent="save">
-    <ServersForm v-model="wanted" :keepers="keepers" :certificate="certificate" known />
+    <ServersForm v-model="wanted" :keepers="keepers" :certificate="certificate" :before="mailbox" known />
     <p v-if="problem" class="page-problem" role="alert">{{ problem }}</p>
     <p>
       <button type="submit" class="strong-button" :disabled="busy">

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
 import { client, unwrap, type Certificate, type FoundServers, type Servers } from '../api/client'
+import AuthoriseForm from './AuthoriseForm.vue'
 import { useAttempt } from '../composables/attempt'
 
 const wanted = defineModel<Servers>({ required: true })
@@ -9,6 +10,8 @@ const agreed = defineModel<boolean>('agreed', { default: true })
 const props = defineProps<{
   keepers: { keyring: boolean; sealed: boolean }
   known?: boolean
+  /** Where a known mailbox was authorised. */
+  before?: { authorise_url: string; token_url: string; client_id: string; scope: string }
   /** The certificate the last try was refused for. */
   certificate?: Certificate | null
 }>()
@@ -27,6 +30,19 @@ const BY = {
   published: 'named by a file it publishes',
   usual: 'found under the usual name',
 }
+const WAYS = [
+  { value: 'password', text: 'A password or app password' },
+  { value: 'authorise', text: 'An authorisation in the browser (OAuth)' },
+  { value: 'token', text: 'A token of my own' },
+] as const
+const way = ref<(typeof WAYS)[number]['value']>(
+  props.before?.token_url ? 'authorise' : wanted.value.bearer ? 'token' : 'password',
+)
+watch(way, (now) => {
+  wanted.value.bearer = now !== 'password'
+  wanted.value.secret = ''
+  wanted.value.authorisation = ''
+})
 const found = ref<FoundServers | null>(null)
 /** Whether the servers are still looked for: until then there is nothing to try. */
 const looking = defineModel<boolean>('looking', { default: false })
@@ -125,20 +141,29 @@ async function find(): Promise<void> {
         </ul>
       </details>
     </div>
-    <div>
-      <label for="box-secret"
-        >{{ wanted.bearer ? 'Token' : 'Password or app password'
-        }}<template v-if="known"> (empty: the one that is kept)</template></label
-      >
-      <input
-        id="box-secret"
-        v-model="wanted.secret"
-        class="form-control"
-        type="password"
-        :required="!known"
-        autocomplete="off"
-      />
+    <div class="field-row">
+      <div v-if="way !== 'authorise'">
+        <label for="box-secret"
+          >{{ wanted.bearer ? 'Token' : 'Password or app password'
+          }}<template v-if="known"> (empty: the one that is kept)</template></label
+        >
+        <input
+          id="box-secret"
+          v-model="wanted.secret"
+          class="form-control"
+          type="password"
+          :required="!known"
+          autocomplete="off"
+        />
+      </div>
+      <div>
+        <label for="box-way">What lets you in</label>
+        <select id="box-way" v-model="way" class="form-select">
+          <option v-for="one in WAYS" :key="one.value" :value="one.value">{{ one.text }}</option>
+        </select>
+      </div>
     </div>
+    <AuthoriseForm v-if="way === 'authorise'" v-model="wanted.authorisation!" :before="before" />
     <details class="servers-details" :open="open">
       <summary>Servers and user name</summary>
       <div class="field-row">
@@ -147,9 +172,6 @@ async function find(): Promise<void> {
           <input id="box-user" v-model="wanted.user" class="form-control" required spellcheck="false" />
         </div>
       </div>
-      <BFormCheckbox id="box-bearer" v-model="wanted.bearer"
-        >This is a token (OAuth), no password</BFormCheckbox
-      >
       <fieldset v-for="one in SERVERS" :key="one.kind">
         <legend>{{ one.use }} ({{ one.name }})</legend>
         <div class="field-row three">
@@ -174,7 +196,7 @@ async function find(): Promise<void> {
             :aria-label="`${one.name} encryption`"
             class="form-select"
           >
-            <option v-for="way in SECURITIES" :key="way.value" :value="way.value">{{ way.text }}</option>
+            <option v-for="kind in SECURITIES" :key="kind.value" :value="kind.value">{{ kind.text }}</option>
           </select>
         </div>
         <p v-if="wanted[`${one.kind}_pin`]" class="note">

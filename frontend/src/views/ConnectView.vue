@@ -41,6 +41,7 @@ const wanted = ref<Servers>({
   smtp_security: 'tls',
   imap_pin: '',
   smtp_pin: '',
+  authorisation: '',
 })
 const agreed = ref(true)
 const looking = ref(false)

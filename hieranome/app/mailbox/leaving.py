@@ -143,7 +143,7 @@ class Leavings:
         room = self._watchers.room
         try:
             self._watchers.leave(account)
-            imap = connect(self._watchers.vault, accounts.get(room.reader(), account), self._watchers.trust)
+            imap = connect(self._watchers.logins, accounts.get(room.reader(), account), self._watchers.trust)
             try:
                 found = bring_back(room, imap, account) if back else keep(room, imap, account)
             finally:

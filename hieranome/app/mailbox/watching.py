@@ -10,7 +10,7 @@ import ssl
 import threading
 from dataclasses import dataclass
 
-from hieranome.app.access.vault import Vault
+from hieranome.app.access.logins import Logins
 from hieranome.app.mailbox.history import read_history
 from hieranome.app.mailbox.sent_copies import file_sent
 from hieranome.app.mailbox.syncing import as_known, sync
@@ -57,15 +57,15 @@ def _security(value: str) -> Security:
     return "tls" if value == "tls" else "starttls" if value == "starttls" else "plain"
 
 
-def connect(vault: Vault, account: Account, trust: ssl.SSLContext | None = None) -> Imap:
-    """A connection signed in with a mailbox's secret. Raises :class:`SecretRefused` where that cannot be read, and what
-    connecting raises."""
-    secret = vault.get(account.address)
-    if secret is None:
-        raise SecretRefused(
-            f"The secret of {account.address} cannot be read. Sign in here once, or enter it anew under Mailboxes."
-        )
-    return Imap.connect(imap_server(account), Login(account.user, secret, account.bearer), trust=trust)
+def connect(logins: Logins, account: Account, trust: ssl.SSLContext | None = None) -> Imap:
+    """A connection signed in with a mailbox's secret. Raises what :meth:`Logins.of` and connecting raise."""
+    login = logins.of(account)
+    try:
+        return Imap.connect(imap_server(account), login, trust=trust)
+    except SecretRefused:
+        if not account.token_url:
+            raise
+    return Imap.connect(imap_server(account), logins.of(account, refused=login.secret), trust=trust)
 
 
 @dataclass(frozen=True, slots=True)
@@ -78,10 +78,9 @@ class Tried:
     prefix: str
 
 
-def try_servers(account: NewAccount, secret: str, trust: ssl.SSLContext | None = None) -> Tried:
+def try_servers(account: NewAccount, login: Login, trust: ssl.SSLContext | None = None) -> Tried:
     """Sign in as described, for reading and for sending, and look around; nothing is kept, changed or sent. Raises what
     connecting raises."""
-    login = Login(account.user, secret, account.bearer)
     imap = Imap.connect(imap_server(account), login, trust=trust)
     try:
         try_out(smtp_server(account), login, trust=trust)
@@ -97,7 +96,7 @@ class Watcher:
     def __init__(
         self,
         room: Mailroom,
-        vault: Vault,
+        logins: Logins,
         account: int,
         *,
         poll: float = POLL,
@@ -105,7 +104,7 @@ class Watcher:
         after: threading.Thread | None = None,
     ) -> None:
         self._after = after
-        self._room, self._vault, self._account, self._poll, self._trust = room, vault, account, poll, trust
+        self._room, self._logins, self._account, self._poll, self._trust = room, logins, account, poll, trust
         self._ours, self._theirs = socket.socketpair()
         self._theirs.setblocking(False)
         self._ended = threading.Event()
@@ -189,7 +188,7 @@ class Watcher:
 
     def _watch(self, account: Account) -> None:
         """Connect and stay connected until the mailbox is paused or something breaks."""
-        imap = connect(self._vault, account, self._trust)
+        imap = connect(self._logins, account, self._trust)
         try:
             self._try_again()
             if not read_history(self._room, imap, self._account, self._stopped):
@@ -245,13 +244,13 @@ class Watchers:
     """Every mailbox's watcher."""
 
     def __init__(
-        self, room: Mailroom, vault: Vault, *, poll: float = POLL, trust: ssl.SSLContext | None = None
+        self, room: Mailroom, logins: Logins, *, poll: float = POLL, trust: ssl.SSLContext | None = None
     ) -> None:
-        self.room, self.vault, self.trust = room, vault, trust
+        self.room, self.logins, self.trust = room, logins, trust
         self._poll = poll
         self._watchers: dict[int, Watcher] = {}
         self._lock = threading.RLock()
-        vault.on_unlock(self.wake)
+        logins.vault.on_unlock(self.wake)
 
     def start(self) -> None:
         """Watch all mailboxes there are."""
@@ -265,7 +264,7 @@ class Watchers:
             if before is not None:
                 before.close()
             after = before.thread if before is not None and before.thread.is_alive() else None
-            watcher = Watcher(self.room, self.vault, account, poll=self._poll, trust=self.trust, after=after)
+            watcher = Watcher(self.room, self.logins, account, poll=self._poll, trust=self.trust, after=after)
             self._watchers[account] = watcher
             watcher.start()
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import ssl
 from dataclasses import replace
 
-from hieranome.app.access.vault import Vault
+from hieranome.app.access.logins import Logins
 from hieranome.app.arrival.arrive import take_in
 from hieranome.app.arrival.incoming import Placed
 from hieranome.app.arrival.processes import prepared
@@ -18,6 +18,7 @@ from hieranome.core.errors import CallerError, HieranomeError, SecretRefused, Wo
 from hieranome.mail.servers import Login
 from hieranome.mail.smtp import NotAccepted, Unsure, hand_in
 from hieranome.store import accounts, drafts
+from hieranome.store.accounts import Account
 from hieranome.store.drafts import Draft
 
 LAST_WAIT = 1800
@@ -29,8 +30,8 @@ class Outbox:
     """Sends what is due, from a thread. What was being handed in when the process ended is unsure then, and never sent
     again by itself."""
 
-    def __init__(self, room: Mailroom, vault: Vault, *, trust: ssl.SSLContext | None = None) -> None:
-        self._room, self._vault, self._trust = room, vault, trust
+    def __init__(self, room: Mailroom, logins: Logins, *, trust: ssl.SSLContext | None = None) -> None:
+        self._room, self._logins, self._trust = room, logins, trust
         self.worker = Worker(room, "outbox", "sending what waits in the outbox", self._round)
         self._stop = room.events.listen(self.worker.wake)
 
@@ -77,15 +78,7 @@ class Outbox:
         try:
             who = next(one for one in drafts.identities(self._room.reader()) if one.address == draft.sender)
             account = accounts.get(self._room.reader(), who.account)
-            hand_in(
-                smtp_server(account),
-                self._login(account),
-                draft.sender,
-                envelope_of(self._room, draft),
-                without_bcc(raw),
-                begun=lambda: self._begun(draft),
-                trust=self._trust,
-            )
+            self._hand_in(account, draft, raw)
         except Unsure as exc:
             self._set(draft, "unsure", error=str(exc))
             return False
@@ -98,11 +91,27 @@ class Outbox:
         self._sent(draft, raw)
         return True
 
-    def _login(self, account: accounts.Account) -> Login:
-        secret = self._vault.get(account.address)
-        if secret is None:
-            raise SecretRefused(f"The secret of {account.address} cannot be read. Sign in here, or enter it anew.")
-        return Login(account.user, secret, account.bearer)
+    def _hand_in(self, account: Account, draft: Draft, raw: bytes) -> None:
+        """Hand it in; where a token is not taken that had not run out, once more with the next."""
+
+        def hand_in_with(login: Login) -> None:
+            hand_in(
+                smtp_server(account),
+                login,
+                draft.sender,
+                envelope_of(self._room, draft),
+                without_bcc(raw),
+                begun=lambda: self._begun(draft),
+                trust=self._trust,
+            )
+
+        login = self._logins.of(account)
+        try:
+            hand_in_with(login)
+        except SecretRefused:
+            if not account.token_url:
+                raise
+            hand_in_with(self._logins.of(account, refused=login.secret))
 
     def _begun(self, draft: Draft) -> None:
         if not self._set(draft, "handing", was="sending"):

@@ -20,7 +20,8 @@ Kept = Literal["keyring", "sealed", "file"]
 
 class ServersIn(BaseModel):
     """A mailbox as its owner describes it. ``bearer`` says that the secret is a token and no password; ``secret`` may
-    be left out where one is kept already. A pin is the fingerprint of the one certificate a server is trusted by."""
+    be left out where one is kept already, or where the owner authorised it: ``authorisation`` says by which one. A pin
+    is the fingerprint of the one certificate a server is trusted by."""
 
     address: Address
     name: Annotated[str, Field(max_length=100)] = ""
@@ -36,6 +37,7 @@ class ServersIn(BaseModel):
     smtp_security: Security
     imap_pin: Pin = ""
     smtp_pin: Pin = ""
+    authorisation: Annotated[str, Field(max_length=100)] = ""
 
 
 class FindIn(BaseModel):
@@ -125,6 +127,10 @@ class MailboxOut(Answer):
     smtp_security: Security
     imap_pin: str
     smtp_pin: str
+    authorise_url: str
+    token_url: str
+    client_id: str
+    scope: str
     state: Literal["new", "reading", "weighing", "watching"]
     paused: bool
     routing: bool

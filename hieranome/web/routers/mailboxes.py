@@ -1,51 +1,39 @@
-"""Mailboxes on servers: connected, watched, routed, left; and what other programs did in them."""
+"""Mailboxes on servers: watched, routed, left; and what other programs did in them."""
 
 from __future__ import annotations
-
-from dataclasses import replace
 
 from fastapi import APIRouter
 
 from hieranome.app.access.vault import has_keyring
 from hieranome.app.mailbox import elsewhere, mailboxes
 from hieranome.app.mailbox.habits import habits_of
-from hieranome.app.mailbox.history import progress
 from hieranome.app.mailbox.leaving import Leaving, forget
-from hieranome.app.mailbox.watching import Tried, try_servers
 from hieranome.app.service import Service
 from hieranome.core.errors import CallerError
 from hieranome.core.routing import bounds
-from hieranome.mail.finding import Named
-from hieranome.store import accounts, copies, foreign, goals, listing, messages
-from hieranome.store.accounts import Account, NewAccount
+from hieranome.store import accounts, copies, foreign, listing, messages
 from hieranome.web.models.answer import Id
 from hieranome.web.models.mail import MessageOut
 from hieranome.web.models.mailboxes import (
     AddressFoundOut,
-    AttemptOut,
     CountOut,
     DoubtedOut,
     ElsewhereIn,
     ElsewhereOut,
-    FindIn,
     FollowIn,
     HistoryOut,
     KeepersOut,
     LearnedOut,
     LeaveIn,
     LeavingOut,
-    ListedOut,
     MailboxesOut,
     MailboxOut,
     MailFolderOut,
-    NamedOut,
     PersonFoundOut,
     PreviewOut,
-    ProbeOut,
-    ServersFoundOut,
-    ServersIn,
     SwitchIn,
 )
+from hieranome.web.routers.connecting import mailbox_out
 from hieranome.web.state import RoomDep, ServiceDep
 
 router = APIRouter(tags=["mailboxes"])
@@ -55,96 +43,13 @@ SHOWN = 5
 DOUBTED = 50
 
 
-def _out(service: Service, account: Account) -> MailboxOut:
-    read = progress(service.room, account.id)
-    waiting = goals.waiting(service.room.reader(), account.id)
-    values = {name: getattr(account, name) for name in MailboxOut.model_fields if hasattr(account, name)}
-    kept = service.vault.kind(account.address)
-    return MailboxOut(**values, done=read.done, total=read.total, waiting=waiting, kept=kept)
-
-
-def _described(wanted: ServersIn) -> NewAccount:
-    named = wanted.model_dump(exclude={"secret", "kept", "address"})
-    return NewAccount(address=wanted.address.strip().lower(), **named)
-
-
-def _tried(service: Service, wanted: ServersIn) -> Tried:
-    """What the servers described tell. Raises what connecting raises."""
-    new = _described(wanted)
-    secret = wanted.secret.get_secret_value() if wanted.secret else service.vault.get(new.address)
-    if not secret:
-        raise CallerError("Enter the password or token of this mailbox.")
-    return try_servers(new, secret, service.watchers.trust)
-
-
 @router.get("/mailboxes")
 def list_mailboxes(service: ServiceDep) -> MailboxesOut:
     """All mailboxes and how they are."""
     return MailboxesOut(
-        mailboxes=[_out(service, one) for one in accounts.every(service.room.reader())],
+        mailboxes=[mailbox_out(service, one) for one in accounts.every(service.room.reader())],
         keepers=KeepersOut(keyring=has_keyring(), sealed=service.vault.unlocked),
     )
-
-
-@router.post("/mailboxes/find")
-def find_servers(service: ServiceDep, wanted: FindIn) -> ServersFoundOut:
-    """Find the mail servers of an address. No password goes anywhere, and nothing but the domain is asked for."""
-    found = service.finder.find(wanted.address)
-
-    def named(one: Named | None) -> NamedOut | None:
-        if one is None:
-            return None
-        return NamedOut(host=one.server.host, port=one.server.port, security=one.server.security, how=one.how)
-
-    tried = [AttemptOut(what=one.what, why=one.why) for one in found.tried]
-    return ServersFoundOut(
-        imap=named(found.imap), smtp=named(found.smtp), user=found.user, foreign=found.foreign, tried=tried
-    )
-
-
-@router.post("/mailboxes/probe")
-def probe_mailbox(service: ServiceDep, wanted: ServersIn) -> ProbeOut:
-    """Try the servers described, and tell what is there. Nothing is kept."""
-    told = _tried(service, wanted)
-    found = [
-        ListedOut(name=one.name, role=one.role, messages=one.status.messages if one.status else 0)
-        for one in told.listed
-    ]
-    return ProbeOut(folders=found, abilities=told.abilities)
-
-
-@router.post("/mailboxes", status_code=201)
-def add_mailbox(service: ServiceDep, wanted: ServersIn) -> MailboxOut:
-    """Connect a mailbox: its history is read from now on, and nothing is moved until routing is turned on."""
-    if wanted.secret is None:
-        raise CallerError("Enter the password or token of this mailbox.")
-    told = _tried(service, wanted)
-    new = replace(_described(wanted), prefix=told.prefix)
-    service.vault.put(new.address, wanted.secret.get_secret_value(), wanted.kept)
-    try:
-        account = mailboxes.add(service.room, new, told.listed)
-    except CallerError:
-        if not any(one.address == new.address for one in accounts.every(service.room.reader())):
-            service.vault.forget(new.address)
-        raise
-    service.watchers.watch(account.id)
-    return _out(service, account)
-
-
-@router.put("/mailboxes/{number}")
-def change_mailbox(service: ServiceDep, number: Id, wanted: ServersIn) -> MailboxOut:
-    """Change how a mailbox is reached; it is tried first."""
-    account = accounts.get(service.room.reader(), number)
-    if account.address != wanted.address.strip().lower():
-        raise CallerError("The address of a mailbox stays. Connect the other one beside it.")
-    told = _tried(service, wanted)
-    if wanted.secret is not None:
-        service.vault.put(account.address, wanted.secret.get_secret_value(), wanted.kept)
-    with service.room.change() as db:
-        accounts.change(db, number, replace(_described(wanted), prefix=told.prefix))
-        accounts.update(db, number, error="")
-    service.watchers.watch(number)
-    return _out(service, accounts.get(service.room.reader(), number))
 
 
 @router.post("/mailboxes/{number}/routing")
@@ -152,7 +57,7 @@ def set_routing(service: ServiceDep, number: Id, wanted: SwitchIn) -> MailboxOut
     """Let mail be moved on the server as it is placed here, or not."""
     account = mailboxes.route(service.room, number, on=wanted.on)
     service.watchers.wake()
-    return _out(service, account)
+    return mailbox_out(service, account)
 
 
 @router.post("/mailboxes/{number}/pause")
@@ -160,7 +65,7 @@ def pause_mailbox(service: ServiceDep, number: Id, wanted: SwitchIn) -> MailboxO
     """Pause a mailbox, or let it go on where it was."""
     account = mailboxes.pause(service.room, number, on=wanted.on)
     service.watchers.wake()
-    return _out(service, account)
+    return mailbox_out(service, account)
 
 
 @router.post("/mailboxes/{number}/look", status_code=202)
@@ -168,7 +73,7 @@ def look_now(service: ServiceDep, number: Id) -> MailboxOut:
     """Look for news now."""
     account = accounts.get(service.room.reader(), number)
     service.watchers.wake()
-    return _out(service, account)
+    return mailbox_out(service, account)
 
 
 @router.get("/mailboxes/{number}/folders")
