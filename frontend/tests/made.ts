@@ -26,6 +26,7 @@ export function message(id: number, fields: Partial<Message> = {}): Message {
     high_edge: 0.6,
     certainty: 0.5,
     likely: 'shelf',
+    accounts: [],
     ...fields,
   }
 }

@@ -84,7 +84,7 @@ def open_message(room: Mailroom, number: int) -> Opened:
         judgement=judgement,
         evidence=evidence,
         verdict=lessons.of_message(db, number),
-        accounts=copies.accounts_of(db, number),
+        accounts=copies.accounts_of(db, [number]).get(number, []),
         passages=passages(reading.text),
         has_html=bool(reading.html),
         blocked=seen.remote,

@@ -18,6 +18,7 @@ from operator import mul
 import numpy as np
 
 from hieranome.core.buckets import DRAIN, UNDECIDED, Costs
+from hieranome.core.gaussian import Floats
 from hieranome.core.judgement import Judgement, Weighed
 
 WINDOW = 200
@@ -72,13 +73,23 @@ def settle(judgement: Judgement, costs: Costs) -> tuple[str, float]:
     return best, least
 
 
-def settle_all(found: Weighed, costs: Costs) -> list[str]:
-    """What :func:`settle` says of each of many messages."""
+def costs_of(found: Weighed, costs: Costs) -> Floats:
+    """The least expected cost of each of many messages, as :func:`settle` finds it."""
+    return np.asarray(np.minimum((1.0 - found.importance) * costs.noise, _away(found, costs).min(axis=1)))
+
+
+def _away(found: Weighed, costs: Costs) -> Floats:
+    """What each low bucket would cost for each of many messages."""
     p = found.importance[:, np.newaxis]
     table = _low_costs(costs, tuple(found.low_names))
     missed = np.array([cost for _, cost, _ in table])
     wrong = np.array([row for _, _, row in table])
-    away = p * missed + (1.0 - p) * (found.low @ wrong.T)
+    return np.asarray(p * missed + (1.0 - p) * (found.low @ wrong.T))
+
+
+def settle_all(found: Weighed, costs: Costs) -> list[str]:
+    """What :func:`settle` says of each of many messages."""
+    away = _away(found, costs)
     kept = (1.0 - found.importance) * costs.noise <= away.min(axis=1)
     columns = (kept.tolist(), found.high.argmax(axis=1).tolist(), away.argmin(axis=1).tolist())
     return [found.high_names[high] if keep else found.low_names[low] for keep, high, low in zip(*columns, strict=True)]

@@ -60,6 +60,10 @@ class Attention:
         """The estimate, in (0, 1)."""
         return self._hits / (self._hits + self._misses)
 
+    def was_corrected(self, source: int) -> bool:
+        """Whether a message of a source was ever corrected, or answered when it was asked about."""
+        return self._state(source).corrected
+
     def weight(self, sureness: float) -> float:
         """How much a message left in a place says that the model was ``sureness`` (0 to 1) sure of."""
         noticed = self.share * sureness

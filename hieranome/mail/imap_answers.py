@@ -172,8 +172,17 @@ def meta_of(line: Any) -> Meta | None:
     uid, size, date, email_id = (one.search(text) for one in (UID, _SIZE, _DATE, _EMAIL_ID))
     if uid is None or size is None:
         return None
-    at = int(datetime.strptime(date[1].decode("ascii").strip(), "%d-%b-%Y %H:%M:%S %z").timestamp()) if date else 0
-    return Meta(int(uid[1]), flags_of(line), int(size[1]), at, email_id[1].decode("ascii") if email_id else "")
+    known_by = email_id[1].decode("ascii", "replace") if email_id else ""
+    return Meta(int(uid[1]), flags_of(line), int(size[1]), _seconds(date[1]) if date else 0, known_by)
+
+
+def _seconds(date: bytes) -> int:
+    """When a message came, in seconds since 1970; 0 where the date is none."""
+    try:
+        told = datetime.strptime(date.decode("ascii").strip(), "%d-%b-%Y %H:%M:%S %z").timestamp()
+    except (ValueError, OverflowError):
+        return 0
+    return max(0, int(told))
 
 
 def role_of(name: str, words: set[str]) -> str:

@@ -114,14 +114,17 @@ def of_message(db: sqlite3.Connection, message: int) -> list[Copy]:
     return _select(db, "WHERE c.message = ? ORDER BY c.id", message)
 
 
-def accounts_of(db: sqlite3.Connection, message: int) -> list[str]:
-    """The addresses of the mailboxes a message stands in."""
+def accounts_of(db: sqlite3.Connection, messages: Sequence[int]) -> dict[int, list[str]]:
+    """The addresses of the mailboxes each of some messages stands in; those in none are left out."""
     rows = db.execute(
-        "SELECT DISTINCT a.address FROM copies AS c JOIN folders AS f ON f.id = c.folder"
-        " JOIN accounts AS a ON a.id = f.account WHERE c.message = ? ORDER BY a.id",
-        (message,),
+        "SELECT DISTINCT c.message, a.address FROM copies AS c JOIN folders AS f ON f.id = c.folder"
+        " JOIN accounts AS a ON a.id = f.account WHERE c.message IN (SELECT value FROM json_each(?)) ORDER BY a.id",
+        (json.dumps(list(messages)),),
     )
-    return [row[0] for row in rows]
+    found: dict[int, list[str]] = {}
+    for message, address in rows:
+        found.setdefault(message, []).append(address)
+    return found
 
 
 def by_email_id(db: sqlite3.Connection, account: int, email_id: str) -> int | None:

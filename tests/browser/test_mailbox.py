@@ -125,11 +125,32 @@ class MailboxTest(FormCase):
         self.button("Try it").click()
         page.await_("what is there", lambda: "10 messages" in page.text())
         self.button("Connect and read").click()
+        self.first_round()
         page.await_("the proposal", lambda: "Of your newest 10 messages" in page.text())
         self.assertEqual(self.count("INBOX"), 10)
         self.button("Let it route").click()
         page.await_("the Desk", lambda: "/in/desk" in page.browser.current_url)
         page.await_("the moves", self.moved)
+
+    def first_round(self) -> None:
+        """An answer by key, taken back; another with the others like it; one passed over; then enough."""
+        page, store = self.page, self.served.room.reader
+        page.await_("a question", lambda: "Question 1 of 10" in page.text())
+        asked = page.one(".round-message h3").text
+        page.press("f")
+        page.await_("the next question", lambda: "Question 2 of 10" in page.text())
+        self.assertRegex(page.one(".round-told").text, r"It is in the Drain\. \d+ other messages followed\.")
+        page.one(".round-told button").click()
+        page.await_("the question again", lambda: "Question 1 of 10" in page.text())
+        self.assertEqual(page.one(".round-message h3").text, asked)
+        self.assertEqual(lessons.teaching(store()), [])
+        page.one("#round-follow").click()
+        page.one(".round-answers [data-put='drain']").click()
+        page.await_("the next question", lambda: "Question 2 of 10" in page.text())
+        self.assertIn("would follow", page.one(".round-told").text)
+        self.button("Pass over").click()
+        page.await_("the end", lambda: "There is no more to ask." in page.text())
+        self.button("Show where mail would go").click()
 
     def moved(self) -> bool:
         """Whether the server has every message in the folder of its place."""

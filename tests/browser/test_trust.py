@@ -107,6 +107,7 @@ class TrustTest(FormCase):
         self.button("Try it").click()
         page.await_("what is there", lambda: "127.0.0.1 let you in" in page.text())
         self.button("Connect and read").click()
+        self.button("Enough").click()
         page.await_("the proposal", lambda: "Of your newest" in page.text())
         page.go("/mailboxes")
         page.await_("health", lambda: "watched" in page.text())

@@ -12,7 +12,7 @@ from hieranome.app.mailbox.syncing import _without
 from hieranome.core.errors import ConnectionBroken, HieranomeError
 from hieranome.mail import imap_connection as wire
 from hieranome.mail.imap import Imap
-from hieranome.mail.imap_answers import folder_name, numbers, spans, vanished
+from hieranome.mail.imap_answers import folder_name, meta_of, numbers, spans, vanished
 from hieranome.mail.servers import Login, Server
 
 Answers = dict[bytes, Callable[[bytes], Iterator[bytes]]]
@@ -140,6 +140,22 @@ class BoundsTest(unittest.TestCase):
                 folder_name(name).encode("utf-8")
             except (UnicodeDecodeError, ValueError) as exc:
                 self.assertNotIsInstance(exc, UnicodeEncodeError)
+
+    def test_a_date_that_is_none_costs_the_date_alone(self) -> None:
+        """One message with a day no calendar has never keeps a mailbox from being read."""
+        for date in (
+            b"17-Sep-102 22:15:01 +0000",
+            b"31-Feb-2026 22:15:01 +0000",
+            b"\xff",
+            b"",
+            b"01-Jan-0001 00:00:00 +0000",
+        ):
+            told = meta_of(b'1 (UID 5 FLAGS (\\Seen) RFC822.SIZE 9 INTERNALDATE "' + date + b'" EMAILID (\xff))')
+            assert told is not None
+            self.assertEqual((told.uid, told.size, told.at, told.flags.seen), (5, 9, 0, True))
+        good = meta_of(b'1 (UID 5 RFC822.SIZE 9 INTERNALDATE " 7-Sep-2026 22:15:01 +0200")')
+        assert good is not None
+        self.assertEqual(good.at, 1_788_812_101)
 
     def test_a_broken_connection_says_so(self) -> None:
         """What the server says last may be anything."""

@@ -1,17 +1,17 @@
 // The one door to the server: typed by its own description, every change marked as ours.
 import createClient from 'openapi-fetch'
-import { ref } from 'vue'
+import { ref, type DeepReadonly } from 'vue'
 import type { components, paths } from './schema'
 
 type Schemas = components['schemas']
 export type Place = Schemas['PlaceOut']
 export type Places = Schemas['PlacesOut']
-export type Message = Schemas['MessageOut']
-export type Page = Schemas['PageOut']
+export type Message = DeepReadonly<Schemas['MessageOut']>
+export type Page = Omit<Schemas['PageOut'], 'messages'> & { messages: Message[] }
 export type Opened = Schemas['OpenedOut']
 export type Evidence = Schemas['EvidenceOut']
 export type Outcome = Schemas['OutcomeOut']
-export type Kin = Schemas['KinOut']
+export type Kin = DeepReadonly<Schemas['KinOut']>
 export type Contrary = Schemas['ContraryOut']
 export type Settings = Schemas['SettingsOut']
 export type Vouched = Schemas['VouchedOut']

@@ -956,6 +956,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/mailboxes/{number}/round": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show First Round
+         * @description The next question of the first round; those ``skipped`` are not asked again.
+         */
+        get: operations["show_first_round"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/mailboxes/{number}/routing": {
         parameters: {
             query?: never;
@@ -2718,9 +2738,12 @@ export interface components {
         };
         /**
          * MessageOut
-         * @description One row of mail. Scores and edges of the band of doubt are 0 to 1; time is Unix seconds.
+         * @description One row of mail. Scores and edges of the band of doubt are 0 to 1; time is Unix seconds. ``accounts`` are the
+         *     mailboxes it stands in, told in lists where there are several.
          */
         MessageOut: {
+            /** Accounts */
+            accounts: string[];
             /** Answered */
             answered: boolean;
             /** Attachments */
@@ -3091,11 +3114,31 @@ export interface components {
             detail: string;
         };
         /**
+         * QuestionOut
+         * @description A message of the first round, and how many of the newest are of its sender or list.
+         */
+        QuestionOut: {
+            /** Alike */
+            alike: number;
+            message: components["schemas"]["MessageOut"];
+        };
+        /**
          * Reach
          * @description How far a lesson goes.
          * @enum {string}
          */
         Reach: "message" | "thread" | "learn" | "address" | "list" | "domain";
+        /**
+         * RoundOut
+         * @description The first round: how many of how many answers were given, and the next question, or null when it is over.
+         */
+        RoundOut: {
+            /** Answered */
+            answered: number;
+            /** Answers */
+            answers: number;
+            question: components["schemas"]["QuestionOut"] | null;
+        };
         /**
          * SavedIn
          * @description A line to keep under a name; an older line of that name gives way.
@@ -3392,11 +3435,13 @@ export interface components {
         };
         /**
          * VerdictIn
-         * @description Messages, where they belong, how far the lesson reaches.
+         * @description Messages, where they belong, how far the lesson reaches; whether kin follow at once (null: as the owner set).
          */
         VerdictIn: {
             /** Belongs */
             belongs: string;
+            /** Follow */
+            follow?: boolean | null;
             /** Messages */
             messages: number[];
             /** @default learn */
@@ -5273,6 +5318,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PreviewOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_first_round: {
+        parameters: {
+            query?: {
+                skipped?: number[] | null;
+            };
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RoundOut"];
                 };
             };
             /** @description The request cannot be carried out as it was put */

@@ -32,7 +32,9 @@ function mine(address: string): void {
 
 function delay(minutes: number): string {
   if (!minutes) return ''
-  return minutes < HOUR ? `usually within ${minutes} min` : `usually within ${Math.round(minutes / HOUR)} h`
+  return minutes < HOUR
+    ? `, usually within ${minutes} min`
+    : `, usually within ${Math.round(minutes / HOUR)} h`
 }
 </script>
 
@@ -55,7 +57,7 @@ function delay(minutes: number): string {
         <ul>
           <li v-for="one in found.answered" :key="one.address">
             <bdi>{{ one.address }}</bdi>
-            <span class="note">{{ one.answered }} of {{ one.received }}, {{ delay(one.minutes) }}</span>
+            <span class="note">{{ one.answered }} of {{ one.received }}{{ delay(one.minutes) }}</span>
           </li>
           <li v-if="!found.answered.length" class="note">Nobody so far.</li>
         </ul>
@@ -71,6 +73,8 @@ function delay(minutes: number): string {
         </ul>
       </div>
     </div>
-    <p class="note">{{ found.lists }} mailing lists write to you.</p>
+    <p v-if="found.lists" class="note">
+      {{ found.lists === 1 ? 'One mailing list writes' : `${found.lists} mailing lists write` }} to you.
+    </p>
   </section>
 </template>

@@ -3,6 +3,7 @@ import { useVirtualizer } from '@tanstack/vue-virtual'
 import { computed, ref, toRef, watch } from 'vue'
 import type { Message } from '../api/client'
 import { useLooking } from '../composables/looking'
+import { useMailboxes } from '../composables/mailboxes'
 import { appearance } from '../composables/settings'
 import { rowsOf } from '../lib/rows'
 import MailRow from './MailRow.vue'
@@ -30,6 +31,8 @@ const emit = defineEmits<{
   drag: [message: Message]
 }>()
 
+const { mailboxes } = useMailboxes()
+const addresses = computed(() => mailboxes.value.map((one) => one.address))
 const HEIGHTS = { two: 50, one: 29 }
 const DAY = 26
 const scroller = ref<HTMLElement | null>(null)
@@ -123,6 +126,7 @@ function dragged(event: DragEvent, message: Message): void {
           :open="row.message.id === openId"
           :selected="picked.has(row.message.id)"
           :where="titles?.[row.message.place]"
+          :mailboxes="addresses"
           :aria-posinset="positions.get(row.message.id)"
           :aria-setsize="size"
           @open="emit('open', row.message)"

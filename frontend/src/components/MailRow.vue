@@ -4,7 +4,7 @@ import type { Message } from '../api/client'
 import { appearance } from '../composables/settings'
 import { shown } from '../lib/gauge'
 import { exact, near } from '../lib/time'
-import { nameOf, subjectOf } from '../lib/words'
+import { accountName, nameOf, subjectOf } from '../lib/words'
 import ScoreGauge from './ScoreGauge.vue'
 
 const props = defineProps<{
@@ -12,6 +12,8 @@ const props = defineProps<{
   bounds: { ask: number; desk: number }
   open: boolean
   selected: boolean
+  /** The addresses of all mailboxes, by which one of them is named as short as it can be. */
+  mailboxes?: readonly string[]
   /** Where it stands, said where messages of several places are listed. */
   where?: string
 }>()
@@ -25,6 +27,7 @@ const marks = computed(() => {
     one.answered ? 'answered' : '',
     one.attachments && appearance.value.attachments ? `${one.attachments} att.` : '',
     one.readable ? '' : 'unreadable',
+    one.accounts.map((address) => accountName(address, props.mailboxes ?? [])).join(', '),
     props.where ?? '',
   ].filter(Boolean)
 })

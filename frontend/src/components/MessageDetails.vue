@@ -36,7 +36,7 @@ const { data: headers } = useQuery({
         ><RouterLink :to="{ name: 'search', query: { line: `account:${account}` } }">{{
           account
         }}</RouterLink></template
-      ></span
+      ><template v-if="opened.accounts.length > 1">, and moved in each</template></span
     >
     <MessageJournal v-if="told" :number="number" />
     <div v-if="shown" class="details">

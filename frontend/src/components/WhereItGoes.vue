@@ -35,8 +35,8 @@ function words(place: string): string {
       </li>
     </ul>
     <p>
-      Nothing has been moved yet. Open any of them, and put right what is wrong: ten corrections teach it a
-      lot. Then let it route.
+      Nothing has been moved on the server yet. Open any of them, and put right what is wrong. Then let it
+      route.
     </p>
     <p v-if="!mailbox.routing">
       <button type="button" class="strong-button" :disabled="busy" @click="emit('on')">

@@ -71,7 +71,7 @@ export interface Action extends Described {
 
 export const ACTIONS: readonly Action[] = TABLE
 
-const PUTS = ['put-0', 'put-1', 'put-2', 'put-3', 'put-4'] as const
+export const PUTS = ['put-0', 'put-1', 'put-2', 'put-3', 'put-4'] as const
 
 /** The action that puts mail in a place of the band, by its number from the left; none beyond the fifth. */
 export function putAction(number: number): ActionName | undefined {

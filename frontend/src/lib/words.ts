@@ -44,6 +44,12 @@ export function decidedWords(message: Message): string {
   return DECIDED[message.decided_by] ?? ''
 }
 
+/** A mailbox as short as it is told from the others: what stands before the @, or the whole address. */
+export function accountName(address: string, all: readonly string[]): string {
+  const local = address.split('@')[0] ?? address
+  return all.filter((one) => one.split('@')[0] === local).length > 1 ? address : local
+}
+
 export function senderName(message: Message): string {
   return message.sender_name || message.sender_address || 'unknown sender'
 }

@@ -4,6 +4,7 @@ import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { client, unwrap, type Probe, type Servers } from '../api/client'
 import BucketChoice from '../components/BucketChoice.vue'
+import FirstRound from '../components/FirstRound.vue'
 import HistoryFound from '../components/HistoryFound.vue'
 import ServersForm from '../components/ServersForm.vue'
 import WhereItGoes from '../components/WhereItGoes.vue'
@@ -18,7 +19,7 @@ const ROLES: Record<string, string> = {
   junk: 'Junk',
   trash: 'Trash',
 }
-const STEPS = ['Your address', 'What is there', 'Reading the history', 'Where mail would go']
+const STEPS = ['Your address', 'What is there', 'The history', 'First answers', 'Where mail goes']
 
 const route = useRoute()
 const router = useRouter()
@@ -50,7 +51,13 @@ const { problem, certificate, busy, attempt } = useAttempt()
 const account = computed(() => Number(route.params.account || 0))
 const mailbox = computed(() => mailboxes.value.find((one) => one.id === account.value))
 const read = computed(() => mailbox.value?.state === 'watching')
-const step = computed(() => (!account.value ? (probed.value ? 1 : 0) : read.value ? 3 : 2))
+/** Whether the first round is over, or the owner has had enough of it. */
+const answered = ref(false)
+const step = computed(() => {
+  if (!account.value) return probed.value ? 1 : 0
+  if (!read.value) return 2
+  return answered.value || mailbox.value?.routing ? 4 : 3
+})
 const others = computed(() => probed.value?.folders.filter((one) => !ROLES[one.role]) ?? [])
 
 watch(keepers, (now) => (wanted.value.kept = now.keyring ? 'keyring' : now.sealed ? 'sealed' : 'file'), {
@@ -190,6 +197,10 @@ const letRoute = () =>
       </p>
       <HistoryFound :live="true" />
     </section>
+    <template v-else-if="mailbox && step === 3">
+      <FirstRound :mailbox="mailbox" @done="answered = true" />
+      <HistoryFound :live="false" />
+    </template>
     <template v-else-if="mailbox">
       <WhereItGoes :mailbox="mailbox" :busy="busy" @on="letRoute" />
       <HistoryFound :live="false" />

@@ -9,6 +9,7 @@ import {
   nameOf,
   REACH_WORDS,
   senderName,
+  accountName,
   signed,
   subjectOf,
 } from '../../src/lib/words'
@@ -29,6 +30,15 @@ const event = (fields: Partial<StepEvent>) =>
     belongs: '',
     ...fields,
   }) as StepEvent
+
+describe('mailboxes', () => {
+  it('are named as short as they are told apart', () => {
+    const all = ['maren@quillmark.example', 'tours@quillmark.example', 'maren@hall.example']
+    expect(accountName('tours@quillmark.example', all)).toBe('tours')
+    expect(accountName('maren@hall.example', all)).toBe('maren@hall.example')
+    expect(accountName('gone@hall.example', [])).toBe('gone')
+  })
+})
 
 describe('names and subjects', () => {
   it('fall back to what there is', () => {

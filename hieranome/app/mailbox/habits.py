@@ -14,6 +14,8 @@ from hieranome.store import searches
 LOOKED_AT = 3_000
 """The newest received messages whose recipients are looked at."""
 LEAST_SHARE = 0.03
+LEFT = 0.5
+"""Whoever is left unread at least so often is told as one who is."""
 _ADDRESS = re.compile(r"(?<![\w.+'-])[\w.+'-]{1,64}@[\w-]{1,63}(?:\.[\w-]{1,63}){1,10}")
 
 
@@ -51,7 +53,7 @@ def habits_of(room: Mailroom, most: int = 6) -> Habits:
     return Habits(
         _maybe_own(room),
         sorted((p for p in people if p.answered), key=lambda p: (-p.answered, p.address))[:most],
-        sorted((p for p in people if p.received - p.read > 2), key=lambda p: (p.read - p.received, p.address))[:most],
+        sorted((p for p in people if _is_left(p)), key=lambda p: (p.read - p.received, p.address))[:most],
         lists,
     )
 
@@ -60,6 +62,11 @@ def _person(address: str, sums: Sums) -> Person:
     return Person(
         address, sums.received, sums.read, sums.answered, round(sums.waited / sums.timed) if sums.timed else 0
     )
+
+
+def _is_left(one: Person) -> bool:
+    unread = one.received - one.read
+    return unread > 2 and unread >= LEFT * one.received
 
 
 def _maybe_own(room: Mailroom) -> list[tuple[str, int]]:

@@ -79,10 +79,12 @@ def correct(
     stay: bool = False,
     found: str = "",
     elsewhere: bool = False,
+    follow: bool | None = None,
 ) -> Outcome:
     """Put messages where they belong, as lessons of the given reach; with ``stay`` the lesson is learned and the
     messages stay where they stand. ``found`` is where another program put them, when it taught the lesson;
-    ``elsewhere`` says that one did, without moving them now.
+    ``elsewhere`` says that one did, without moving them now. ``follow`` says whether kin follow at once; left out, the
+    owner's setting does.
 
     Raises :class:`CallerError` when the reach cannot hold for a message, :class:`NotFound` for a
     message or bucket that does not exist; nothing is changed then.
@@ -111,7 +113,7 @@ def correct(
         ]
         effects, changed, kin = _follow(room, db, before, rows, belongs, reach, learned)
         followed = 0
-        if kin and room.kin_follow:
+        if kin and (room.kin_follow if follow is None else follow):
             with contextlib.suppress(NothingFollows):
                 followed = pull(room, step, [one.message.id for one in kin])
         room.tell_moved(step, wanted)

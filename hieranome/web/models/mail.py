@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from pydantic import Field
+
 from hieranome.core.authentication import Standing
 from hieranome.core.evidence import Kind
 from hieranome.core.sure import Reach
@@ -45,7 +47,8 @@ class PlacesOut(Answer):
 
 
 class MessageOut(Answer):
-    """One row of mail. Scores and edges of the band of doubt are 0 to 1; time is Unix seconds."""
+    """One row of mail. Scores and edges of the band of doubt are 0 to 1; time is Unix seconds. ``accounts`` are the
+    mailboxes it stands in, told in lists where there are several."""
 
     id: int
     thread: int
@@ -68,6 +71,7 @@ class MessageOut(Answer):
     high_edge: float
     certainty: float
     likely: str
+    accounts: list[str] = Field(default_factory=list)
 
 
 class PageOut(Answer):

@@ -176,6 +176,21 @@ class PreviewOut(Answer):
     total: int
 
 
+class QuestionOut(Answer):
+    """A message of the first round, and how many of the newest are of its sender or list."""
+
+    message: MessageOut
+    alike: int
+
+
+class RoundOut(Answer):
+    """The first round: how many of how many answers were given, and the next question, or null when it is over."""
+
+    answered: int
+    answers: int
+    question: QuestionOut | None
+
+
 class PersonFoundOut(Answer):
     """A correspondent of the history; ``minutes`` is the usual time to an answer, 0 where none is known."""
 

@@ -12,11 +12,12 @@ from hieranome.web.models.mail import EvidenceOut, LessonOut, MessageOut
 
 
 class VerdictIn(BaseModel):
-    """Messages, where they belong, how far the lesson reaches."""
+    """Messages, where they belong, how far the lesson reaches; whether kin follow at once (null: as the owner set)."""
 
     messages: Annotated[list[Id], Field(min_length=1, max_length=500)]
     belongs: str
     reach: Reach = Reach.LEARN
+    follow: bool | None = None
 
 
 class WeighingIn(BaseModel):

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import asyncio
+import sqlite3
+from collections.abc import Sequence
 from typing import Annotated
 from urllib.parse import quote
 
@@ -16,9 +18,10 @@ from hieranome.core.facts import Correspondent
 from hieranome.core.routing import bounds
 from hieranome.mail.opening import PDF
 from hieranome.mail.safe_html import POLICY
-from hieranome.store import listing, messages, places, searches
+from hieranome.store import accounts, copies, listing, messages, places, searches
 from hieranome.store.lessons import LessonRecord
 from hieranome.store.listing import Listing, Order
+from hieranome.store.messages import Message
 from hieranome.web.models.answer import Id
 from hieranome.web.models.mail import (
     BoundsOut,
@@ -55,6 +58,15 @@ def list_places(room: RoomDep) -> PlacesOut:
     return PlacesOut(places=found, bounds=BoundsOut(ask=limits.ask, desk=limits.desk), revision=room.revision)
 
 
+def rows_out(db: sqlite3.Connection, rows: Sequence[Message]) -> list[MessageOut]:
+    """Rows of a list, each with its mailboxes where there are several."""
+    held = copies.accounts_of(db, [row.id for row in rows]) if len(accounts.every(db)) > 1 else {}
+    found = [MessageOut.model_validate(row) for row in rows]
+    for one in found:
+        one.accounts = held.get(one.id, [])
+    return found
+
+
 @router.get("/messages")
 def list_messages(
     room: RoomDep,
@@ -71,7 +83,7 @@ def list_messages(
     revision, _, position = cursor.partition("~") if cursor else ("", "", "")
     page = listing.page(db, Listing(place, order, unread_first, unread_only), position, limit)
     return PageOut(
-        messages=[MessageOut.model_validate(m) for m in page.messages],
+        messages=rows_out(db, page.messages),
         next=f"{room.revision}~{page.next}" if page.next else "",
         revision=room.revision,
         shifted=bool(cursor) and order == "importance" and revision != str(room.revision),

@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
-from fastapi import APIRouter
+from typing import Annotated
+
+from fastapi import APIRouter, Query
 
 from hieranome.app.access.vault import has_keyring
 from hieranome.app.mailbox import elsewhere, mailboxes
 from hieranome.app.mailbox.habits import habits_of
 from hieranome.app.mailbox.leaving import Leaving, forget
 from hieranome.app.service import Service
+from hieranome.app.teaching.first_round import ANSWERS, first_round
 from hieranome.core.errors import CallerError
 from hieranome.core.routing import bounds
 from hieranome.store import accounts, copies, foreign, listing, messages
@@ -31,6 +34,8 @@ from hieranome.web.models.mailboxes import (
     MailFolderOut,
     PersonFoundOut,
     PreviewOut,
+    QuestionOut,
+    RoundOut,
     SwitchIn,
 )
 from hieranome.web.routers.connecting import mailbox_out
@@ -111,6 +116,19 @@ def show_preview(room: RoomDep, number: Id) -> PreviewOut:
     found = mailboxes.preview(room, number)
     counts = [CountOut(place=place, messages=count) for place, count in found.counts.items()]
     return PreviewOut(counts=counts, total=found.total)
+
+
+@router.get("/mailboxes/{number}/round")
+def show_first_round(
+    room: RoomDep, number: Id, skipped: Annotated[list[Id] | None, Query(max_length=100)] = None
+) -> RoundOut:
+    """The next question of the first round; those ``skipped`` are not asked again."""
+    accounts.get(room.reader(), number)
+    found = first_round(room, number, skipped or ())
+    question = None
+    if found.question is not None:
+        question = QuestionOut(message=MessageOut.model_validate(found.question.message), alike=found.question.alike)
+    return RoundOut(answered=found.answered, answers=ANSWERS, question=question)
 
 
 @router.get("/mailboxes/found")

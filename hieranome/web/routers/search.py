@@ -13,7 +13,6 @@ from hieranome.store import searches
 from hieranome.store.listing import MAX_PAGE
 from hieranome.store.search import Ranking
 from hieranome.web.models.answer import Id
-from hieranome.web.models.mail import MessageOut
 from hieranome.web.models.search import (
     FoundOut,
     OperatorOut,
@@ -23,6 +22,7 @@ from hieranome.web.models.search import (
     TermOut,
     UnderstoodOut,
 )
+from hieranome.web.routers.mail import rows_out
 from hieranome.web.state import RoomDep
 
 router = APIRouter(tags=["search"])
@@ -41,7 +41,7 @@ def search_mail(
     """One page of what a line finds; pass ``next`` back as ``cursor`` for the following one."""
     found = searching.find(room, line, order, cursor, limit)
     return FoundOut(
-        messages=[MessageOut.model_validate(one) for one in found.page.messages],
+        messages=rows_out(room.reader(), found.page.messages),
         next=found.page.next,
         sentence=found.query.sentence,
         hints=list(found.query.hints),

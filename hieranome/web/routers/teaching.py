@@ -40,7 +40,7 @@ Before = Annotated[Id, Query()]
 @router.post("/verdicts")
 def give_verdict(room: RoomDep, verdict: VerdictIn) -> OutcomeOut:
     """Say where messages belong; answers with the effect and the kin that would follow."""
-    return _outcome(correct.correct(room, verdict.messages, verdict.belongs, verdict.reach))
+    return _outcome(correct.correct(room, verdict.messages, verdict.belongs, verdict.reach, follow=verdict.follow))
 
 
 @router.post("/weighings")

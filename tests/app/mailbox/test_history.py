@@ -2,16 +2,21 @@
 
 from __future__ import annotations
 
+from fastapi.testclient import TestClient
+
 from hieranome.app.mailbox import mailboxes
 from hieranome.app.mailbox.habits import habits_of
 from hieranome.app.mailbox.history import progress, read_history
 from hieranome.app.mailbox.syncing import sync
+from hieranome.app.service import Service
 from hieranome.app.teaching.correct import correct
+from hieranome.app.teaching.first_round import ANSWERS, first_round
 from hieranome.core.errors import ConnectionBroken
 from hieranome.demo import mailgen
 from hieranome.mail.imap import Imap
 from hieranome.mail.imap_answers import Flags
 from hieranome.store import accounts, copies
+from hieranome.web.application import build
 from tests.app.mailbox.case import account_at
 from tests.mail.servers import LOGIN, Standin
 from tests.support import NOON, RoomCase, crlf, letter, offer
@@ -47,6 +52,64 @@ class Reading(RoomCase):
     def state_of(self) -> str:
         """The state of the mailbox."""
         return accounts.get(self.room.reader(), self.account).state
+
+    def test_ten_answers_put_most_of_what_is_wrong_right(self) -> None:
+        """The first round asks what costs most, each sender or list once; kin follow; after ten answers it is over."""
+        read_history(self.room, self.imap, self.account)
+        truths = {one.message_id: one.belongs for one in mailgen.generate(COUNT, 3)}
+        before = self.share_right(truths)
+        asked: list[str] = []
+        while (found := first_round(self.room, self.account).question) is not None:
+            self.assertEqual(found.message.decided_by in ("model", "kin"), True)
+            asked.append(found.message.list_id or found.message.sender_address)
+            self.assertEqual(first_round(self.room, self.account).question, found)
+            correct(self.room, [found.message.id], truths[self.identity(found.message.id)], follow=True)
+        self.assertEqual((len(asked), len(set(asked))), (ANSWERS, ANSWERS))
+        self.assertEqual(first_round(self.room, self.account).answered, ANSWERS)
+        self.assertGreater(self.share_right(truths), before + 0.08)
+
+    def test_what_was_passed_over_is_not_asked_again(self) -> None:
+        """Neither it nor other mail of its sender or list; ids that are nothing here change nothing."""
+        self.assertIsNone(first_round(self.room, self.account).question)
+        read_history(self.room, self.imap, self.account)
+        first = first_round(self.room, self.account).question
+        assert first is not None
+        self.assertEqual(first_round(self.room, self.account, [10**9]).question, first)
+        second = first_round(self.room, self.account, [first.message.id]).question
+        assert second is not None
+        of_first, of_second = (q.message.list_id or q.message.sender_address for q in (first, second))
+        self.assertNotEqual(of_first, of_second)
+        skipped = [first.message.id]
+        while (found := first_round(self.room, self.account, skipped).question) is not None:
+            self.assertNotIn(found.message.id, skipped)
+            skipped.append(found.message.id)
+        self.assertGreater(len(skipped), 10)
+        self.assertEqual(first_round(self.room, self.account, skipped).answered, 0)
+
+    def identity(self, number: int) -> str:
+        """The Message-ID of a message."""
+        row = self.room.reader().execute("SELECT message_id FROM messages WHERE id = ?", (number,)).fetchone()
+        return str(row[0])
+
+    def share_right(self, truths: dict[str, str]) -> float:
+        """The share of the newest in the inbox that stands where it belongs."""
+        newest = copies.newest_in_inbox(self.room.reader(), self.account, 500)
+        return sum(place == truths[self.identity(number)] for number, place in newest) / len(newest)
+
+    def test_only_who_is_mostly_left_unread_is_told_so(self) -> None:
+        """Seven unread of sixty-eight are no habit."""
+        for number in range(68):
+            self.standin.box.append(
+                "INBOX", crlf(letter(f"Read {number}", sender="often@hall.example")), ["\\Seen"] if number > 6 else []
+            )
+        for number in range(8):
+            self.standin.box.append(
+                "INBOX", crlf(letter(f"Left {number}", sender="seldom@hall.example")), ["\\Seen"] if number > 5 else []
+            )
+        read_history(self.room, self.imap, self.account)
+        told = [one.address for one in habits_of(self.room, 100).unread]
+        self.assertIn("seldom@hall.example", told)
+        self.assertNotIn("often@hall.example", told)
 
     def test_all_of_it_stands_where_it_stood(self) -> None:
         """Every message has one copy; filed mail is where it was filed; nothing waits; nothing was moved."""
@@ -149,7 +212,10 @@ class TwoMailboxes(RoomCase):
             self.assertEqual(standin.box.uids("INBOX"), [])
         self.assertEqual(len(copies.of_message(self.room.reader(), message)), 2)
         both = ["maren@quillmark.example", "tours@quillmark.example"]
-        self.assertEqual(copies.accounts_of(self.room.reader(), message), both)
+        self.assertEqual(copies.accounts_of(self.room.reader(), [message]), {message: both})
+        client = TestClient(build(Service.of(self.room, open_to_all=True), hosts=("testserver",)))
+        for path in ("/api/messages?place=digest", "/api/search?line=account:tours"):
+            self.assertEqual([one["accounts"] for one in client.get(path).json()["messages"]], [both])
         standins[0].box.move("Hieranome/Digest", standins[0].box.uids("Hieranome/Digest"), "INBOX")
         for _ in range(3):
             for imap, account in zip(imaps, numbers, strict=True):

@@ -1,0 +1,66 @@
+"""The first round: after a history was read, the few messages whose answers put most of it right.
+
+A source (a list, or else a sender) is worth asking about by what its mail costs as the model would put it now, all of
+its messages together. The newest message of the source whose mail costs most is asked about, and the kin of the answer
+follow; then the model has learned, and the next is chosen anew.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Collection
+from dataclasses import dataclass
+
+from hieranome.app.mailbox.mailboxes import PROPOSED
+from hieranome.app.room.mailroom import Mailroom
+from hieranome.core.buckets import QUIET_PLACES
+from hieranome.core.counts import Keys
+from hieranome.core.gaussian import Rows
+from hieranome.core.routing import costs_of
+from hieranome.store import copies, messages, standing
+from hieranome.store.messages import Message
+
+ANSWERS = 10
+"""So many lessons end the first round."""
+
+
+@dataclass(frozen=True, slots=True)
+class Question:
+    """A message to be asked about, and how many of the newest are of its sender or list."""
+
+    message: Message
+    alike: int
+
+
+@dataclass(frozen=True, slots=True)
+class Round:
+    """How many answers were given so far, and the next question; None where nothing is left to ask."""
+
+    answered: int
+    question: Question | None
+
+
+def first_round(room: Mailroom, account: int, skipped: Collection[int] = ()) -> Round:
+    """Where the first round of a mailbox stands. ``skipped`` are messages the owner was asked about and passed over:
+    their senders and lists are not asked about again."""
+    with room.steady() as db:
+        answered = len(room.engine)
+        if answered >= ANSWERS:
+            return Round(answered, None)
+        newest = [number for number, _ in copies.newest_in_inbox(db, account, PROPOSED)]
+        free = [number for number, place in standing.left_to_the_model(db, newest) if place not in QUIET_PLACES]
+        if not free:
+            return Round(answered, None)
+        rows = Rows.stacked(room.vectors.of(db, free))
+        costs = costs_of(room.engine.weigh(rows), room.costs).tolist()
+        of_source: dict[int, list[int]] = {}
+        worth: dict[int, float] = {}
+        for number, source, cost in zip(free, Keys.of(rows).source.tolist(), costs, strict=True):
+            of_source.setdefault(source, []).append(number)
+            worth[source] = worth.get(source, 0.0) + cost
+        for source, its in of_source.items():
+            if room.engine.attention.was_corrected(source) or not set(its).isdisjoint(skipped):
+                del worth[source]
+        if not worth:
+            return Round(answered, None)
+        its = of_source[max(worth, key=lambda source: worth[source])]
+        return Round(answered, Question(messages.get(db, max(its)), len(its)))
