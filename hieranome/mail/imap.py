@@ -133,20 +133,25 @@ class Imap(Connection):
                 made.update(zip(numbers(old), numbers(new), strict=True))
         return made
 
+    def take_away(self, uids: Sequence[int]) -> bool:
+        """Remove messages of the open folder for good; whether they are gone. Without UIDPLUS (RFC 4315) nothing is
+        removed while another program's mark for removal stands in the folder: they wait, marked, for the next time."""
+        if not uids:
+            return True
+        self.set_deleted(uids)
+        with self._translated():
+            if self.offers("UIDPLUS"):
+                self._client.uid_expunge(list(uids))
+                return True
+            if set(self._client.search("DELETED")) - set(uids):
+                return False
+        self.expunge_all()
+        return True
+
     def set_deleted(self, uids: Sequence[int]) -> None:
         """Mark messages for removal."""
         with self._translated():
             self._client.add_flags(list(uids), ["\\Deleted"], silent=True)
-
-    def deleted(self) -> list[int]:
-        """The messages of the open folder that are marked for removal, by whomever."""
-        with self._translated():
-            return list(self._client.search("DELETED"))
-
-    def expunge(self, uids: Sequence[int]) -> None:
-        """Remove these messages, marked before (UIDPLUS, RFC 4315)."""
-        with self._translated():
-            self._client.uid_expunge(list(uids))
 
     def expunge_all(self) -> None:
         """Remove every message of the open folder that is marked for removal."""
@@ -158,7 +163,12 @@ class Imap(Connection):
         :class:`FolderMissing`."""
         words = [
             word
-            for word, on in (("\\Seen", flags.seen), ("\\Answered", flags.answered), ("\\Flagged", flags.flagged))
+            for word, on in (
+                ("\\Seen", flags.seen),
+                ("\\Answered", flags.answered),
+                ("\\Flagged", flags.flagged),
+                ("\\Draft", flags.draft),
+            )
             if on
         ]
         with self._translated():

@@ -58,18 +58,19 @@ class Listed:
 
 @dataclass(frozen=True, slots=True)
 class Flags:
-    """The marks of a message that Hieranome knows, and whether it waits to be expunged."""
+    """The marks of a message that Hieranome knows, whether it waits to be expunged, and whether it is a draft."""
 
     seen: bool = False
     answered: bool = False
     flagged: bool = False
     deleted: bool = False
+    draft: bool = False
 
     @classmethod
     def of(cls, words: Iterable[bytes | str | int]) -> Flags:
         """Out of the words of a FLAGS answer."""
         said = {(w.decode("ascii", "replace") if isinstance(w, bytes) else str(w)).lower() for w in words}
-        return cls("\\seen" in said, "\\answered" in said, "\\flagged" in said, "\\deleted" in said)
+        return cls(*(word in said for word in ("\\seen", "\\answered", "\\flagged", "\\deleted", "\\draft")))
 
 
 @dataclass(frozen=True, slots=True)

@@ -6,9 +6,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from hieranome.core.errors import CallerError, NotFound
+from hieranome.core.facts import Correspondent
 from hieranome.mail.charsets import decode_bytes
 from hieranome.mail.invitation import Invitation, read_invitation
 from hieranome.mail.mime import Entity, parse
+from hieranome.mail.people import mailboxes
 from hieranome.mail.reading import Reading, name_of, read
 from hieranome.mail.safe_html import SafeHtml
 
@@ -108,6 +110,12 @@ def file_part(raw: bytes, path: str, *, to_view: bool = False) -> FilePart:
     inline = part.media_type in _RASTER or (to_view and part.media_type == PDF)
     kind = part.media_type if inline else "application/octet-stream"
     return FilePart(part.content, kind, name or f"part-{path}", inline)
+
+
+def hidden_recipients(raw: bytes) -> list[Correspondent]:
+    """Whom Bcc names, as drafts have it."""
+    found = (one for value in parse(raw).headers.every("bcc") for one in mailboxes(value))
+    return [Correspondent(one.address, one.name) for one in found if one.address and one.sound]
 
 
 def attached_files(raw: bytes) -> list[FilePart]:

@@ -22,7 +22,8 @@ class Identity:
 @dataclass(frozen=True, slots=True)
 class Draft:
     """What the owner writes. Recipients are as typed, comma-separated; ``answers`` is the message it replies to or
-    forwards; ``state`` is ``draft``, ``waiting``, ``sending``, ``handing``, ``sent`` or ``unsure``."""
+    forwards, ``continues`` the draft of another program it goes on from; ``state`` is ``draft``, ``waiting``,
+    ``sending``, ``handing``, ``sent`` or ``unsure``."""
 
     id: int
     sender: str
@@ -43,6 +44,7 @@ class Draft:
     error: str
     message_id: str
     filed: bool
+    continues: int | None
 
 
 @dataclass(frozen=True, slots=True)
@@ -111,6 +113,12 @@ def get(db: sqlite3.Connection, number: int) -> Draft:
 def unsent(db: sqlite3.Connection) -> list[Draft]:
     """All that is not sent, or not surely, the latest changed first."""
     return [_letter(row) for row in db.execute(f"{_SELECT} WHERE state <> 'sent' ORDER BY changed_at DESC, id DESC")]
+
+
+def continuing(db: sqlite3.Connection, message: int) -> Draft | None:
+    """What goes on from another program's draft and is not sent, or None."""
+    row = db.execute(f"{_SELECT} WHERE continues = ? AND state <> 'sent' ORDER BY id DESC", (message,)).fetchone()
+    return None if row is None else _letter(row)
 
 
 def in_state(db: sqlite3.Connection, *states: str) -> list[Draft]:

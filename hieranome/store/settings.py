@@ -17,6 +17,7 @@ SCORED = "scored_by"
 """The state of the lessons that the stored scores follow."""
 KIN_FOLLOW = "kin_follow"
 LOOKED_PAST_TEACHES = "looked_past_teaches"
+DRAFTS_ON_SERVER = "drafts_on_server"
 
 
 def value(db: sqlite3.Connection, key: str, default: Any) -> Any:

@@ -181,7 +181,25 @@ class MailboxTest(FormCase):
         uids = self.standin.box.uids(folder)
         return bool(uids) and part in self.standin.box.raw(folder, uids[-1])
 
-    def test_3_a_reply_is_written_taken_back_and_sent(self) -> None:
+    def test_3_a_draft_of_another_program_goes_on_here(self) -> None:
+        """With what stood in it; begun once, whichever way it is opened again."""
+        page = self.page
+        raw = letter("Seats for the party", sender=OWNER, to=ILSE, body="Eight, please.", at=NOON + 120)
+        self.standin.box.append("Drafts", crlf(raw), ["\\Draft"])
+        page.go("/in/drafts")
+        page.open("Seats for the party")
+        page.one('[data-act="go-on"]').click()
+        page.await_("the draft", lambda: "/outgoing/" in page.browser.current_url)
+        self.assertEqual(page.one(".draft-text").get_attribute("value"), "Eight, please.")
+        page.go("/in/drafts")
+        page.open("Seats for the party")
+        page.press("p")
+        page.await_("the draft", lambda: "/outgoing/" in page.browser.current_url)
+        self.assertEqual(len(page.all(".drafts-list li")), 1)
+        self.button("Discard").click()
+        page.await_("no draft", lambda: not page.all(".drafts-list li"))
+
+    def test_3b_a_reply_is_written_taken_back_and_sent(self) -> None:
         """By keyboard: the quote stands below, the way back holds it, and then it goes once."""
         page = self.page
         page.go("/search?line=rider")

@@ -1817,14 +1817,14 @@ export interface components {
         };
         /**
          * BeginIn
-         * @description What is begun: a new message, or a reply to or forward of a message.
+         * @description What is begun: a new message, a reply to or forward of a message, or another program's ``draft`` gone on with.
          */
         BeginIn: {
             /**
              * Kind
              * @enum {string}
              */
-            kind: "new" | "reply" | "reply_all" | "forward";
+            kind: "new" | "reply" | "reply_all" | "forward" | "draft";
             /** Message */
             message?: number | null;
         };
@@ -3246,6 +3246,8 @@ export interface components {
         SettingsIn: {
             /** Confirmed Checkers */
             confirmed_checkers?: string[] | null;
+            /** Drafts On Server */
+            drafts_on_server?: boolean | null;
             /** Kin Follow */
             kin_follow?: boolean | null;
             /** Looked Past Teaches */
@@ -3258,14 +3260,16 @@ export interface components {
         /**
          * SettingsOut
          * @description Settings: the addresses the owner receives mail at; the servers whose checks are believed; domains many
-         *     unrelated people write from; whether kin follow a lesson unasked, and mail that is looked past teaches; and the
-         *     servers seen (not a setting).
+         *     unrelated people write from; whether kin follow a lesson unasked, mail that is looked past teaches, and drafts stand
+         *     in their mailboxes' Drafts too; and the servers seen (not a setting).
          */
         SettingsOut: {
             /** Checkers */
             checkers: components["schemas"]["CheckerOut"][];
             /** Confirmed Checkers */
             confirmed_checkers: string[];
+            /** Drafts On Server */
+            drafts_on_server: boolean;
             /** Kin Follow */
             kin_follow: boolean;
             /** Looked Past Teaches */

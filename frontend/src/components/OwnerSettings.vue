@@ -39,4 +39,12 @@ watch(
     >
     <p class="note">Switched off, what you looked past so far is forgotten.</p>
   </div>
+  <div class="settings">
+    <h2>Drafts</h2>
+    <BFormCheckbox
+      :model-value="settings.drafts_on_server"
+      @update:model-value="(yes) => emit('save', { drafts_on_server: Boolean(yes) })"
+      >Keep drafts in their mailbox's Drafts too, so that other programs show them</BFormCheckbox
+    >
+  </div>
 </template>

@@ -17,6 +17,8 @@ const emit = defineEmits<{ open: [number: number]; close: []; whole: [] }>()
 const { opened, failed, waiting, pictures, showPictures, alwaysPictures, vouch } = useOpened(
   toRef(props, 'number'),
 )
+/** Whether it is a draft, of another program or of ours as it stands on the server. */
+const draft = computed(() => opened.value?.message.place === 'drafts')
 const weighed = computed(() => opened.value?.message.decided_by !== 'own')
 
 const { begin } = useDrafts()
@@ -24,7 +26,7 @@ const { begin } = useDrafts()
 useVerbs({
   pictures: showPictures,
   evidence: () => (appearance.value.evidence = !appearance.value.evidence),
-  reply: () => begin('reply', props.number),
+  reply: () => begin(draft.value ? 'draft' : 'reply', props.number),
   'reply-all': () => begin('reply_all', props.number),
   forward: () => begin('forward', props.number),
 })
@@ -55,7 +57,12 @@ watch(
           </button>
         </div>
         <MessageHead :opened="opened" @vouch="vouch">
-          <span class="reading-answer" role="group" aria-label="Answer">
+          <span v-if="draft" class="reading-answer">
+            <button type="button" class="quiet-button" data-act="go-on" @click="begin('draft', number)">
+              Go on writing <kbd v-if="keyFor('reply')">{{ keyFor('reply') }}</kbd>
+            </button>
+          </span>
+          <span v-else class="reading-answer" role="group" aria-label="Answer">
             <button type="button" class="quiet-button" @click="begin('reply', number)">
               Reply <kbd v-if="keyFor('reply')">{{ keyFor('reply') }}</kbd>
             </button>

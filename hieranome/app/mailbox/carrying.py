@@ -182,15 +182,8 @@ def _remove_from_source(room: Mailroom, imap: Imap, origin: Folder, many: Sequen
         there = set(imap.uids())
     except FolderMissing:
         there = set()
-    uids = [one.uid for one in many if one.uid in there]
-    if uids:
-        imap.set_deleted(uids)
-        if imap.offers("UIDPLUS"):
-            imap.expunge(uids)
-        elif set(imap.deleted()) - set(uids):
-            return
-        else:
-            imap.expunge_all()
+    if not imap.take_away([one.uid for one in many if one.uid is not None and one.uid in there]):
+        return
     _note_landed(room, many, {one.id: one.target_uid for one in many})
 
 

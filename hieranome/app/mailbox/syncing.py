@@ -20,7 +20,7 @@ from hieranome.app.room.marks import set_marks
 from hieranome.core.errors import FolderMissing
 from hieranome.mail.imap import Imap
 from hieranome.mail.imap_answers import Flags, Listed, Status
-from hieranome.store import accounts, copies, goals
+from hieranome.store import accounts, copies, draft_copies, goals
 from hieranome.store.accounts import Folder
 from hieranome.store.copies import Copy
 
@@ -165,7 +165,8 @@ def look_into(room: Mailroom, imap: Imap, folder: Folder) -> bool:
     known = set(copies.uids(room.reader(), folder.id))
     here, flags = _standing(imap, folder, status, known)
     gone = [one.id for one in copies.at(room.reader(), folder.id, known - here)]
-    new = sorted(here - known - goals.expected(room.reader(), folder.id))
+    ours = goals.expected(room.reader(), folder.id) | draft_copies.uids(room.reader(), folder.id, status.validity)
+    new = sorted(here - known - ours)
     changed = _changed(room.reader(), folder, flags)
     if gone or changed:
         with room.change() as db:

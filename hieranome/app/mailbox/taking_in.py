@@ -13,7 +13,7 @@ from hieranome.app.room.mailroom import Mailroom
 from hieranome.core.buckets import SENT
 from hieranome.mail.imap import Imap
 from hieranome.mail.imap_answers import Meta
-from hieranome.store import accounts, copies, goals, messages
+from hieranome.store import accounts, copies, draft_copies, goals, messages
 from hieranome.store.accounts import Folder
 from hieranome.store.copies import Copy, NewCopy
 
@@ -49,6 +49,8 @@ def take_in_found(room: Mailroom, imap: Imap, folder: Folder, batch: Sequence[Me
         for meta in batch
         if meta.uid in bodies
     }  # fmt: skip
+    if folder.role == "drafts":
+        batch = _without_ours(room, folder, batch, read)
     arrived: list[int] = []
     routing = accounts.get(room.reader(), folder.account).routing
     with room.change() as db:
@@ -69,6 +71,20 @@ def take_in_found(room: Mailroom, imap: Imap, folder: Folder, batch: Sequence[Me
             room.tell_arrived(row)
         if arrived:
             room.tell_counts()
+
+
+def _without_ours(room: Mailroom, folder: Folder, batch: Sequence[Meta], read: dict[int, Incoming]) -> list[Meta]:
+    """What was found in Drafts without the versions of our own drafts whose UIDs were not told; they are known now."""
+    left = []
+    for meta in batch:
+        one = read.get(meta.uid)
+        ours = one and draft_copies.find(room.reader(), folder.id, one.facts.message_id)
+        if ours:
+            with room.change() as db:
+                draft_copies.put_uid(db, ours, folder.validity, meta.uid)
+        else:
+            left.append(meta)
+    return left
 
 
 def incoming_of(raw: bytes, meta: Meta, folder: Folder) -> Incoming:

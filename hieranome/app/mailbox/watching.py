@@ -11,6 +11,7 @@ import threading
 from dataclasses import dataclass
 
 from hieranome.app.access.logins import Logins
+from hieranome.app.mailbox.draft_copies import keep_drafts
 from hieranome.app.mailbox.history import read_history
 from hieranome.app.mailbox.sent_copies import file_sent
 from hieranome.app.mailbox.syncing import as_known, sync
@@ -214,6 +215,7 @@ class Watcher:
         for _ in range(LOOKS_AT_ONCE):
             self._looks += 1
             file_sent(self._room, imap, self._account)
+            keep_drafts(self._room, imap, self._account)
             changed = sync(self._room, imap, self._account, thorough=self._looks % THOROUGH_EVERY == 1)
             if not changed or self._stopped():
                 return

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import secrets
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 from typing import Literal
 
 from hieranome.app.arrival.processes import guarded, reading_of
 from hieranome.app.room.mailroom import Mailroom
+from hieranome.core.buckets import DRAFTS
 from hieranome.core.errors import CallerError, Conflict, NotFound
 from hieranome.core.facts import Correspondent, MessageFacts
 from hieranome.mail import opening
@@ -25,7 +26,7 @@ from hieranome.mail.writing import (
     reply_subject,
     typed,
 )
-from hieranome.store import drafts, messages
+from hieranome.store import drafts, messages, settings
 from hieranome.store.drafts import Draft, Identity
 
 Kind = Literal["new", "reply", "reply_all", "forward"]
@@ -230,6 +231,56 @@ def send(room: Mailroom, number: int) -> Draft:
         )
     room.tell("drafts")
     return drafts.get(room.reader(), number)
+
+
+def go_on(room: Mailroom, number: int) -> Draft:
+    """Go on with a draft that another program keeps: what it holds becomes a draft here, or the one it became before is
+    taken up again. Once ours is sent the other goes to the Trash. Raises :class:`CallerError` for what is no draft."""
+    row = messages.get(room.reader(), number)
+    if row.place != DRAFTS:
+        raise CallerError("This message is no draft, so there is nothing to go on with. Reply to it, or pass it on.")
+    begun = drafts.continuing(room.reader(), number)
+    if begun is not None:
+        return begun
+    who = identities(room)
+    raw = messages.raw(room.reader(), number)
+    reading = reading_of(raw) if row.readable else read_as_source(raw)
+    facts = reading.facts
+    draft = _keep(
+        room,
+        kind="new",
+        sender=next((one.address for one in who if one.address == facts.sender.address), who[0].address),
+        recipients=typed(facts.to),
+        cc=typed(facts.cc),
+        bcc=typed(guarded(opening.hidden_recipients, raw)),
+        subject=facts.subject,
+        body=reading.text.replace("\r\n", "\n").rstrip("\n"),
+        in_reply_to=facts.in_reply_to,
+        mentions=" ".join(facts.references),
+        continues=number,
+    )
+    return _with_files_of(room, draft, raw)
+
+
+def keep_on_server(room: Mailroom, on: bool) -> None:
+    """Let drafts stand in the Drafts of their mailboxes too, or no longer."""
+    with room.change() as db:
+        settings.put(db, settings.DRAFTS_ON_SERVER, on)
+        room.tell("drafts")
+
+
+def written_so_far(room: Mailroom, draft: Draft) -> Written:
+    """A draft as far as it can be a message: a line of recipients that cannot be read yet is left out."""
+    readable = replace(draft, recipients=_readable(draft.recipients), cc=_readable(draft.cc), bcc=_readable(draft.bcc))
+    return written_of(room, readable)
+
+
+def _readable(line: str) -> str:
+    try:
+        recipients(line)
+    except CallerError:
+        return ""
+    return line
 
 
 def written_of(room: Mailroom, draft: Draft) -> Written:

@@ -9,15 +9,16 @@ from hieranome.app.access.logins import Logins
 from hieranome.app.arrival.arrive import take_in
 from hieranome.app.arrival.incoming import Placed
 from hieranome.app.arrival.processes import prepared
+from hieranome.app.filing import file_away
 from hieranome.app.mailbox.watching import smtp_server
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.worker import Worker
 from hieranome.app.writing.drafts import envelope_of, without_bcc
-from hieranome.core.buckets import SENT
+from hieranome.core.buckets import DRAFTS, SENT, TRASH
 from hieranome.core.errors import CallerError, HieranomeError, SecretRefused, WorldError
 from hieranome.mail.servers import Login
 from hieranome.mail.smtp import NotAccepted, Unsure, hand_in
-from hieranome.store import accounts, drafts
+from hieranome.store import accounts, drafts, messages
 from hieranome.store.accounts import Account
 from hieranome.store.drafts import Draft
 
@@ -138,6 +139,8 @@ class Outbox:
         with self._room.change() as db:
             drafts.update(db, draft.id, state="sent", error="")
             take_in(self._room, db, replace(incoming, stands=Placed(SENT, "own")))
+            if draft.continues is not None and messages.get(db, draft.continues).place == DRAFTS:
+                file_away(self._room, [draft.continues], TRASH)
             self._room.tell_counts()
             self._room.tell("drafts")
 

@@ -50,14 +50,15 @@ class CheckerOut(Answer):
 
 class SettingsOut(Answer):
     """Settings: the addresses the owner receives mail at; the servers whose checks are believed; domains many
-    unrelated people write from; whether kin follow a lesson unasked, and mail that is looked past teaches; and the
-    servers seen (not a setting)."""
+    unrelated people write from; whether kin follow a lesson unasked, mail that is looked past teaches, and drafts stand
+    in their mailboxes' Drafts too; and the servers seen (not a setting)."""
 
     owner_addresses: list[str]
     confirmed_checkers: list[str]
     shared_domains: list[str]
     kin_follow: bool
     looked_past_teaches: bool
+    drafts_on_server: bool
     checkers: list[CheckerOut]
 
 
@@ -75,6 +76,7 @@ class SettingsIn(BaseModel):
     shared_domains: Annotated[list[Name], Field(max_length=500)] | None = None
     kin_follow: bool | None = None
     looked_past_teaches: bool | None = None
+    drafts_on_server: bool | None = None
 
 
 class DeliveryOut(Answer):

@@ -63,9 +63,9 @@ class DraftOut(Answer):
 
 
 class BeginIn(BaseModel):
-    """What is begun: a new message, or a reply to or forward of a message."""
+    """What is begun: a new message, a reply to or forward of a message, or another program's ``draft`` gone on with."""
 
-    kind: Kind
+    kind: Literal[Kind, "draft"]
     message: Id | None = None
 
 

@@ -27,6 +27,7 @@ from hieranome.app.room.events import Events
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.service import Service
 from hieranome.app.teaching import looking, vouching
+from hieranome.app.writing import drafts as writing
 from hieranome.core.errors import CallerError, StoreFull
 from hieranome.store import imports, settings, vouched
 from hieranome.store.imports import ImportJob
@@ -140,6 +141,7 @@ def get_settings(room: RoomDep) -> SettingsOut:
         shared_domains=sorted(settings.names(db, settings.SHARED)),
         kin_follow=room.kin_follow,
         looked_past_teaches=looking.teaches(db),
+        drafts_on_server=bool(settings.value(db, settings.DRAFTS_ON_SERVER, False)),
         checkers=[CheckerOut.model_validate(one) for one in vouched.checkers(db)],
     )
 
@@ -157,6 +159,8 @@ def put_settings(room: RoomDep, wanted: SettingsIn) -> SettingsOut:
         vouching.set_kin_follow(room, wanted.kin_follow)
     if wanted.looked_past_teaches is not None:
         looking.set_teaches(room, wanted.looked_past_teaches)
+    if wanted.drafts_on_server is not None:
+        writing.keep_on_server(room, wanted.drafts_on_server)
     return get_settings(room)
 
 

@@ -41,6 +41,10 @@ def list_drafts(room: RoomDep) -> list[DraftOut]:
 @router.post("/drafts", status_code=201)
 def begin_draft(room: RoomDep, wanted: BeginIn) -> DraftOut:
     """Begin a message, a reply or a forward; it is a draft."""
+    if wanted.kind == "draft":
+        if wanted.message is None:
+            raise CallerError("Say which draft of another program you go on with.")
+        return _out(room, writing.go_on(room, wanted.message))
     return _out(room, writing.begin(room, wanted.kind, wanted.message))
 
 
