@@ -22,6 +22,7 @@ from imapclient import IMAPClient
 sys.path.insert(0, str(Path(__file__).parent.parent))
 
 from bench.stages import unavoidable
+from hieranome.app.access.logins import Logins
 from hieranome.app.access.vault import Vault
 from hieranome.app.mailbox import mailboxes
 from hieranome.app.mailbox.history import read_history
@@ -95,7 +96,7 @@ def moves_elsewhere(server: MailServer, room: Mailroom, account: int) -> list[fl
     vault = Vault(room.store.folder)
     vault.put(OWNER, SECRET, "file")
     mailboxes.route(room, account, on=True)
-    watcher = Watcher(room, vault, account)
+    watcher = Watcher(room, Logins(vault), account)
     watcher.start()
     other = Imap.connect(server.server, LOGIN)
     settled(room)

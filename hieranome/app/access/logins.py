@@ -15,9 +15,9 @@ class Logins:
     """The logins of all mailboxes. Each is renewed by one thread at a time, since a refresh token may be good for one
     use alone."""
 
-    def __init__(self, vault: Vault, servers: TokenServer) -> None:
+    def __init__(self, vault: Vault, servers: TokenServer | None = None) -> None:
         self.vault = vault
-        self.servers = servers
+        self.servers = servers or TokenServer()
         self._lock = threading.Lock()
 
     def of(self, account: NewAccount, *, refused: str = "") -> Login:

@@ -5,37 +5,22 @@ from __future__ import annotations
 import secrets
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime
-from typing import Literal
 
-from hieranome.app.arrival.processes import guarded, reading_of
 from hieranome.app.room.mailroom import Mailroom
-from hieranome.core.buckets import DRAFTS
 from hieranome.core.errors import CallerError, Conflict, NotFound
-from hieranome.core.facts import Correspondent, MessageFacts
-from hieranome.mail import opening
-from hieranome.mail.reading import read_as_source
+from hieranome.core.facts import Correspondent
 from hieranome.mail.writing import (
     Written,
-    forwarded,
-    invitation_answer,
     message_of,
-    quoted,
     recipients,
-    reply_mentions,
-    reply_people,
-    reply_subject,
-    typed,
 )
-from hieranome.store import drafts, messages, settings
-from hieranome.store.drafts import Draft, Identity
+from hieranome.store import drafts, settings
+from hieranome.store.drafts import Draft
 
-Kind = Literal["new", "reply", "reply_all", "forward"]
-Answer = Literal["accepted", "tentative", "declined"]
 WAY_BACK = 10
 """Seconds a message waits in the outbox, in which it can be taken back."""
 MAX_ATTACHED = 25_000_000
 """Bytes of all files of one message."""
-_ANSWERED = {"accepted": "Accepted", "tentative": "Maybe", "declined": "Declined"}
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,100 +33,6 @@ class Changed:
     bcc: str
     subject: str
     body: str
-
-
-def begin(room: Mailroom, kind: Kind, number: int | None = None) -> Draft:
-    """Begin a draft: an empty one, or a reply to or forward of a message. Raises :class:`CallerError` when there is
-    nobody to write as."""
-    who = identities(room)
-    if kind == "new" or number is None:
-        return _keep(room, kind="new", sender=who[0].address, body=_signed("", who[0]))
-    raw = messages.raw(room.reader(), number)
-    row = messages.get(room.reader(), number)
-    reading = reading_of(raw) if row.readable else read_as_source(raw)
-    facts = reading.facts
-    me = _written_to(who, facts)
-    when = datetime.fromtimestamp(facts.sent_at, UTC).astimezone().strftime("%-d %B %Y at %H:%M")
-    if kind == "forward":
-        draft = _keep(
-            room,
-            kind=kind,
-            sender=me.address,
-            subject=reply_subject(facts.subject, "Fwd"),
-            body=_signed("", me) + "\n\n" + forwarded(facts, reading.text, when),
-            answers=number,
-        )
-        return _with_files_of(room, draft, raw)
-    to, cc = reply_people(facts, room.owner, mine=row.decided_by == "own", everybody=kind == "reply_all")
-    return _keep(
-        room,
-        kind=kind,
-        sender=me.address,
-        recipients=typed(to),
-        cc=typed(cc),
-        subject=reply_subject(facts.subject, "Re"),
-        body=_signed("", me) + "\n\n" + quoted(facts, reading.text, when),
-        answers=number,
-        in_reply_to=facts.message_id,
-        mentions=" ".join(reply_mentions(facts)),
-    )
-
-
-def identities(room: Mailroom) -> list[Identity]:
-    """Whom the owner may write as. Raises :class:`CallerError` when there is no mailbox to hand mail in at."""
-    found = drafts.identities(room.reader())
-    if not found:
-        raise CallerError("No mailbox is connected, so nothing can be sent. Connect one under Mailboxes.")
-    return found
-
-
-def answer_invitation(room: Mailroom, number: int, answer: Answer) -> Draft:
-    """Answer an invitation; the answer is in the outbox then."""
-    raw = messages.raw(room.reader(), number)
-    asked = guarded(opening.calendar_of, raw)
-    facts = reading_of(raw).facts
-    me = _written_to(identities(room), facts)
-    now = datetime.fromtimestamp(room.clock(), UTC)
-    calendar, organiser, title = guarded(invitation_answer, asked, Correspondent(me.address, me.name), answer, now)
-    draft = _keep(
-        room,
-        kind="answer",
-        sender=me.address,
-        recipients=organiser,
-        subject=f"{_ANSWERED[answer]}: {title}",
-        body=f"{_ANSWERED[answer]}: {title}\n",
-        answers=number,
-        in_reply_to=facts.message_id,
-        mentions=" ".join(reply_mentions(facts)),
-        calendar=calendar,
-    )
-    return send(room, draft.id)
-
-
-def _written_to(who: list[Identity], facts: MessageFacts) -> Identity:
-    """The identity a message was sent to or by, or the first."""
-    named = [one.address for one in (*facts.to, *facts.cc, facts.sender)]
-    return next((one for one in who if one.address in named), who[0])
-
-
-def _signed(text: str, me: Identity) -> str:
-    return f"{text}\n\n-- \n{me.signature.strip()}" if me.signature.strip() else text
-
-
-def _keep(room: Mailroom, **values: str | int | None) -> Draft:
-    with room.change() as db:
-        number = drafts.add(db, changed_at=room.clock(), **values)
-    room.tell("drafts")
-    return drafts.get(room.reader(), number)
-
-
-def _with_files_of(room: Mailroom, draft: Draft, raw: bytes) -> Draft:
-    """A forward carries the files of what it passes on."""
-    files = guarded(opening.attached_files, raw)
-    with room.change() as db:
-        for one in files:
-            drafts.attach(db, draft.id, one.name, one.media_type, one.content)
-    return drafts.get(room.reader(), draft.id)
 
 
 def change(room: Mailroom, number: int, wanted: Changed) -> Draft:
@@ -231,35 +122,6 @@ def send(room: Mailroom, number: int) -> Draft:
         )
     room.tell("drafts")
     return drafts.get(room.reader(), number)
-
-
-def go_on(room: Mailroom, number: int) -> Draft:
-    """Go on with a draft that another program keeps: what it holds becomes a draft here, or the one it became before is
-    taken up again. Once ours is sent the other goes to the Trash. Raises :class:`CallerError` for what is no draft."""
-    row = messages.get(room.reader(), number)
-    if row.place != DRAFTS:
-        raise CallerError("This message is no draft, so there is nothing to go on with. Reply to it, or pass it on.")
-    begun = drafts.continuing(room.reader(), number)
-    if begun is not None:
-        return begun
-    who = identities(room)
-    raw = messages.raw(room.reader(), number)
-    reading = reading_of(raw) if row.readable else read_as_source(raw)
-    facts = reading.facts
-    draft = _keep(
-        room,
-        kind="new",
-        sender=next((one.address for one in who if one.address == facts.sender.address), who[0].address),
-        recipients=typed(facts.to),
-        cc=typed(facts.cc),
-        bcc=typed(guarded(opening.hidden_recipients, raw)),
-        subject=facts.subject,
-        body=reading.text.replace("\r\n", "\n").rstrip("\n"),
-        in_reply_to=facts.in_reply_to,
-        mentions=" ".join(facts.references),
-        continues=number,
-    )
-    return _with_files_of(room, draft, raw)
 
 
 def keep_on_server(room: Mailroom, on: bool) -> None:

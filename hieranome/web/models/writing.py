@@ -6,8 +6,8 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, Field
 
-from hieranome.app.writing.drafts import Answer as InvitationAnswer
-from hieranome.app.writing.drafts import Kind
+from hieranome.app.writing.beginning import Answer as InvitationAnswer
+from hieranome.app.writing.beginning import Kind
 from hieranome.web.models.answer import Answer, Id
 from hieranome.web.models.mailboxes import Address
 

@@ -6,6 +6,7 @@ from typing import Annotated
 
 from fastapi import APIRouter, File, Query, UploadFile
 
+from hieranome.app.writing import beginning
 from hieranome.app.writing import drafts as writing
 from hieranome.core.errors import CallerError
 from hieranome.store import accounts, drafts, searches
@@ -44,8 +45,8 @@ def begin_draft(room: RoomDep, wanted: BeginIn) -> DraftOut:
     if wanted.kind == "draft":
         if wanted.message is None:
             raise CallerError("Say which draft of another program you go on with.")
-        return _out(room, writing.go_on(room, wanted.message))
-    return _out(room, writing.begin(room, wanted.kind, wanted.message))
+        return _out(room, beginning.go_on(room, wanted.message))
+    return _out(room, beginning.begin(room, wanted.kind, wanted.message))
 
 
 @router.get("/drafts/{number}")
@@ -95,7 +96,7 @@ def take_draft_back(room: RoomDep, number: Id) -> DraftOut:
 @router.post("/messages/{number}/invitation")
 def answer_invitation(room: RoomDep, number: Id, wanted: InvitationIn) -> DraftOut:
     """Answer an invitation; the answer is in the outbox then."""
-    return _out(room, writing.answer_invitation(room, number, wanted.answer))
+    return _out(room, beginning.answer_invitation(room, number, wanted.answer))
 
 
 @router.get("/correspondents")

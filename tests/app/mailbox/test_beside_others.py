@@ -13,6 +13,7 @@ from typing import Any
 
 import httpx2
 
+from hieranome.app.access.logins import Logins
 from hieranome.app.access.vault import Vault
 from hieranome.app.mailbox import mailboxes
 from hieranome.app.mailbox.history import read_history
@@ -167,7 +168,7 @@ class Hints(MailboxCase):
         self.noticed: list[float] = []
         vault = Vault(self.folder / "data")
         vault.put(accounts.get(self.room.reader(), self.account).address, SECRET, "file")
-        self.watchers = Watchers(self.room, vault, poll=LONG)
+        self.watchers = Watchers(self.room, Logins(vault), poll=LONG)
         self.watchers.start()
         self.addCleanup(self.watchers.close)
 

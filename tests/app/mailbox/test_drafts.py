@@ -7,11 +7,11 @@ from email import message_from_bytes
 from hieranome.app.access.logins import Logins
 from hieranome.app.access.vault import Vault
 from hieranome.app.mailbox.draft_copies import QUIET, keep_drafts
+from hieranome.app.writing import beginning
 from hieranome.app.writing import drafts as writing
 from hieranome.app.writing.outbox import Outbox
 from hieranome.core.buckets import DRAFTS, TRASH
 from hieranome.core.errors import CallerError, ConnectionBroken
-from hieranome.mail.oauth import TokenServer
 from hieranome.standin.smtp_sink import SmtpSink
 from hieranome.store import accounts, draft_copies, drafts
 from tests.app.mailbox.case import MailboxCase
@@ -37,7 +37,7 @@ class DraftCase(MailboxCase):
 
     def written(self, **changes: str) -> int:
         """A draft of ours, changed a while ago."""
-        made = writing.begin(self.room, "new")
+        made = beginning.begin(self.room, "new")
         words = {"sender": OWNER, "recipients": "ilse@hall.example", "cc": "", "bcc": "", "subject": "S", "body": "B"}
         writing.change(self.room, made.id, writing.Changed(**words | changes))
         self.clock.now += QUIET
@@ -61,10 +61,10 @@ class TestDrafts(DraftCase):
     def test_a_draft_of_another_program_goes_on_here(self) -> None:
         """All that stands in it, hidden recipients too; begun once; the other goes to the Trash when ours is sent."""
         number = self.theirs()
-        made = writing.go_on(self.room, number)
+        made = beginning.go_on(self.room, number)
         self.assertEqual((made.recipients, made.bcc, made.subject), (ILSE, "odd@hall.example", "Risers"))
         self.assertIn("Six risers,\nplease.", made.body)
-        self.assertEqual(writing.go_on(self.room, number).id, made.id)
+        self.assertEqual(beginning.go_on(self.room, number).id, made.id)
         with SmtpSink({USER: SECRET}) as sink:
             vault = Vault(self.room.store.folder)
             vault.put(OWNER, SECRET, "file")
@@ -72,7 +72,7 @@ class TestDrafts(DraftCase):
                 accounts.update(db, self.account, smtp_host="127.0.0.1", smtp_port=sink.port, smtp_security="plain")
             writing.send(self.room, made.id)
             self.clock.now += writing.WAY_BACK
-            outbox = Outbox(self.room, Logins(vault, TokenServer()))
+            outbox = Outbox(self.room, Logins(vault))
             self.addCleanup(outbox.close)
             self.assertEqual(outbox.send_due(), 1)
             self.assertEqual(sorted(sink.taken[0].recipients), ["odd@hall.example", "vann@northpier.example"])
@@ -83,12 +83,12 @@ class TestDrafts(DraftCase):
     def test_what_is_no_draft_is_none(self) -> None:
         """A message of the inbox is answered, not gone on with."""
         with self.assertRaisesRegex(CallerError, "no draft"):
-            writing.go_on(self.room, self.arrive(letter("Rider")))
+            beginning.go_on(self.room, self.arrive(letter("Rider")))
 
     def test_thrown_away_here_it_stays_there(self) -> None:
         """Only ours is thrown away."""
         number = self.theirs()
-        writing.throw_away(self.room, writing.go_on(self.room, number).id)
+        writing.throw_away(self.room, beginning.go_on(self.room, number).id)
         self.settle()
         self.assertEqual((self.row(number).place, self.there()), (DRAFTS, ["Risers"]))
 

@@ -8,8 +8,10 @@ from email.policy import SMTP
 
 from icalendar import Calendar
 
+from hieranome.app.access.logins import Logins
 from hieranome.app.access.vault import Vault
 from hieranome.app.mailbox.sent_copies import file_sent
+from hieranome.app.writing import beginning
 from hieranome.app.writing import drafts as writing
 from hieranome.app.writing.drafts import Changed
 from hieranome.app.writing.outbox import Outbox
@@ -52,11 +54,11 @@ class Sending(MailboxCase):
             accounts.update(db, self.account, smtp_port=self.sink.port)
         self.vault = Vault(self.room.store.folder)
         self.vault.put(OWNER, SECRET, "file")
-        self.outbox = Outbox(self.room, self.vault)
+        self.outbox = Outbox(self.room, Logins(self.vault))
 
     def write(self, **values: str) -> int:
         """A letter, kept as a draft; its id."""
-        made = writing.begin(self.room, "new")
+        made = beginning.begin(self.room, "new")
         fields = {
             "sender": OWNER,
             "recipients": ILSE,
@@ -122,7 +124,7 @@ class Sending(MailboxCase):
         asked = self.arrive(
             letter("Rider", sender=ILSE, message_id="<a@northpier.example>", References="<z@x.example>")
         )
-        made = writing.begin(self.room, "reply", asked)
+        made = beginning.begin(self.room, "reply", asked)
         self.assertEqual((made.recipients, made.subject), (ILSE, "Re: Rider"))
         self.assertIn("> Can you confirm the risers today?", made.body)
         self.assertEqual(self.sent(made.id).state, "sent")
@@ -141,7 +143,7 @@ class Sending(MailboxCase):
         asked = self.arrive(
             letter("Rider", sender=ILSE, to=f"{OWNER}, b@birch.example", Cc=f"c@copper.example, {ILSE}")
         )
-        made = writing.begin(self.room, "reply_all", asked)
+        made = beginning.begin(self.room, "reply_all", asked)
         self.assertEqual((made.recipients, made.cc), (ILSE, "b@birch.example, c@copper.example"))
 
     def test_a_forward_carries_text_and_files(self) -> None:
@@ -153,7 +155,7 @@ class Sending(MailboxCase):
             datetime(2026, 9, 1, tzinfo=UTC), with_bcc=False,
         )  # fmt: skip
         got = self.arrive(raw.replace(b"From: Maren <maren@quillmark.example>", b"From: vann@northpier.example"))
-        made = writing.begin(self.room, "forward", got)
+        made = beginning.begin(self.room, "forward", got)
         self.assertEqual(made.subject, "Fwd: Plan")
         self.assertIn("From: vann@northpier.example", made.body)
         self.assertEqual(drafts.attached(self.room.reader(), made.id), [("plan.txt", "text/plain", b"stage left")])
@@ -242,7 +244,7 @@ class Sending(MailboxCase):
             "<i@northpier.example>", datetime(2026, 9, 1, tzinfo=UTC), with_bcc=False,
         )  # fmt: skip
         number = self.arrive(invited)
-        made = writing.answer_invitation(self.room, number, "accepted")
+        made = beginning.answer_invitation(self.room, number, "accepted")
         self.clock.now += 60
         self.outbox.send_due()
         self.assertEqual(made.recipients, "vann@northpier.example")
