@@ -3,6 +3,7 @@ draft of another program."""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from datetime import UTC, datetime
 from typing import Literal
 
@@ -13,6 +14,7 @@ from hieranome.core.buckets import DRAFTS
 from hieranome.core.errors import CallerError
 from hieranome.core.facts import Correspondent, MessageFacts
 from hieranome.mail import opening
+from hieranome.mail.opening import FilePart
 from hieranome.mail.reading import read_as_source
 from hieranome.mail.writing import (
     forwarded,
@@ -44,15 +46,15 @@ def begin(room: Mailroom, kind: Kind, number: int | None = None) -> Draft:
     me = _written_to(who, facts)
     when = datetime.fromtimestamp(facts.sent_at, UTC).astimezone().strftime("%-d %B %Y at %H:%M")
     if kind == "forward":
-        draft = _keep(
+        return _keep(
             room,
+            guarded(opening.attached_files, raw),
             kind=kind,
             sender=me.address,
             subject=reply_subject(facts.subject, "Fwd"),
             body=_signed("", me) + "\n\n" + forwarded(facts, reading.text, when),
             answers=number,
         )
-        return _with_files_of(room, draft, raw)
     to, cc = reply_people(facts, room.owner, mine=row.decided_by == "own", everybody=kind == "reply_all")
     return _keep(
         room,
@@ -81,8 +83,9 @@ def go_on(room: Mailroom, number: int) -> Draft:
     raw = messages.raw(room.reader(), number)
     reading = reading_of(raw) if row.readable else read_as_source(raw)
     facts = reading.facts
-    draft = _keep(
+    return _keep(
         room,
+        guarded(opening.attached_files, raw),
         kind="new",
         sender=next((one.address for one in who if one.address == facts.sender.address), who[0].address),
         recipients=typed(facts.to),
@@ -94,7 +97,6 @@ def go_on(room: Mailroom, number: int) -> Draft:
         mentions=" ".join(facts.references),
         continues=number,
     )
-    return _with_files_of(room, draft, raw)
 
 
 def identities(room: Mailroom) -> list[Identity]:
@@ -138,17 +140,11 @@ def _signed(text: str, me: Identity) -> str:
     return f"{text}\n\n-- \n{me.signature.strip()}" if me.signature.strip() else text
 
 
-def _keep(room: Mailroom, **values: str | int | None) -> Draft:
+def _keep(room: Mailroom, files: Sequence[FilePart] = (), **values: str | int | None) -> Draft:
+    """Store a draft with its files."""
     with room.change() as db:
         number = drafts.add(db, changed_at=room.clock(), **values)
-    room.tell("drafts")
-    return drafts.get(room.reader(), number)
-
-
-def _with_files_of(room: Mailroom, draft: Draft, raw: bytes) -> Draft:
-    """A forward carries the files of what it passes on."""
-    files = guarded(opening.attached_files, raw)
-    with room.change() as db:
         for one in files:
-            drafts.attach(db, draft.id, one.name, one.media_type, one.content)
-    return drafts.get(room.reader(), draft.id)
+            drafts.attach(db, number, one.name, one.media_type, one.content)
+        room.tell("drafts")
+    return drafts.get(room.reader(), number)

@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import sqlite3
 from collections.abc import Callable
+from email.message import EmailMessage
 from typing import Any
 from unittest import mock
 
@@ -21,15 +22,18 @@ from hieranome.app.teaching import vouching
 from hieranome.app.teaching.correct import NothingFollows, correct, pull, weigh_anew
 from hieranome.app.teaching.looking import look_past, set_teaches
 from hieranome.app.teaching.undoing import undo
+from hieranome.app.writing import beginning
+from hieranome.app.writing import drafts as writing
 from hieranome.core.engine import Engine
 from hieranome.core.errors import HieranomeError
 from hieranome.core.gaussian import Rows
 from hieranome.core.sure import Reach
 from hieranome.mail.imap import Imap
-from hieranome.store import lessons, messages, places, scores, settings, silences
+from hieranome.store import accounts, drafts, lessons, messages, places, scores, settings, silences
+from hieranome.store.accounts import NewAccount
 from tests.app.mailbox.case import account_at
 from tests.mail.servers import LOGIN, Standin
-from tests.support import NOON, RoomCase, crlf, letter, offer
+from tests.support import NOON, OWNER, RoomCase, crlf, letter, offer
 
 MOST = 400
 """Statements of one change, at the most."""
@@ -201,6 +205,24 @@ class KindsTest(FailingCase):
         self.try_every_failure(lambda: vouching.vouch(self.room, "domain", "hall.example"))
         self.try_every_failure(lambda: vouching.remove(self.room, "domain", "hall.example"))
         self.try_every_failure(lambda: vouching.set_names(self.room, settings.CONFIRMED, ["mx.a.example"]))
+
+    def test_drafts(self) -> None:
+        """A forward and what goes on from another program's draft have their files or are not there at all."""
+        with self.room.change() as db:
+            account = accounts.add(db, NewAccount(OWNER, "", "m", False, "h", 1, "tls", "h", 1, "tls"), NOON)
+            drafts.put_identity(db, drafts.Identity(OWNER, account, "Maren", ""))
+        made = EmailMessage()
+        made["From"], made["To"], made["Subject"] = OWNER, "ilse@hall.example", "With a file"
+        made.set_content("Here.")
+        made.add_attachment(b"1,2", maintype="text", subtype="csv", filename="seats.csv")
+        number = self.take(made.as_bytes())
+        with self.room.change() as db:
+            messages.move(db, number, "drafts", "elsewhere")
+        self.try_every_failure(lambda: beginning.begin(self.room, "forward", number))
+        self.try_every_failure(lambda: beginning.go_on(self.room, number))
+        self.try_every_failure(lambda: writing.keep_on_server(self.room, True))
+        found = beginning.go_on(self.room, number).id
+        self.assertEqual([one.name for one in drafts.attachments(self.room.reader(), found)], ["seats.csv"])
 
     def test_weighing_again(self) -> None:
         self.room.store._writer.execute("UPDATE messages SET decided_by = 'waiting' WHERE id = ?", (self.letters[3],))
