@@ -16,9 +16,6 @@ from hieranome.core.prior import OWN_BUCKET, Prior
 DOUBT = 0.25
 """How much of the doubt about the weights counts as doubt about a share. Prior variances are set so wide
 that one lesson suffices; taken at face value they would call everything even."""
-HOLDS = 0.95
-PARTICULAR = frozenset({"address", "name", "list", "list_sender", "addressed", "sender_subject"})
-"""A lesson whose share is not above HOLDS then is taken in once more, by what is particular to the message alone."""
 BROAD = frozenset({"base", "to_whom", "how", "made", "damage", "cues", "headers", "markup", "header_order"})
 """What much other mail has too."""
 BROADLY = 0.2
@@ -54,11 +51,8 @@ class Choice:
         steps: Steps = []
         if belongs not in self._models:
             return steps
-        at = self.names.index(belongs)
         steps.append(self._step(rows, belongs, BROADLY))
         steps.append(self._step(rows.only(BROAD, without=True), belongs))
-        if self.shares(rows)[0, at] <= HOLDS:
-            steps.append(self._step(rows.only(PARTICULAR), belongs))
         return steps
 
     def _step(self, rows: Rows, belongs: str, likelihood: float = 1.0) -> dict[str, Step]:

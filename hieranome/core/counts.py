@@ -30,8 +30,6 @@ SHIPPED_OWN = 0.05
 """Shares of the buckets before any lesson; one of the owner's own takes its share from those of its kind."""
 UNIT = 1000
 """One lesson, as it is counted: shares of it stay whole numbers, and taking back is exact."""
-TELLING = 2
-"""Of the words of a subject so many speak: those that say most."""
 
 SINGLE = ("kind", "domain", "address", "list", "list_sender", "skeleton")
 """Branches of which a message has one node at most. The skeleton is the source with all words of the subject; the
@@ -276,12 +274,9 @@ def _estimate(counted: Floats, whole: Floats, above: Floats) -> Floats:
 
 
 def _most_telling(spoken: _Spoken) -> _Spoken:
-    """The nodes of each message that say most of its importance: their mean times the root of how many."""
+    """Of the nodes of each message the one that says most of its importance."""
     order = np.lexsort((-np.abs(spoken.added[:, 0]), spoken.row))
     row = spoken.row[order]
-    first = np.searchsorted(row, row)
-    kept = order[np.arange(len(row)) - first < TELLING]
-    count = np.bincount(spoken.row[kept])[spoken.row[kept]]
-    added = spoken.added[kept] / np.sqrt(count)[:, np.newaxis]
+    kept = order[np.searchsorted(row, row) == np.arange(len(row))]
     slots = None if spoken.slots is None else spoken.slots[kept]
-    return _Spoken(spoken.branch, spoken.row[kept], spoken.at[kept], added, slots)
+    return _Spoken(spoken.branch, spoken.row[kept], spoken.at[kept], spoken.added[kept], slots)

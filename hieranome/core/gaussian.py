@@ -23,9 +23,6 @@ from hieranome.core.prior import Prior
 
 Floats = NDArray[np.float64]
 
-DRIFT = 1.01
-"""Factor by which the variance of a weight grows each time it is touched, up to its prior's."""
-
 
 def logistic(x: float) -> float:
     """1 / (1 + exp(-x)), safe at both ends."""
@@ -140,7 +137,7 @@ class GaussianLogistic:
         """
         old_mean = self.mean[rows.slots]
         old_variance = self.variance[rows.slots]
-        variances = np.minimum(self.variances(rows) * DRIFT, PRIOR_VARIANCE[rows.groups])
+        variances = self.variances(rows)
         total = float(variances @ (rows.values * rows.values))
         start = beside + float(old_mean @ rows.values)
         mode = _mode(start, total, 1.0 if positive else 0.0, likelihood)
