@@ -176,8 +176,27 @@ def measure(server: Server, data: Path) -> Iterator[str]:
         verdicts.append(server.ask("/api/verdicts", body)[0])
     yield row("a verdict with kin", verdicts, 200)
     yield row("undo of the latest", [server.ask("/api/undo", {})[0] for _ in range(10)], 200)
+    yield from by_source(server)
     now, most = server.memory()
     yield f"  memory of the server {now} MB, at the most {most} MB (bar 500)"
+
+
+def by_source(server: Server) -> Iterator[str]:
+    """Buckets shown by source, and a verdict on the largest source of the Shelf, taken back."""
+    first = []
+    for order in ("total", "newest"):
+        for place in ("shelf", "digest", "drain"):
+            query = f"/api/places/{place}/sources?order={order}"
+            first += [server.ask(query)[0] for _ in range(ROUNDS // 6)]
+    yield row("the first sources of a bucket", first, 60)
+    largest = server.ask("/api/places/shelf/sources")[1]["sources"][0]  # type: ignore[index]
+    times = []
+    for _ in range(3):
+        body = {"source": largest["key"], "belongs": "digest"}
+        put, outcome = server.ask("/api/places/shelf/sources/verdict", body)
+        times.append((put, server.ask(f"/api/steps/{outcome['step']}/undo", {})[0]))
+    yield row(f"a verdict on a source of {largest['total']:,}", [one[0] for one in times], 1000)
+    yield row("its undo", [one[1] for one in times], 1000)
 
 
 def main() -> None:

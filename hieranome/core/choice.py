@@ -18,7 +18,7 @@ DOUBT = 0.25
 that one lesson suffices; taken at face value they would call everything even."""
 BROAD = frozenset({"base", "to_whom", "how", "made", "damage", "cues", "headers", "markup", "header_order"})
 """What much other mail has too."""
-BROADLY = 0.2
+BROADLY = 0.1
 """The weight of a lesson's likelihood for all features, before it is taken in whole by those that are not broad: other
 mail is left where it is."""
 

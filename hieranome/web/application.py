@@ -19,7 +19,19 @@ from hieranome.core.errors import HieranomeError
 from hieranome.mail.servers import CertificateRefused
 from hieranome.web.guard import LOOPBACK, Guard
 from hieranome.web.models.answer import CertificateOut, Problem
-from hieranome.web.routers import connecting, entry, filing, house, mail, mailboxes, search, sure, teaching, writing
+from hieranome.web.routers import (
+    connecting,
+    entry,
+    filing,
+    house,
+    mail,
+    mailboxes,
+    search,
+    sources,
+    sure,
+    teaching,
+    writing,
+)
 
 STATIC = Path(__file__).parent / "static"
 MAX_PATH = 200
@@ -47,7 +59,7 @@ def build(service: Service | None, hosts: Iterable[str] = LOOPBACK, *, port: int
         422: {"model": Problem, "description": "The request cannot be carried out as it was put"}
     }
     api = APIRouter(prefix="/api", responses=problems)
-    for part in (connecting, entry, mail, teaching, filing, search, sure, mailboxes, writing, house):
+    for part in (connecting, entry, mail, teaching, filing, search, sources, sure, mailboxes, writing, house):
         api.include_router(part.router)
     app.include_router(api)
     _serve_page(app)

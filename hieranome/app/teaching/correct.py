@@ -80,11 +80,12 @@ def correct(
     found: str = "",
     elsewhere: bool = False,
     follow: bool | None = None,
+    along: Sequence[int] = (),
 ) -> Outcome:
     """Put messages where they belong, as lessons of the given reach; with ``stay`` the lesson is learned and the
     messages stay where they stand. ``found`` is where another program put them, when it taught the lesson;
     ``elsewhere`` says that one did, without moving them now. ``follow`` says whether kin follow at once; left out, the
-    owner's setting does.
+    owner's setting does. Messages ``along`` go there too in the same step, without a lesson of their own.
 
     Raises :class:`CallerError` when the reach cannot hold for a message, :class:`NotFound` for a
     message or bucket that does not exist; nothing is changed then.
@@ -99,13 +100,13 @@ def correct(
         keys = [_key(db, row, reach, room.shared) for row in rows]
         before = _Before.of(room, db, rows, belongs, reach)
         kind = "elsewhere" if found or elsewhere else "verdict"
-        step = journal.begin(db, room.clock(), kind, _title(db, rows, belongs, reach, stay, kind))
+        beside = messages.get_many(db, [number for number in along if number not in wanted])
+        step = journal.begin(db, room.clock(), kind, _title(db, rows, belongs, reach, stay, kind, len(beside)))
         if not stay:
             _move(db, step, rows, found or belongs)
-            for account in accounts.every(db):
-                if account.routing:  # a verdict carries on the server too where the message stands there already here
-                    goals.aim(db, account.id, wanted)
-        withdraw(room, db, wanted)
+            _carry(db, wanted)
+        _move(db, step, beside, belongs, "kin")
+        withdraw(room, db, [*wanted, *along])
         own = before.vectors
         learned = [
             lessons.add(db, lessons.NewLesson(step, row.id, room.clock(), row.place, belongs, reach, key, own[row.id]))
@@ -116,7 +117,7 @@ def correct(
         if kin and (room.kin_follow if follow is None else follow):
             with contextlib.suppress(NothingFollows):
                 followed = pull(room, step, [one.message.id for one in kin])
-        room.tell_moved(step, wanted)
+        room.tell_moved(step, [*wanted, *along])
     ids = [one.id for one in learned]
     return Outcome(step, ids, effects, kin[:MAX_KIN], len(kin), before.contrary, changed, followed)
 
@@ -212,7 +213,9 @@ def weigh_anew(room: Mailroom, numbers: Sequence[int], *, up: bool) -> Outcome:
     return correct(room, numbers, DESK if up or not low else low.pop(), stay=True)
 
 
-def _title(db: sqlite3.Connection, rows: Sequence[Message], belongs: str, reach: Reach, stay: bool, kind: str) -> str:
+def _title(
+    db: sqlite3.Connection, rows: Sequence[Message], belongs: str, reach: Reach, stay: bool, kind: str, along: int
+) -> str:
     title = next(p.title for p in places.every(db) if p.name == belongs)
     if kind == "elsewhere":
         return f"“{rows[0].subject[:80] or '(no subject)'}” to {title}, in another program"
@@ -227,13 +230,23 @@ def _title(db: sqlite3.Connection, rows: Sequence[Message], belongs: str, reach:
         Reach.LIST: ", always this list",
         Reach.DOMAIN: ", always this domain",
     }[reach]
+    what += f" and {along} others" if along > 1 else " and one other" if along else ""
     return f"{what} {title}, and stays" if stay else f"{what} to {title}{how}"
 
 
-def _move(db: sqlite3.Connection, step: int, rows: Sequence[Message], belongs: str) -> None:
+def _move(
+    db: sqlite3.Connection, step: int, rows: Sequence[Message], belongs: str, decided_by: str = "verdict"
+) -> None:
     for row in rows:
         journal.add_move(db, step, journal.Move(row.id, row.place, row.decided_by, belongs))
-        messages.move(db, row.id, belongs, "verdict")
+        messages.move(db, row.id, belongs, decided_by)
+
+
+def _carry(db: sqlite3.Connection, numbers: Sequence[int]) -> None:
+    """A verdict carries on the server too where the message stands there already here."""
+    for account in accounts.every(db):
+        if account.routing:
+            goals.aim(db, account.id, numbers)
 
 
 class _Evidence:

@@ -10,7 +10,7 @@ from hieranome.app import arranging, filing
 from hieranome.app.room import marks
 from hieranome.app.teaching.correct import MAX_AT_ONCE
 from hieranome.core.buckets import UNDECIDED
-from hieranome.store import listing, places
+from hieranome.store import listing, places, sources
 from hieranome.store.places import Place
 from hieranome.web.models.filing import (
     BackIn,
@@ -58,11 +58,15 @@ def list_numbers(
     room: RoomDep,
     name: str,
     sender: str = "",
+    source: str = "",
     unread_only: bool = False,
     limit: Annotated[int, Query(ge=1, le=marks.MAX_FILED)] = MAX_AT_ONCE,
 ) -> NumbersOut:
-    """The ids of a place's newest messages, of one sender where one is named: what *select all* takes."""
+    """The ids of a place's newest messages, of one sender or source where one is named: what *select all* takes."""
     db = room.reader()
+    if source:
+        of_source = sources.numbers(db, name, source)
+        return NumbersOut(messages=of_source[:limit], total=len(of_source))
     place = places.get(db, name)
     found = listing.numbers(db, listing.Listing(name, unread_only=unread_only), sender, limit)
     return NumbersOut(messages=found, total=place.unread if unread_only else place.total)

@@ -40,13 +40,13 @@ Before = Annotated[Id, Query()]
 @router.post("/verdicts")
 def give_verdict(room: RoomDep, verdict: VerdictIn) -> OutcomeOut:
     """Say where messages belong; answers with the effect and the kin that would follow."""
-    return _outcome(correct.correct(room, verdict.messages, verdict.belongs, verdict.reach, follow=verdict.follow))
+    return outcome_out(correct.correct(room, verdict.messages, verdict.belongs, verdict.reach, follow=verdict.follow))
 
 
 @router.post("/weighings")
 def weigh_anew(room: RoomDep, wanted: WeighingIn) -> OutcomeOut:
     """Say that messages matter more or less; they stay where they stand, and the model learns."""
-    return _outcome(correct.weigh_anew(room, wanted.messages, up=wanted.up))
+    return outcome_out(correct.weigh_anew(room, wanted.messages, up=wanted.up))
 
 
 @router.post("/looked-past")
@@ -55,7 +55,8 @@ def look_past(room: RoomDep, report: LookedPastIn) -> HeededOut:
     return HeededOut(heeded=looking.look_past(room, [(one.message, one.place) for one in report.seen]))
 
 
-def _outcome(outcome: correct.Outcome) -> OutcomeOut:
+def outcome_out(outcome: correct.Outcome) -> OutcomeOut:
+    """What follows from a verdict, as the page takes it."""
     return OutcomeOut(
         step=outcome.step,
         effects=[EffectOut.model_validate(e) for e in outcome.effects],

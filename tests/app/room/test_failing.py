@@ -19,6 +19,7 @@ from hieranome.app.room import marks
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.rebuilding import Rebuilder
 from hieranome.app.teaching import vouching
+from hieranome.app.teaching.by_source import put_source
 from hieranome.app.teaching.correct import NothingFollows, correct, pull, weigh_anew
 from hieranome.app.teaching.looking import look_past, set_teaches
 from hieranome.app.teaching.undoing import undo
@@ -193,6 +194,13 @@ class KindsTest(FailingCase):
         look_past(self.room, [(self.offers[5], self.row(self.offers[5]).place)])
         self.try_every_failure(lambda: arranging.switch_off(self.room, "digest", "shelf"))
         self.try_every_failure(lambda: arranging.switch_on(self.room, "digest"))
+
+    def test_a_verdict_on_a_source(self) -> None:
+        """One lesson and the moves of the rest, or nothing."""
+        place, key = self.row(self.offers[3]).place, "list:news.birchbow.example"
+        self.try_every_failure(lambda: put_source(self.room, place, key, "drain", always=False))
+        self.try_every_failure(lambda: put_source(self.room, "drain", key, "shelf", always=True))
+        self.try_every_failure(lambda: undo(self.room))
 
     def test_mail_looked_past(self) -> None:
         seen = [(number, self.row(number).place) for number in self.offers[1:4]]

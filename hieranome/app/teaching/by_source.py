@@ -1,0 +1,29 @@
+"""A verdict on all mail of a source in a place: one lesson, about its newest message, and the rest goes with it."""
+
+from __future__ import annotations
+
+from hieranome.app.room.mailroom import Mailroom
+from hieranome.app.room.marks import MAX_FILED
+from hieranome.app.teaching.correct import Outcome, correct
+from hieranome.core.errors import CallerError
+from hieranome.core.sure import Reach
+from hieranome.store import messages, sources
+
+
+def put_source(room: Mailroom, place: str, key: str, belongs: str, *, always: bool) -> Outcome:
+    """Put all mail of a source that stands in a place where it belongs, in one step with one lesson; ``always`` lets
+    the lesson hold for all its mail from now on. What the owner decided on message by message stays.
+
+    Raises :class:`NotFound` where there is no such mail, :class:`CallerError` for more than one step covers, and what
+    :func:`correct` raises; nothing is changed then.
+    """
+    with room.change() as db:
+        numbers = sources.numbers(db, place, key)
+        if len(numbers) > MAX_FILED:
+            raise CallerError(f"One step covers {MAX_FILED} messages; {len(numbers)} stand there. Put some away first.")
+        rows = messages.get_many(db, numbers)
+        free = [row.id for row in rows if row.decided_by not in ("verdict", "filed", "own")] or numbers
+        newest = next(number for number in numbers if number in set(free))
+        listed = key.startswith("list:")
+        reach = (Reach.LIST if listed else Reach.ADDRESS) if always else Reach.LEARN
+        return correct(room, [newest], belongs, reach, along=[number for number in free if number != newest])
