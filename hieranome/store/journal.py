@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sqlite3
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 from hieranome.core.errors import Conflict, NotFound
@@ -53,9 +54,14 @@ def begin(db: sqlite3.Connection, at: int, kind: str, title: str) -> int:
 
 def add_move(db: sqlite3.Connection, step: int, move: Move) -> None:
     """Note a move of the step."""
-    db.execute(
+    add_moves(db, step, [move])
+
+
+def add_moves(db: sqlite3.Connection, step: int, moves: Iterable[Move]) -> None:
+    """Note moves of the step."""
+    db.executemany(
         "INSERT INTO moves VALUES (?, ?, ?, ?, ?)",
-        (step, move.message, move.origin, move.origin_decided_by, move.target),
+        [(step, one.message, one.origin, one.origin_decided_by, one.target) for one in moves],
     )
 
 

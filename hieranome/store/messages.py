@@ -235,6 +235,28 @@ def move(db: sqlite3.Connection, number: int, place: str, decided_by: str) -> No
     db.execute("UPDATE messages SET place = ?, decided_by = ? WHERE id = ?", (place, decided_by, number))
 
 
+def stood(db: sqlite3.Connection, numbers: Iterable[int]) -> list[tuple[int, str, str]]:
+    """Where each of some messages stands, and who decided that."""
+    rows = db.execute(
+        "SELECT id, place, decided_by FROM messages WHERE id IN (SELECT value FROM json_each(?))",
+        (json.dumps(list(numbers)),),
+    )
+    return [(row[0], row[1], row[2]) for row in rows]
+
+
+def move_all(
+    db: sqlite3.Connection, numbers: Iterable[int], place: str, decided_by: str, *, out_of: str = ""
+) -> list[int]:
+    """Put messages somewhere else, with ``out_of`` those that still stand there; which ones moved."""
+    where = " AND place = ?" if out_of else ""
+    moved = db.execute(
+        "UPDATE messages SET place = ?, decided_by = ? WHERE id IN (SELECT value FROM json_each(?))"
+        f"{where} RETURNING id",
+        (place, decided_by, json.dumps(list(numbers)), *([out_of] if out_of else [])),
+    )
+    return [row[0] for row in moved.fetchall()]
+
+
 def standing_in(db: sqlite3.Connection, place: str) -> list[tuple[int, str]]:
     """(id, decided by) of all mail of a place, oldest first."""
     rows = db.execute("SELECT id, decided_by FROM messages WHERE place = ? ORDER BY time, id", (place,))

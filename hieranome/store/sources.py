@@ -18,13 +18,15 @@ OFTEN = 28 * 86_400
 @dataclass(frozen=True, slots=True)
 class Source:
     """A source in a place: how much of its mail stands there, how much of that is unread, its newest message there, and
-    how many came from it in the four weeks up to that one, wherever they stand."""
+    how many came from it in the four weeks up to that one, and the share of all its mail that was read (0 to 1),
+    wherever they stand."""
 
     key: str
     total: int
     unread: int
     newest: Message
     lately: int
+    read: float
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,7 +51,8 @@ def page(db: sqlite3.Connection, place: str, ranked: Ranked, cursor: str, limit:
         (*values, limit + 1),
     ).fetchall()
     found = [
-        Source(row[0], row[1], row[2], _newest(db, place, row[0]), _lately(db, row[0], row[3])) for row in rows[:limit]
+        Source(row[0], row[1], row[2], _newest(db, place, row[0]), _lately(db, row[0], row[3]), _read_of(db, row[0]))
+        for row in rows[:limit]
     ]
     count = db.execute("SELECT count(*) FROM sources WHERE place = ?", (place,)).fetchone()[0]
     more = f"{ranked} {rows[limit - 1][ranked]} {rows[limit - 1]['source']}" if len(rows) > limit else ""
@@ -78,6 +81,13 @@ def _lately(db: sqlite3.Connection, key: str, newest: int) -> int:
         (key, newest - OFTEN),
     ).fetchone()
     return int(row[0])
+
+
+def _read_of(db: sqlite3.Connection, key: str) -> float:
+    total, unread = db.execute(
+        "SELECT sum(total), sum(unread) FROM sources WHERE place IN (SELECT name FROM places) AND source = ?", (key,)
+    ).fetchone()
+    return float(1.0 - unread / total)
 
 
 def mail(db: sqlite3.Connection, place: str, key: str, cursor: str, limit: int) -> Page:

@@ -109,12 +109,6 @@ class ClearingTest(WorkCase):
         self.await_place(second, "desk")
         self.assertEqual(page.problems(), [])
 
-    def drag(self, row: str, target: str) -> None:
-        """Pull a row onto a target with the mouse held down."""
-        source, end = self.page.one(f"{row} .row-text"), self.page.one(target)
-        chain = ActionChains(self.page.browser, duration=30).click_and_hold(source).move_by_offset(6, 6)
-        chain.move_to_element(end).pause(0.3).move_by_offset(2, 2).pause(0.3).release().perform()
-
 
 class ManyTest(WorkCase):
     offers: list[int]

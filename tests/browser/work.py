@@ -1,5 +1,7 @@
 """What tests of the workspace share: a browser case that looks into the store."""
 
+from selenium.webdriver.common.action_chains import ActionChains
+
 from hieranome.store import messages, places
 from tests.browser.driver import BrowserCase
 
@@ -22,3 +24,9 @@ class WorkCase(BrowserCase):
 
     def await_opened(self, number: int) -> None:
         self.page.await_(f"message {number} open", lambda: self.page.all(f'.reading[data-number="{number}"]'))
+
+    def drag(self, row: str, target: str) -> None:
+        """Pull a row onto a target with the mouse held down."""
+        source, end = self.page.one(f"{row} .row-text"), self.page.one(target)
+        chain = ActionChains(self.page.browser, duration=30).click_and_hold(source).move_by_offset(6, 6)
+        chain.move_to_element(end).pause(0.3).move_by_offset(2, 2).pause(0.3).release().perform()

@@ -18,6 +18,7 @@ export type Vouched = Schemas['VouchedOut']
 export type Folder = Schemas['FolderOut']
 export type Trial = Schemas['TrialOut']
 export type Figures = Schemas['FiguresOut']
+export type Source = DeepReadonly<Schemas['SourceOut']>
 export type Reach = Schemas['Reach']
 export type Step = Schemas['StepOut']
 export type StepEvent = Schemas['EventOut']

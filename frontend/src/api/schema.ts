@@ -1353,11 +1353,71 @@ export interface paths {
         };
         /**
          * List Numbers
-         * @description The ids of a place's newest messages, of one sender where one is named: what *select all* takes.
+         * @description The ids of a place's newest messages, of one sender or source where one is named: what *select all* takes.
          */
         get: operations["list_numbers"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/places/{name}/sources": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Sources
+         * @description The sources of a place's mail, those with most mail or with the newest first.
+         */
+        get: operations["list_sources"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/places/{name}/sources/mail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Mail Of Source
+         * @description One page of the mail of a source in a place, newest first; pass ``next`` back as ``cursor``.
+         */
+        get: operations["list_mail_of_source"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/places/{name}/sources/verdict": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Give Verdict On Source
+         * @description Say where all mail of a source in a place belongs: one lesson, and one step.
+         */
+        post: operations["give_verdict_on_source"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3311,6 +3371,54 @@ export interface components {
             path: string;
             /** Why */
             why: string;
+        };
+        /**
+         * SourceOut
+         * @description A source in a place: its key, whether it is a list, how much of its mail stands there and how much of that is
+         *     unread, its newest message there, how many a week came from it lately, and the share of all its mail that was read
+         *     (0 to 1).
+         */
+        SourceOut: {
+            /** Key */
+            key: string;
+            /** Listed */
+            listed: boolean;
+            newest: components["schemas"]["MessageOut"];
+            /** Read */
+            read: number;
+            /** Total */
+            total: number;
+            /** Unread */
+            unread: number;
+            /** Weekly */
+            weekly: number;
+        };
+        /**
+         * SourceVerdictIn
+         * @description Where all mail of a source in a place belongs; ``always`` for all its mail from now on.
+         */
+        SourceVerdictIn: {
+            /**
+             * Always
+             * @default false
+             */
+            always: boolean;
+            /** Belongs */
+            belongs: string;
+            /** Source */
+            source: string;
+        };
+        /**
+         * SourcesOut
+         * @description A page of sources, and how many there are.
+         */
+        SourcesOut: {
+            /** Count */
+            count: number;
+            /** Next */
+            next: string;
+            /** Sources */
+            sources: components["schemas"]["SourceOut"][];
         };
         /**
          * Standing
@@ -6012,6 +6120,7 @@ export interface operations {
         parameters: {
             query?: {
                 sender?: string;
+                source?: string;
                 unread_only?: boolean;
                 limit?: number;
             };
@@ -6030,6 +6139,111 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["NumbersOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_sources: {
+        parameters: {
+            query?: {
+                order?: "total" | "newest";
+                cursor?: string;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SourcesOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_mail_of_source: {
+        parameters: {
+            query: {
+                source: string;
+                cursor?: string;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PageOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    give_verdict_on_source: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SourceVerdictIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OutcomeOut"];
                 };
             };
             /** @description The request cannot be carried out as it was put */

@@ -1,8 +1,29 @@
 <script setup lang="ts">
-import type { Place } from '../api/client'
-import { order } from '../composables/settings'
+import { computed } from 'vue'
+import type { Order, Place } from '../api/client'
+import { appearance, order } from '../composables/settings'
+import type { Ranked } from '../composables/sources'
 
-defineProps<{ place?: Place; picked: number; unreadOnly: boolean }>()
+const props = defineProps<{ place?: Place; picked: number; unreadOnly: boolean; groupable: boolean }>()
+/** The order of the list; a bucket for what can wait may be shown by sender or list instead, which it keeps. */
+const shown = computed<string>({
+  get: () => {
+    const ranked = props.groupable && appearance.value.bySource[props.place?.name ?? '']
+    return ranked ? `source-${ranked}` : order.value
+  },
+  set: (wanted) => {
+    const name = props.place?.name ?? ''
+    const others = Object.fromEntries(
+      Object.entries(appearance.value.bySource).filter(([bucket]) => bucket !== name),
+    )
+    if (wanted.startsWith('source-'))
+      appearance.value.bySource = { ...others, [name]: wanted.slice('source-'.length) as Ranked }
+    else {
+      appearance.value.bySource = others
+      order.value = wanted as Order
+    }
+  },
+})
 const emit = defineEmits<{ clear: []; unread: [only: boolean] }>()
 </script>
 
@@ -27,9 +48,13 @@ const emit = defineEmits<{ clear: []; unread: [only: boolean] }>()
     </label>
     <label>
       <span class="visually-hidden">Order</span>
-      <select v-model="order" title="Order">
+      <select v-model="shown" title="Order" @change="($event.target as HTMLSelectElement).blur()">
         <option value="importance">by importance</option>
         <option value="time">newest first</option>
+        <template v-if="groupable">
+          <option value="source-total">by sender or list, most first</option>
+          <option value="source-newest">by sender or list, newest first</option>
+        </template>
       </select>
     </label>
   </div>

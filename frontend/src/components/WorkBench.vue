@@ -61,7 +61,15 @@ function close(): void {
     <section class="mail-list" :aria-label="label">
       <slot name="head" :picked="picked.size" :clear="clear" />
       <slot name="ahead" :open="open" :put="put" />
-      <p v-if="failed" class="list-note" role="alert">{{ failed }}</p>
+      <slot
+        v-if="$slots.list"
+        name="list"
+        :picked="picked"
+        :select="(message: Message) => toggle(message.id)"
+        :extend="(message: Message) => extendTo(message.id)"
+        :drag="drag"
+      />
+      <p v-else-if="failed" class="list-note" role="alert">{{ failed }}</p>
       <div v-else-if="!loading && list.length === 0" class="list-note"><slot name="empty" /></div>
       <MailList
         v-else

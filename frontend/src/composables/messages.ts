@@ -57,7 +57,7 @@ export function useFound(line: Ref<string>, ranking: Ref<Ranking>) {
   return { ...paged(query, unique(computed(() => query.data.value?.pages))), first }
 }
 
-function unique(pages: ComputedRef<readonly { messages: Message[] }[] | undefined>) {
+export function unique(pages: ComputedRef<readonly { messages: Message[] }[] | undefined>) {
   return computed<Message[]>(() => {
     const seen = new Set<number>()
     return (pages.value ?? [])
@@ -74,7 +74,7 @@ interface Paged {
   error: Ref<Error | null>
 }
 
-function paged(query: Paged, messages: ComputedRef<Message[]>) {
+export function paged(query: Paged, messages: ComputedRef<Message[]>) {
   function more(): void {
     if (query.hasNextPage.value && !query.isFetchingNextPage.value) void query.fetchNextPage()
   }
@@ -101,6 +101,7 @@ export function refreshLists(queries: QueryClient): void {
   )
   void queries.invalidateQueries({ queryKey: ['messages'] })
   void queries.invalidateQueries({ queryKey: ['opened'] })
+  void queries.invalidateQueries({ queryKey: ['sources'] })
 }
 
 /** Takes messages out of every list of a place at once; gives what puts the lists back. Lists on their way are no
@@ -146,4 +147,6 @@ export function putIn(queries: QueryClient, message: Message): void {
     const listed = key[2] as Listed
     queries.setQueryData<Data>(key, (old) => old && (withMessage(old, message, listed) as Data))
   }
+  void queries.invalidateQueries({ queryKey: ['sources'] })
+  void queries.invalidateQueries({ queryKey: ['messages', `of ${message.place}`] })
 }

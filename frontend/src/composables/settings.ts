@@ -19,6 +19,8 @@ export interface Appearance {
   threads: boolean
   evidence: boolean
   textSize: number
+  /** Buckets that are shown by sender or list, and in which order. */
+  bySource: Partial<Record<string, 'total' | 'newest'>>
 }
 
 const APPEARANCE: Appearance = {
@@ -34,6 +36,7 @@ const APPEARANCE: Appearance = {
   threads: true,
   evidence: false,
   textSize: 100,
+  bySource: {},
 }
 
 export const theme = useLocalStorage<Theme>('hieranome-theme', 'auto')

@@ -9,9 +9,10 @@ import {
   type Message,
   type Outcome,
   type Reach,
+  type Source,
   type Step,
 } from '../api/client'
-import { inPlace, subjectOf } from '../lib/words'
+import { inPlace, sourceName, subjectOf } from '../lib/words'
 import { useAttempt } from './attempt'
 import { marked, refreshLists, takeOut } from './messages'
 import { shiftCounts, usePlaces } from './places'
@@ -92,6 +93,17 @@ export function useTeaching() {
     reach.value = 'learn'
   }
 
+  /** Puts all mail of a source in a place, as one step; `forGood` for what comes too. Throws when it is refused. */
+  async function putSource(place: string, source: Source, belongs: string, forGood: boolean): Promise<void> {
+    const params = { path: { name: place } }
+    const body = { source: source.key, belongs, always: forGood }
+    const outcome = await unwrap(client.POST('/api/places/{name}/sources/verdict', { params, body }))
+    const what = `${source.total === 1 ? 'One message' : `${source.total} messages`} of ${sourceName(source)}`
+    tell(`${what} ${inPlace(belongs, titles.value)}${forGood ? ', and all that comes' : ''}.`, outcome)
+    void queries.invalidateQueries({ queryKey: ['places'] })
+    refreshLists(queries)
+  }
+
   async function weigh(chosen: Chosen, up: boolean): Promise<void> {
     if (chosen.ids.length === 0) return
     const body = { messages: [...chosen.ids], up }
@@ -168,7 +180,7 @@ export function useTeaching() {
   }
 
   const working = computed(() => busy.value > 0)
-  const verbs = { put, weigh, file, back, mark, follow, undo, dismiss, say, show }
+  const verbs = { put, putSource, weigh, file, back, mark, follow, undo, dismiss, say, show }
   return { reach, effect: readonly(effect), said: readonly(said), working, ...verbs }
 }
 

@@ -219,6 +219,8 @@ export function useWork({ walk, openId, place, show, all }: Worked) {
     seen: () => teaching.mark(chosen.value, every((one) => one.seen) ? 'unread' : 'read'),
     put: (target = '') => put(target),
     always: (target = '') => put(target, taught.value, 'address'),
+    refuse: () =>
+      put('drain', taught.value, reaches.value.includes('list') && !picked.value.size ? 'list' : 'address'),
     drop: (target = '') => drop(target),
     ...Object.fromEntries([0, 1, 2, 3, 4].map((number) => [`put-${number}`, () => putNumbered(number)])),
   })

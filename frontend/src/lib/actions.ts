@@ -14,6 +14,7 @@ const TABLE = [
   { name: 'put-2', keys: ['d'], title: 'Put in the third (Digest)' },
   { name: 'put-3', keys: ['f'], title: 'Put in the fourth (Drain)' },
   { name: 'put-4', keys: ['g'], title: 'Put in the first bucket of your own' },
+  { name: 'refuse', keys: ['r'], title: 'Refuse: mail of this sender or list to the Drain, always' },
   { name: 'reach', keys: ['e'], title: 'Change how far the next lesson reaches' },
   { name: 'follow', keys: ['y'], title: 'Let the kin of the last lesson follow' },
   { name: 'undo', keys: ['u'], title: 'Undo the latest step' },

@@ -1,11 +1,12 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { client, unwrap } from '../api/client'
+import { client, unwrap, type Message } from '../api/client'
 import ElsewhereAsk from '../components/ElsewhereAsk.vue'
 import FlowBand from '../components/FlowBand.vue'
 import JunkDoubts from '../components/JunkDoubts.vue'
 import ListHead from '../components/ListHead.vue'
+import SourceList from '../components/SourceList.vue'
 import WorkBench from '../components/WorkBench.vue'
 import YourCall from '../components/YourCall.vue'
 import { useVerbs } from '../composables/actions'
@@ -40,6 +41,12 @@ const listed = computed<Listed>(() => ({
   unreadOnly: unreadOnly.value,
 }))
 const mail = useMessages(place, listed)
+/** A bucket for what can wait may be shown by sender or list. */
+const groupable = computed(
+  () => place.value !== 'undecided' && band.value.some((one) => one.name === place.value && !one.important),
+)
+const ranked = computed(() => (groupable.value ? appearance.value.bySource[place.value] : undefined))
+const ofSource = ref<readonly Message[]>([])
 const questions = useMessages(
   ref('undecided'),
   ref({ order: 'importance', unreadFirst: false, unreadOnly: false }),
@@ -93,7 +100,7 @@ useVerbs({
 <template>
   <WorkBench
     :ahead="asked"
-    :list="mail.messages.value"
+    :list="ranked ? ofSource : mail.messages.value"
     :place="place"
     :open-id="openId"
     :total="(unreadOnly ? here?.unread : here?.total) ?? 0"
@@ -115,6 +122,7 @@ useVerbs({
         :place="here"
         :picked="picked"
         :unread-only="unreadOnly"
+        :groupable="groupable"
         @clear="clear"
         @unread="(only) => (unreadOnly = only)"
       />
@@ -133,6 +141,26 @@ useVerbs({
         @put="(message, target) => put(target, { ids: [message.id], rows: [message], place: 'undecided' })"
         @all="go('undecided')"
       />
+    </template>
+    <template v-if="ranked" #list="{ picked, select, extend, drag }">
+      <SourceList
+        :place="place"
+        :ranked="ranked"
+        :takers="takers"
+        :bounds="bounds"
+        :open-id="openId"
+        :picked="picked"
+        :label="`${here?.title ?? place}, by sender or list`"
+        @mail="(messages) => (ofSource = messages)"
+        @show="show"
+        @select="select"
+        @extend="extend"
+        @drag="drag"
+      >
+        <template #empty
+          ><p>{{ EMPTY[place] ?? 'Nothing here yet.' }}</p></template
+        >
+      </SourceList>
     </template>
     <template #empty>
       <p>{{ unreadOnly ? 'Nothing unread here.' : (EMPTY[place] ?? 'Nothing here yet.') }}</p>

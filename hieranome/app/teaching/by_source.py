@@ -21,9 +21,9 @@ def put_source(room: Mailroom, place: str, key: str, belongs: str, *, always: bo
         numbers = sources.numbers(db, place, key)
         if len(numbers) > MAX_FILED:
             raise CallerError(f"One step covers {MAX_FILED} messages; {len(numbers)} stand there. Put some away first.")
-        rows = messages.get_many(db, numbers)
-        free = [row.id for row in rows if row.decided_by not in ("verdict", "filed", "own")] or numbers
-        newest = next(number for number in numbers if number in set(free))
+        stood = messages.stood(db, numbers)
+        free = {number for number, _, by in stood if by not in ("verdict", "filed", "own")} or set(numbers)
+        newest = next(number for number in numbers if number in free)
         listed = key.startswith("list:")
         reach = (Reach.LIST if listed else Reach.ADDRESS) if always else Reach.LEARN
-        return correct(room, [newest], belongs, reach, along=[number for number in free if number != newest])
+        return correct(room, [newest], belongs, reach, along=list(free))

@@ -100,10 +100,11 @@ def correct(
         keys = [_key(db, row, reach, room.shared) for row in rows]
         before = _Before.of(room, db, rows, belongs, reach)
         kind = "elsewhere" if found or elsewhere else "verdict"
-        beside = messages.get_many(db, [number for number in along if number not in wanted])
+        beside = messages.stood(db, set(along).difference(wanted))
         step = journal.begin(db, room.clock(), kind, _title(db, rows, belongs, reach, stay, kind, len(beside)))
         if not stay:
-            _move(db, step, rows, found or belongs)
+            stood = [(row.id, row.place, row.decided_by) for row in rows]
+            _move(db, step, stood, found or belongs, "verdict")
             _carry(db, wanted)
         _move(db, step, beside, belongs, "kin")
         withdraw(room, db, [*wanted, *along])
@@ -235,11 +236,10 @@ def _title(
 
 
 def _move(
-    db: sqlite3.Connection, step: int, rows: Sequence[Message], belongs: str, decided_by: str = "verdict"
+    db: sqlite3.Connection, step: int, stood: Sequence[tuple[int, str, str]], belongs: str, decided_by: str
 ) -> None:
-    for row in rows:
-        journal.add_move(db, step, journal.Move(row.id, row.place, row.decided_by, belongs))
-        messages.move(db, row.id, belongs, decided_by)
+    journal.add_moves(db, step, (journal.Move(*one, belongs) for one in stood))
+    messages.move_all(db, [number for number, _, _ in stood], belongs, decided_by)
 
 
 def _carry(db: sqlite3.Connection, numbers: Sequence[int]) -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sqlite3
+from collections import defaultdict
 
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.marks import set_marks
@@ -10,6 +11,9 @@ from hieranome.app.room.scoring import rescore_in_sight, rescore_rows
 from hieranome.core.errors import CallerError
 from hieranome.core.gaussian import Rows
 from hieranome.store import journal, lessons, messages
+
+SCORED = 500
+"""Of the messages that go back so many are scored anew at once; the others follow in the background."""
 
 
 def undo(room: Mailroom, step: int | None = None) -> journal.Step:
@@ -31,8 +35,9 @@ def undo(room: Mailroom, step: int | None = None) -> journal.Step:
         room.touch()
         if made and room.forget(made):
             rescore_in_sight(room, db)
-        if moved and made:
-            rescore_rows(db, room.engine, moved, Rows.stacked([messages.vector(db, n) for n in moved]))
+        shown = moved[:SCORED]
+        if shown and made:
+            rescore_rows(db, room.engine, shown, Rows.stacked(room.vectors.of(db, shown)))
         room.load_sure(db)
         room.revision += 1
         room.tell_moved(target.id, moved)
@@ -41,13 +46,14 @@ def undo(room: Mailroom, step: int | None = None) -> journal.Step:
 
 def _take_back(room: Mailroom, db: sqlite3.Connection, target: journal.Step) -> list[int]:
     """Marks and moves of a step taken back in the store; the messages that went back."""
-    moved = []
+    moved: list[int] = []
     for number, name, wanted in journal.marks(db, target.id):
         set_marks(room, db, [number], name, not wanted)
+    same: dict[tuple[str, str, str], list[int]] = defaultdict(list)
     for move in journal.moves(db, target.id):
-        if messages.get(db, move.message).place == move.target:
-            messages.move(db, move.message, move.origin, move.origin_decided_by)
-            moved.append(move.message)
+        same[move.origin, move.origin_decided_by, move.target].append(move.message)
+    for (origin, decided_by, place), numbers in same.items():
+        moved += messages.move_all(db, numbers, origin, decided_by, out_of=place)
     journal.mark_undone(db, target.id, room.clock())
     lessons.mark_undone(db, target.id)
     return moved

@@ -6,7 +6,6 @@ from typing import Annotated
 
 from fastapi import APIRouter, Query
 
-from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.teaching.by_source import put_source
 from hieranome.store import places, sources
 from hieranome.store.listing import MAX_PAGE
@@ -35,11 +34,10 @@ def list_sources(
     db = room.reader()
     places.check(db, name)
     found = sources.page(db, name, order, cursor, limit)
-    return SourcesOut(sources=[_out(room, one) for one in found.sources], count=found.count, next=found.next)
+    return SourcesOut(sources=[_out(one) for one in found.sources], count=found.count, next=found.next)
 
 
-def _out(room: Mailroom, one: Source) -> SourceOut:
-    sums = room.relations.of(one.key)
+def _out(one: Source) -> SourceOut:
     return SourceOut(
         key=one.key,
         listed=one.key.startswith("list:"),
@@ -47,7 +45,7 @@ def _out(room: Mailroom, one: Source) -> SourceOut:
         unread=one.unread,
         newest=MessageOut.model_validate(one.newest),
         weekly=one.lately / _WEEKS,
-        read=sums.read / sums.received if sums.received else 0.0,
+        read=one.read,
     )
 
 
