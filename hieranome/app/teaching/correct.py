@@ -103,8 +103,7 @@ def correct(
         beside = messages.stood(db, set(along).difference(wanted))
         step = journal.begin(db, room.clock(), kind, _title(db, rows, belongs, reach, stay, kind, len(beside)))
         if not stay:
-            stood = [(row.id, row.place, row.decided_by) for row in rows]
-            _move(db, step, stood, found or belongs, "verdict")
+            _move(db, step, messages.stood(db, wanted), found or belongs, "verdict")
             _carry(db, wanted)
         _move(db, step, beside, belongs, "kin")
         withdraw(room, db, [*wanted, *along])
