@@ -13,6 +13,8 @@ from hieranome.store.messages import COLUMNS, Message, as_message
 
 Order = Literal["importance", "time"]
 MAX_PAGE = 500
+LARGEST = 2**62
+"""No key of a list is as large."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -107,8 +109,11 @@ def read_cursor(cursor: str, kind: str) -> tuple[float, ...]:
         kept, *key = json.loads(base64.urlsafe_b64decode(cursor.encode()))
         if kept != kind or len(key) != 3:
             raise ValueError(kept)
-        return float(key[0]), float(key[1]), int(key[2])
-    except (ValueError, TypeError) as exc:
+        ahead, value, number = float(key[0]), float(key[1]), int(key[2])
+        if not (abs(ahead) < LARGEST and abs(value) < LARGEST and abs(number) < LARGEST):
+            raise ValueError(key)
+        return ahead, value, number
+    except (ValueError, TypeError, OverflowError) as exc:
         raise StaleCursor(
             "The page cursor does not belong to this list. Leave it out to begin at the first page."
         ) from exc

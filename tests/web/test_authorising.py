@@ -8,6 +8,7 @@ import json
 from urllib.parse import parse_qs, urlsplit
 
 from hieranome.app.access.authorising import LASTS
+from hieranome.core.errors import WorldError
 from hieranome.mail.oauth import Tokens
 from hieranome.standin.authorising import Authoriser
 from hieranome.standin.imap_server import ImapServer
@@ -129,6 +130,29 @@ class TestAuthorising(MailboxApi):
             drafts.update(db, draft, due_at=0)
         self.served.outbox.worker.wake()
         self.await_("sending", lambda: len(self.smtp.taken) == 1)
+
+    def test_renewed_tokens_that_cannot_be_kept_are_not_lost(self) -> None:
+        """A refresh token is good once: while the disk is full the next one is held, and kept as soon as it can be."""
+        self.connect_authorised()
+        put = self.served.vault.put
+        kept = self.served.vault.get(OWNER)
+
+        def full(*_: object) -> None:
+            raise WorldError("the disk is full")
+
+        self.served.vault.put = full  # type: ignore[method-assign]
+        for _ in range(2):
+            self.now += self.provider.lasts
+            before = self.provider.good.copy()
+            self.imap.drop_all()
+            self.client.post(f"/api/mailboxes/{self.mailbox()['id']}/look")
+            self.await_("another token", lambda before=before: self.provider.good > before)
+        self.await_("health", lambda: self.mailbox()["error"] == "")
+        self.assertEqual(self.served.vault.get(OWNER), kept)
+        self.served.vault.put = put  # type: ignore[method-assign]
+        self.imap.drop_all()
+        self.client.post(f"/api/mailboxes/{self.mailbox()['id']}/look")
+        self.await_("what is kept", lambda: self.served.vault.get(OWNER) != kept)
 
     def test_a_right_taken_back_is_told(self) -> None:
         """Revoked: the mailbox says what to do, and authorising anew mends it."""

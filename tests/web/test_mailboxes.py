@@ -22,7 +22,7 @@ from hieranome.standin.imap_site import Account
 from hieranome.standin.names import NameServer
 from hieranome.standin.postbox import Postbox
 from hieranome.standin.smtp_sink import SmtpSink
-from hieranome.store import accounts, copies
+from hieranome.store import accounts, copies, drafts
 from hieranome.web.application import build
 from tests.mail.servers import LOGIN, SECRET, USER, Dovecot, MailServer, Standin, contexts
 from tests.support import MARK, NOON, OWNER, RoomCase, crlf, letter, nobody, offer
@@ -299,6 +299,28 @@ class Refusals(MailboxApi):
         self.assertEqual(answer.status_code, 422, answer.text)
         self.assertRegex(answer.json()["detail"], "hand mail in with this secret .it says: “.+”")
         self.assertEqual(self.client.get("/api/mailboxes").json()["mailboxes"], [])
+
+    def test_a_full_mailbox_is_still_read(self) -> None:
+        """What cannot be put there (a copy for Sent, a draft) is told, and what arrives is taken in all the same."""
+        standin = self.server
+        assert isinstance(standin, Standin)
+        self.connect()
+        self.client.put("/api/settings", json={"drafts_on_server": True})
+        made = self.client.post("/api/drafts", json={"kind": "new"}).json()["id"]
+        with self.room.change() as db:
+            drafts.update(db, made, subject="Kept there", changed_at=NOON - 1000)
+        standin.imap.faults.refuse["APPEND"] = "NO [OVERQUOTA] full"
+        standin.box.append("INBOX", crlf(letter("Arrives anyhow")))
+        self.await_("the arrival", lambda: self.count("Arrives anyhow") == 1)
+        self.await_("the word", lambda: "is full" in str(self.mailbox()["error"]))
+        standin.imap.faults.refuse.clear()
+        self.await_("health", lambda: self.mailbox()["error"] == "")
+        self.await_("the draft", lambda: len(standin.box.uids("Drafts")) == 1)
+
+    def count(self, subject: str) -> int:
+        """How many messages of a subject are here."""
+        rows = self.room.reader().execute("SELECT count(*) FROM messages WHERE subject = ?", (subject,))
+        return int(rows.fetchone()[0])
 
     def test_a_wrong_password(self) -> None:
         """It is told what to check."""

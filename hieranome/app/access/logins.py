@@ -5,7 +5,7 @@ from __future__ import annotations
 import threading
 
 from hieranome.app.access.vault import Vault
-from hieranome.core.errors import SecretRefused
+from hieranome.core.errors import SecretRefused, WorldError
 from hieranome.mail.oauth import Provider, Tokens, TokenServer
 from hieranome.mail.servers import Login
 from hieranome.store.accounts import NewAccount
@@ -19,6 +19,7 @@ class Logins:
         self.vault = vault
         self.servers = servers or TokenServer()
         self._lock = threading.Lock()
+        self._unkept: dict[str, Tokens] = {}
 
     def of(self, account: NewAccount, *, refused: str = "") -> Login:
         """The login of a mailbox. ``refused`` is a token its server did not take although it had not run out: the next
@@ -27,11 +28,27 @@ class Logins:
         if not account.token_url:
             return Login(account.user, self._secret(account), account.bearer)
         with self._lock:
-            tokens = Tokens.of(self._secret(account))
+            kept = Tokens.of(self._secret(account))
+            tokens = self._unkept.get(account.address, kept)
             if tokens.has_run_out(self.servers.now()) or tokens.access == refused:
                 tokens = self.servers.renew(provider_of(account), tokens)
-                self.vault.put(account.address, tokens.kept(), self.vault.kind(account.address) or "file")
+            if tokens != kept:
+                self._keep(account.address, tokens)
         return Login(account.user, tokens.access, bearer=True)
+
+    def _keep(self, address: str, tokens: Tokens) -> None:
+        """Keep renewed tokens. The refresh token before them may be good no more, so where they cannot be kept (a full
+        disk) they are held until they can."""
+        try:
+            self.vault.put(address, tokens.kept(), self.vault.kind(address) or "file")
+            self._unkept.pop(address, None)
+        except WorldError:
+            self._unkept[address] = tokens
+
+    def forget(self, address: str) -> None:
+        """Hold nothing of a mailbox any more: its secret was entered anew or is forgotten."""
+        with self._lock:
+            self._unkept.pop(address, None)
 
     def _secret(self, account: NewAccount) -> str:
         secret = self.vault.get(account.address)

@@ -10,8 +10,9 @@ from typing import Literal
 
 from hieranome.app.mailbox.carrying import carry, recover
 from hieranome.app.mailbox.elsewhere import explain
+from hieranome.app.mailbox.reaching import connect
 from hieranome.app.mailbox.syncing import look
-from hieranome.app.mailbox.watching import Watchers, connect
+from hieranome.app.mailbox.watching import Watchers
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.core.errors import Conflict, FolderMissing, HieranomeError
 from hieranome.mail.imap import Imap

@@ -8,87 +8,39 @@ import logging
 import socket
 import ssl
 import threading
-from dataclasses import dataclass
+from collections.abc import Callable
 
 from hieranome.app.access.logins import Logins
 from hieranome.app.mailbox.draft_copies import keep_drafts
 from hieranome.app.mailbox.history import read_history
+from hieranome.app.mailbox.reaching import connect
 from hieranome.app.mailbox.sent_copies import file_sent
 from hieranome.app.mailbox.syncing import as_known, sync
 from hieranome.app.room.mailroom import Mailroom
-from hieranome.core.errors import CallerError, HieranomeError, SecretRefused, WorldError
+from hieranome.core.errors import (
+    CallerError,
+    FolderMissing,
+    HieranomeError,
+    NotPermitted,
+    SecretRefused,
+    ServerFull,
+    ServerRefused,
+    WorldError,
+)
 from hieranome.mail.imap import Imap
-from hieranome.mail.imap_answers import Listed, Status
-from hieranome.mail.servers import CertificateRefused, Login, Security, Server
-from hieranome.mail.smtp import try_out
+from hieranome.mail.imap_answers import Status
+from hieranome.mail.servers import CertificateRefused
 from hieranome.store import accounts, drafts, goals
-from hieranome.store.accounts import Account, NewAccount
+from hieranome.store.accounts import Account
 
 _LOG = logging.getLogger(__name__)
 POLL = 30.0
 """Seconds between looks where nothing hints at news."""
 FIRST_WAIT, LAST_WAIT = 1.0, 300.0
 """Seconds until a mailbox that could not be reached is tried again, at first and in the end."""
-ABILITIES = {
-    "MOVE": "moves in one step",
-    "UIDPLUS": "tells where moved mail stands",
-    "CONDSTORE": "tells what changed",
-    "QRESYNC": "tells what is gone",
-    "IDLE": "tells of new mail at once",
-    "SPECIAL-USE": "names its own folders",
-    "OBJECTID": "knows messages by ids of their own",
-}
-"""What servers may offer, in words an owner can use."""
 LOOKS_AT_ONCE = 20
 THOROUGH_EVERY = 10
 """Every which look goes through the flags of all folders, where the server keeps no mod-sequences."""
-
-
-def imap_server(account: NewAccount) -> Server:
-    """Where a mailbox is read."""
-    return Server(account.imap_host, account.imap_port, _security(account.imap_security), account.imap_pin)
-
-
-def smtp_server(account: NewAccount) -> Server:
-    """Where its mail is handed in."""
-    return Server(account.smtp_host, account.smtp_port, _security(account.smtp_security), account.smtp_pin)
-
-
-def _security(value: str) -> Security:
-    return "tls" if value == "tls" else "starttls" if value == "starttls" else "plain"
-
-
-def connect(logins: Logins, account: Account, trust: ssl.SSLContext | None = None) -> Imap:
-    """A connection signed in with a mailbox's secret. Raises what :meth:`Logins.of` and connecting raise."""
-    login = logins.of(account)
-    try:
-        return Imap.connect(imap_server(account), login, trust=trust)
-    except SecretRefused:
-        if not account.token_url:
-            raise
-    return Imap.connect(imap_server(account), logins.of(account, refused=login.secret), trust=trust)
-
-
-@dataclass(frozen=True, slots=True)
-class Tried:
-    """What servers told when they were tried: the folders, what they can do in words, what names of folders must begin
-    with."""
-
-    listed: list[Listed]
-    abilities: list[str]
-    prefix: str
-
-
-def try_servers(account: NewAccount, login: Login, trust: ssl.SSLContext | None = None) -> Tried:
-    """Sign in as described, for reading and for sending, and look around; nothing is kept, changed or sent. Raises what
-    connecting raises."""
-    imap = Imap.connect(imap_server(account), login, trust=trust)
-    try:
-        try_out(smtp_server(account), login, trust=trust)
-        abilities = [words for name, words in ABILITIES.items() if imap.offers(name)]
-        return Tried(imap.folders(), abilities, imap.personal())
-    finally:
-        imap.close()
 
 
 class Watcher:
@@ -214,11 +166,20 @@ class Watcher:
     def _look(self, imap: Imap) -> None:
         for _ in range(LOOKS_AT_ONCE):
             self._looks += 1
-            file_sent(self._room, imap, self._account)
-            keep_drafts(self._room, imap, self._account)
+            refused = [self._put_there(work, imap) for work in (file_sent, keep_drafts)]
             changed = sync(self._room, imap, self._account, thorough=self._looks % THOROUGH_EVERY == 1)
+            if any(refused):
+                self._tell_error(" ".join(filter(None, refused)))
             if not changed or self._stopped():
                 return
+
+    def _put_there(self, work: Callable[[Mailroom, Imap, int], int], imap: Imap) -> str:
+        """Put something of ours into the mailbox; what the server said where it refuses, which stops nothing else."""
+        try:
+            work(self._room, imap, self._account)
+        except (ServerFull, ServerRefused, NotPermitted, FolderMissing) as exc:
+            return str(exc)
+        return ""
 
     def _try_again(self) -> None:
         with self._room.change() as db:

@@ -10,7 +10,7 @@ from hieranome.app.arrival.arrive import take_in
 from hieranome.app.arrival.incoming import Placed
 from hieranome.app.arrival.processes import prepared
 from hieranome.app.filing import file_away
-from hieranome.app.mailbox.watching import smtp_server
+from hieranome.app.mailbox.reaching import smtp_server
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.worker import Worker
 from hieranome.app.writing.drafts import envelope_of, without_bcc

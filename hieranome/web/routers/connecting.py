@@ -10,7 +10,7 @@ from hieranome.app.access.authorising import Authorisation
 from hieranome.app.access.logins import provider_of
 from hieranome.app.mailbox import mailboxes
 from hieranome.app.mailbox.history import progress
-from hieranome.app.mailbox.watching import Tried, try_servers
+from hieranome.app.mailbox.reaching import Tried, try_servers
 from hieranome.app.service import Service
 from hieranome.core.errors import CallerError
 from hieranome.mail.finding import Named
@@ -138,6 +138,7 @@ def change_mailbox(service: ServiceDep, number: Id, wanted: ServersIn) -> Mailbo
     told = _tried(service, new, secret)
     if secret:
         service.vault.put(account.address, secret, wanted.kept)
+        service.logins.forget(account.address)
     with service.room.change() as db:
         accounts.change(db, number, replace(new, prefix=told.prefix))
         accounts.update(db, number, error="")

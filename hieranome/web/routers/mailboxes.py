@@ -183,6 +183,7 @@ def remove_mailbox(service: ServiceDep, number: Id) -> None:
     service.watchers.leave(number)
     forget(service.room, number)
     service.vault.forget(account.address)
+    service.logins.forget(account.address)
 
 
 @router.get("/elsewhere")

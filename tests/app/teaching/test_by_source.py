@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import base64
+import json
 import random
 from collections import Counter
 
@@ -102,6 +104,13 @@ class BySourceTest(ApiCase):
         for cursor in ("total", "newest 5 x", "total x y", "\0", "total 99999999999999999999 x"):
             answer = self.client.get(f"/api/places/{self.place}/sources", params={"cursor": cursor})
             self.assertEqual(answer.status_code, 422, cursor)
+        for key in ([0, 1e999, 1], [0, 1, 1e999], [0, 1, 10**30], [0, 10**30, 1], [0, None, 1], [0, "x", 1]):
+            for kind, where in (("source", path), ("importance", "/api/messages"), ("time", "/api/messages")):
+                odd = base64.urlsafe_b64encode(json.dumps([kind, *key]).encode()).decode()
+                cursor = odd if where == path else f"1~{odd}"
+                params = {"source": LIST} if where == path else {"place": self.place, "order": kind}
+                answer = self.client.get(where, params=params | {"cursor": cursor})
+                self.assertIn(answer.status_code, (200, 422), (kind, key, answer.text[:200]))
         body = {"source": LIST, "belongs": "drain"}
         answer = self.client.post(f"/api/places/{self.place}/sources/verdict", json=body)
         self.assertEqual(answer.status_code, 200, answer.text)
