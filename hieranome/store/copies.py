@@ -127,6 +127,12 @@ def accounts_of(db: sqlite3.Connection, messages: Sequence[int]) -> dict[int, li
     return found
 
 
+def told_apart(db: sqlite3.Connection, messages: Sequence[int]) -> dict[int, list[str]]:
+    """What :func:`accounts_of` tells, where there are several mailboxes; else nothing, since it tells nothing apart."""
+    several = db.execute("SELECT count(*) FROM accounts").fetchone()[0] > 1
+    return accounts_of(db, messages) if several else {}
+
+
 def by_email_id(db: sqlite3.Connection, account: int, email_id: str) -> int | None:
     """The message a mailbox knows under an EMAILID, or None."""
     row = db.execute(

@@ -179,6 +179,7 @@ function drag(event: DragEvent, source: Source): void {
         class="source"
         role="listitem"
         :class="{ current: chosen?.key === source.key, opened: opened === source.key }"
+        :aria-current="chosen?.key === source.key ? 'true' : undefined"
         :data-source="source.key"
         draggable="true"
         @dragstart="drag($event, source)"

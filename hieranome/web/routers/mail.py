@@ -18,7 +18,7 @@ from hieranome.core.facts import Correspondent
 from hieranome.core.routing import bounds
 from hieranome.mail.opening import PDF
 from hieranome.mail.safe_html import POLICY
-from hieranome.store import accounts, copies, listing, messages, places, searches
+from hieranome.store import copies, listing, messages, places, searches
 from hieranome.store.lessons import LessonRecord
 from hieranome.store.listing import Listing, Order
 from hieranome.store.messages import Message
@@ -60,7 +60,7 @@ def list_places(room: RoomDep) -> PlacesOut:
 
 def rows_out(db: sqlite3.Connection, rows: Sequence[Message]) -> list[MessageOut]:
     """Rows of a list, each with its mailboxes where there are several."""
-    held = copies.accounts_of(db, [row.id for row in rows]) if len(accounts.every(db)) > 1 else {}
+    held = copies.told_apart(db, [row.id for row in rows])
     found = [MessageOut.model_validate(row) for row in rows]
     for one in found:
         one.accounts = held.get(one.id, [])

@@ -6,6 +6,7 @@ from hieranome.app import viewing
 from hieranome.app.arrival.arrive import receive
 from hieranome.app.room import marks
 from hieranome.store import messages, places
+from hieranome.web.models.mail import MessageOut
 from tests.mail.nasty import NASTY
 from tests.mail.test_reading import library_samples
 from tests.support import NOON, OWNER, RoomCase, letter, offer
@@ -52,6 +53,7 @@ class ArrivalTest(RoomCase):
         number = self.take(letter())
         told = self.room.events.since(last) or []
         self.assertEqual([event.kind for event in told], ["arrived", "counts"])
+        self.assertEqual(set(told[0].data["message"]), set(MessageOut.model_fields), "a row as lists have it")
         self.assertEqual(told[0].data["message"]["id"], number)
 
     def test_digest_is_of_the_raw_bytes(self) -> None:
