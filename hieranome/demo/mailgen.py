@@ -27,7 +27,8 @@ PER_DAY = 60
 @dataclass(frozen=True, slots=True)
 class Made:
     """One generated message, in order of time. ``belongs`` is ``sent`` for the owner's own; ``kind`` is the kind it was
-    written as, see :mod:`hieranome.demo.kinds`, empty for the owner's own."""
+    written as, see :mod:`hieranome.demo.kinds`, and ``source`` who it was meant to come from (the name of a sender or
+    list in this generator, whatever stands in its headers); both are empty for the owner's own."""
 
     raw: bytes
     message_id: str
@@ -37,6 +38,7 @@ class Made:
     read: bool
     answered: bool
     kind: str = ""
+    source: str = ""
 
 
 _POOLS: dict[str, tuple[str, int, bool]] = {
@@ -97,7 +99,10 @@ def _make(
     kind: Kind, day: datetime, number: int, rng: random.Random, sizes: dict[str, int], seed: int
 ) -> Iterator[Made]:
     key = rng.choice(kind.senders.split())
-    sender = SENDERS[key] if key[0] != "*" else pool_sender(key[1:], int(sizes[key[1:]] * rng.random() ** 1.6))
+    source, sender = key, SENDERS.get(key)
+    if sender is None:
+        member = int(sizes[key[1:]] * rng.random() ** 1.6)
+        source, sender = f"{key[1:]} {member}", pool_sender(key[1:], member)
     first, last = kind.hours
     at = day + timedelta(hours=rng.randint(first, last), minutes=rng.randrange(60), seconds=rng.randrange(60))
     draft = Draft(
@@ -113,7 +118,7 @@ def _make(
     )
     answered = rng.random() < kind.answered
     read = answered or rng.random() < kind.read
-    yield Made(received(draft), draft.message_id, sender.address, at, kind.belongs, read, answered, kind.name)
+    yield Made(received(draft), draft.message_id, sender.address, at, kind.belongs, read, answered, kind.name, source)
     if answered:
         yield reply_to(draft, at + timedelta(minutes=rng.randrange(5, 300)), number + 1, rng)
 
@@ -170,7 +175,7 @@ def write(count: int, seed: int, out: Path, truth: Path | None) -> int:
 
 
 class _truth_file:  # noqa: N801 - used like a function
-    """A CSV of message_id, bucket and the kind each was written as, or nothing at all."""
+    """A CSV of message_id, bucket, the kind each was written as and who it was meant to come from, or nothing at all."""
 
     def __init__(self, path: Path | None) -> None:
         self._file = path.open("w", newline="", encoding="utf-8") if path else None
@@ -178,12 +183,12 @@ class _truth_file:  # noqa: N801 - used like a function
 
     def __enter__(self) -> _truth_file:
         if self._writer:
-            self._writer.writerow(("message_id", "bucket", "kind"))
+            self._writer.writerow(("message_id", "bucket", "kind", "source"))
         return self
 
     def row(self, one: Made) -> None:
         if self._writer:
-            self._writer.writerow((one.message_id, one.belongs, one.kind))
+            self._writer.writerow((one.message_id, one.belongs, one.kind, one.source))
 
     def __exit__(self, *exc: object) -> None:
         if self._file:

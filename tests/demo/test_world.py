@@ -51,6 +51,15 @@ class GrammarTest(unittest.TestCase):
             self.assertNotRegex(reading.facts.subject, r"[|]|<[a-z_]+>")
             self.assertTrue(reading.facts.subject)
 
+    def test_each_message_says_who_it_was_meant_to_come_from(self) -> None:
+        """One address a source, whatever the headers say; nothing for the owner's own."""
+        addresses: dict[str, set[str]] = {}
+        for one in mailgen.generate(1500, 7):
+            self.assertEqual(one.source == "", one.belongs == "sent")
+            addresses.setdefault(one.source, set()).add(one.sender)
+        self.assertEqual({len(found) for found in addresses.values()}, {1})
+        self.assertGreater(len(addresses), 50)
+
     def test_names_in_rules_exist(self) -> None:
         """Every list and sender a kind names is there."""
         for kind in KINDS:
