@@ -16,6 +16,8 @@ ASKED_AT_ONCE = {
     "/api/correspondents": "people are offered while an address is typed; without them it is typed whole",
     "/api/messages/{number}/parts/{path}/text": "its refusal stands where the text would",
     "/api/places/{name}/messages": "its refusal is told in the effect strip",
+    "/api/places/{name}/sources/mail": "asked for when a sender is opened, and told like any list that fails",
+    "/api/authorisations/{state}": "asked for while the owner authorises in another tab, again and again",
 }
 """What is asked for by an act and not kept, and how its failure is told."""
 WHERE: dict[str, tuple[str, str]] = {
@@ -36,6 +38,7 @@ WHERE: dict[str, tuple[str, str]] = {
     "/api/mailboxes/{number}/folders": ("/mailboxes", "Folders"),
     "/api/mailboxes/{number}/leaving": ("/leave/1", ""),
     "/api/mailboxes/{number}/preview": ("/connect/1", ""),
+    "/api/mailboxes/{number}/round": ("/connect/1", ""),
     "/api/messages": ("/in/desk", ""),
     "/api/messages/{number}": ("/in/desk/1", ""),
     "/api/messages/{number}/headers": ("/in/desk/1", "Headers"),
@@ -43,6 +46,7 @@ WHERE: dict[str, tuple[str, str]] = {
     "/api/messages/{number}/thread": ("/in/desk/1", ""),
     "/api/pictured": ("/settings/senders", ""),
     "/api/places": ("/in/desk", ""),
+    "/api/places/{name}/sources": ("/in/shelf", ""),
     "/api/search": ("/search?line=risers", ""),
     "/api/search/operators": ("/search?line=risers", "Form"),
     "/api/search/understood": ("/search?line=risers", ""),
@@ -58,6 +62,7 @@ UNTRUE = {
     "/api/mailboxes": "None yet",
     "/api/messages": "Nothing needs you",
     "/api/pictured": "No sender’s pictures",
+    "/api/places/{name}/sources": "The Shelf is empty",
     "/api/steps": "Nothing yet",
     "/api/vouched": "Nobody yet",
 }
@@ -94,10 +99,13 @@ class FailuresTest(BrowserCase):
         """One query after the other gets no answer: a sentence, no untrue emptiness, and after another try all is well."""
         page = self.page
         number = self.served.room.reader().execute("SELECT id FROM messages WHERE subject = 'Risers'").fetchone()[0]
+        page.go("/in/desk")
+        self.js("localStorage.setItem('hieranome-appearance', JSON.stringify({bySource: {shelf: 'total'}}))")
+        self.addCleanup(self.js, "localStorage.clear()")
         for path, (view, pressed) in WHERE.items():
             with self.subTest(path=path):
                 view = view.replace("/in/desk/1", f"/in/desk/{number}")
-                end = f"*/api{path.removeprefix('/api').replace('{number}', '*')}"
+                end = f"*/api{path.removeprefix('/api').replace('{number}', '*').replace('{name}', '*')}"
                 self.block(end, f"{end}?*")
                 page.go(view)
                 if pressed:
