@@ -53,6 +53,7 @@ const mailbox = computed(() => mailboxes.value.find((one) => one.id === account.
 const read = computed(() => mailbox.value?.state === 'watching')
 /** Whether the first round is over, or the owner has had enough of it. */
 const answered = ref(false)
+watch(account, () => (answered.value = false))
 const step = computed(() => {
   if (!account.value) return probed.value ? 1 : 0
   if (!read.value) return 2
