@@ -110,7 +110,7 @@ class GaussianLogistic:
         """Mean of the log-odds of each of many vectors, and the doubt about each.
 
         Doubt is a variance: that of the prior, shared out among what is known of each weight, 1 / (1 + n)
-        after it was taught n times; a first lesson taken in by rounds counts each. It is largest for senders and
+        after it was taught n times. It is largest for senders and
         words never seen in a lesson. The posterior variances that steer learning shrink far more slowly and would
         call everything doubtful.
         """

@@ -275,8 +275,10 @@ def _said(exc: Exception) -> bytes | str:
 
 def _sign_in(client: IMAPClient, login: Login, where: str) -> None:
     try:
-        if not login.bearer:
+        if not login.bearer and f"{login.user}{login.secret}".isascii():
             client.login(login.user, login.secret)
+        elif not login.bearer:
+            client.plain_login(login.user, login.secret)  # RFC 4616: LOGIN says ASCII alone
         elif client.has_capability("AUTH=OAUTHBEARER"):
             client.oauthbearer_login(login.user, login.secret)
         else:

@@ -26,7 +26,7 @@ from hieranome.mail.https import ask
 
 EARLY = 60
 """Seconds before its end an access token counts as run out."""
-SHORTEST = 30
+SHORTEST, LONGEST = 30, 366 * 86_400
 """Seconds an access token is taken to last, whatever its server says."""
 
 
@@ -185,7 +185,7 @@ class TokenServer:
             ) from exc
         found = self._parsed(provider, content, (*hidden, provider.secret, form.get("code_verifier", "")))
         lasts = found.get("expires_in")
-        until = int(self._clock()) + max(SHORTEST, int(lasts)) if lasts else 0
+        until = int(self._clock() + min(max(SHORTEST, lasts), LONGEST)) if lasts else 0
         return Tokens(_printable(found["access_token"]), until, _printable(found.get("refresh_token")), provider.secret)
 
     def _parsed(self, provider: Provider, content: bytes, hidden: tuple[str, ...]) -> dict[str, Any]:
@@ -194,7 +194,7 @@ class TokenServer:
             found = dict(WebApplicationClient(provider.client_id).parse_request_body_response(text))
         except OAuth2Error as exc:
             raise self._refused(provider, exc, hidden) from None
-        except (ValueError, TypeError, AttributeError, KeyError, Warning):
+        except (ValueError, TypeError, AttributeError, KeyError, ArithmeticError, RecursionError, Warning):
             found = {}
         if not _printable(found.get("access_token")):
             raise ServerUnreachable(

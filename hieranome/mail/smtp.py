@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import base64
 import contextlib
 import smtplib
 import ssl
@@ -108,8 +109,9 @@ def _enter(smtp: smtplib.SMTP, server: Server, login: Login | None, trust: ssl.S
             smtp.ehlo()
         if login is not None and smtp.has_extn("auth"):
             if login.bearer:
-                smtp.user, smtp.password = login.user, login.secret
                 _show_token(smtp, server, login)
+            elif not f"{login.user}{login.secret}".isascii():
+                _say(smtp, "PLAIN", f"\0{login.user}\0{login.secret}")  # RFC 4616: the library says ASCII alone
             else:
                 smtp.login(login.user, login.secret)
     except smtplib.SMTPAuthenticationError as exc:
@@ -136,7 +138,16 @@ def _show_token(smtp: smtplib.SMTP, server: Server, login: Login) -> None:
     else:
         said = f"user={login.user}\1auth=Bearer {login.secret}\1\1"
         method, last = "XOAUTH2", ""
-    smtp.auth(method, lambda challenge=None: said if challenge is None else last)
+    _say(smtp, method, said, last)
+
+
+def _say(smtp: smtplib.SMTP, method: str, said: str, last: str = "") -> None:
+    """Sign in by one message of a SASL method, and by the ``last`` that ends it where the server asks on."""
+    code, told = smtp.docmd("AUTH", f"{method} {base64.b64encode(said.encode()).decode('ascii')}")
+    if code == 334:
+        code, told = smtp.docmd(base64.b64encode(last.encode()).decode("ascii"))
+    if code not in (235, 503):
+        raise smtplib.SMTPAuthenticationError(code, told)
 
 
 def _envelope(smtp: smtplib.SMTP, sender: str, recipients: Sequence[str], size: int, where: str) -> None:

@@ -12,11 +12,12 @@ from fastapi.testclient import TestClient
 
 from hieranome.app.service import Service
 from hieranome.app.teaching.correct import correct
-from hieranome.core.errors import FolderMissing, WorldError
+from hieranome.core.errors import FolderMissing, SecretRefused, WorldError
 from hieranome.mail.finding import Finder
 from hieranome.mail.imap import Imap
 from hieranome.mail.imap_answers import Flags
 from hieranome.mail.servers import Login, Server, quoted
+from hieranome.mail.smtp import try_out
 from hieranome.standin.imap_server import ImapServer
 from hieranome.standin.imap_site import Account
 from hieranome.standin.names import NameServer
@@ -325,6 +326,23 @@ class Refusals(MailboxApi):
     def test_a_wrong_password(self) -> None:
         """It is told what to check."""
         self.refused(422, "does not let maren in with this password.*app password", secret="a-wrong-secret")
+
+    def test_a_password_with_other_letters(self) -> None:
+        """It is a wrong one like any other, or one that cannot be said to this server: never a failure of ours."""
+        for changes in ({"secret": "gr\u00fc\u00dfe-\u4f60\u597d"}, {"user": "m\u00e4ren"}):
+            self.refused(422, "does not let", **changes)
+        with SmtpSink({"m\u00e4ren": "gr\u00fc\u00dfe"}) as sink:
+            try_out(Server("127.0.0.1", sink.port, "plain"), Login("m\u00e4ren", "gr\u00fc\u00dfe"))
+        box = Postbox()
+        self.addCleanup(box.close)
+        with ImapServer({"m\u00e4ren": Account(box, "gr\u00fc\u00dfe")}) as server:
+            Imap.connect(Server("127.0.0.1", server.port, "plain"), Login("m\u00e4ren", "gr\u00fc\u00dfe")).close()
+        with SmtpSink({USER: SECRET}) as sink:
+            for user, secret in (("m\u00e4ren", SECRET), (USER, "gr\u00fc\u00dfe")):
+                with self.assertRaisesRegex(SecretRefused, "does not let"):
+                    try_out(Server("127.0.0.1", sink.port, "plain"), Login(user, secret))
+                with self.assertRaisesRegex(SecretRefused, "does not let"):
+                    try_out(Server("127.0.0.1", sink.port, "plain"), Login(user, secret, bearer=True))
 
     def test_a_wrong_port(self) -> None:
         """Where nobody listens."""

@@ -1,26 +1,29 @@
 """The first round: after a history was read, the few messages whose answers put most of it right.
 
 A source (a list, or else a sender) is worth asking about by what its mail costs as the model would put it now, all of
-its messages together. The newest message of the source whose mail costs most is asked about, and the kin of the answer
-follow; then the model has learned, and the next is chosen anew.
+its messages together. Of the source whose mail costs most the message most like its others is asked about, and the kin
+of the answer follow; then the model has learned, and the next is chosen anew.
 """
 
 from __future__ import annotations
 
-from collections.abc import Collection
+import sqlite3
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 
 from hieranome.app.mailbox.mailboxes import PROPOSED
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.core.buckets import QUIET_PLACES
 from hieranome.core.counts import Keys
-from hieranome.core.gaussian import Rows
+from hieranome.core.gaussian import Rows, likeness
 from hieranome.core.routing import costs_of
 from hieranome.store import copies, messages, standing
 from hieranome.store.messages import Message
 
 ANSWERS = 10
 """So many lessons end the first round."""
+COMPARED = 30
+"""Of a source so many of its newest messages are compared."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -47,7 +50,8 @@ def first_round(room: Mailroom, account: int, skipped: Collection[int] = ()) -> 
         if answered >= ANSWERS:
             return Round(answered, None)
         newest = [number for number, _ in copies.newest_in_inbox(db, account, PROPOSED)]
-        free = [number for number, place in standing.left_to_the_model(db, newest) if place not in QUIET_PLACES]
+        left = {number for number, place in standing.left_to_the_model(db, newest) if place not in QUIET_PLACES}
+        free = [number for number in newest if number in left]
         if not free:
             return Round(answered, None)
         rows = Rows.stacked(room.vectors.of(db, free))
@@ -63,4 +67,13 @@ def first_round(room: Mailroom, account: int, skipped: Collection[int] = ()) -> 
         if not worth:
             return Round(answered, None)
         its = of_source[max(worth, key=lambda source: worth[source])]
-        return Round(answered, Question(messages.get(db, max(its)), len(its)))
+        return Round(answered, Question(messages.get(db, _most_typical(room, db, its)), len(its)))
+
+
+def _most_typical(room: Mailroom, db: sqlite3.Connection, numbers: Sequence[int]) -> int:
+    """Of the newest of some messages, the one most like the others."""
+    some = list(numbers[:COMPARED])
+    vectors = room.vectors.of(db, some)
+    rows = Rows.stacked(vectors)
+    alike = [float(likeness(rows, vector).sum()) for vector in vectors]
+    return some[alike.index(max(alike))]
