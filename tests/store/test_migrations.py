@@ -7,7 +7,7 @@ from pathlib import Path
 
 from hieranome.core.conditions import Words
 from hieranome.core.text import spaced
-from hieranome.store import Database, lessons, places, search, settings
+from hieranome.store import Database, accounts, lessons, places, search, settings
 from hieranome.store.database import FILE_NAME, migrations, statements
 
 
@@ -83,6 +83,35 @@ class ForwardTest(unittest.TestCase):
         fresh = Database(self.folder.parent / "fresh")
         self.addCleanup(fresh.close)
         self.assertEqual(settings.value(fresh.reader(), settings.SCORED, lessons.NONE), lessons.state(fresh.reader()))
+
+    def test_mailboxes_and_mail_of_before_pins_and_sources(self) -> None:
+        """Nothing is trusted by a fingerprint or authorised, and the sums by source are those of the mail there is."""
+        db = self.before(12)
+        db.execute(
+            "INSERT INTO accounts (address, name, user, bearer, imap_host, imap_port, imap_security, smtp_host,"
+            " smtp_port, smtp_security, prefix, added_at)"
+            " VALUES ('a@b.example', '', 'a', 0, 'h', 1, 'tls', 'h', 1, 'tls', '', 0)"
+        )
+        db.execute("INSERT INTO threads (id) VALUES (1)")
+        columns = [(row[1], row[2]) for row in db.execute("PRAGMA table_info(messages)")]
+        filled = {"TEXT": "", "INTEGER": 0, "REAL": 0.5, "BLOB": b""}
+        for number in range(1, 8):
+            values = {name: filled[kind] for name, kind in columns} | {
+                "id": number, "digest": bytes([number]), "thread": 1, "place": "shelf", "time": 100 + number,
+                "seen": number % 2, "list_id": "l.example" if number < 4 else "", "sender_address": "s@h.example",
+            }  # fmt: skip
+            marks = ", ".join("?" * len(values))
+            db.execute(f"INSERT INTO messages ({', '.join(values)}) VALUES ({marks})", [*values.values()])
+        db.commit()
+        db.close()
+        database = Database(self.folder)
+        self.addCleanup(database.close)
+        (account,) = accounts.every(database.reader())
+        self.assertEqual((account.imap_pin, account.smtp_pin, account.token_url), ("", "", ""))
+        kept = database.reader().execute("SELECT source, total, unread, newest FROM sources ORDER BY source")
+        self.assertEqual(
+            [tuple(row) for row in kept], [("address:s@h.example", 4, 2, 107), ("list:l.example", 3, 1, 103)]
+        )
 
     def test_a_broken_step_leaves_the_file_as_it_was(self) -> None:
         """When a migration fails, the file stays at the version before and can be tried again."""

@@ -12,7 +12,6 @@ from hieranome.standin.imap_server import ImapServer
 from hieranome.standin.imap_site import Account
 from hieranome.standin.postbox import Postbox
 from hieranome.standin.smtp_sink import SmtpSink
-from hieranome.store import accounts
 from tests.mail.servers import SECRET, USER, contexts
 from tests.web.test_mailboxes import MailboxApi
 
@@ -101,9 +100,3 @@ class TestTrust(MailboxApi):
             self.assertEqual(server.commands.count("LOGIN"), 1)
         with self.assertRaisesRegex(CertificateRefused, "not the one you trusted"):
             try_out(Server("127.0.0.1", self.safe_sink.port, "tls", OTHER), Login(USER, SECRET))
-
-    def test_a_mailbox_of_before_has_no_pins(self) -> None:
-        """The system decides about the servers of every mailbox that was there already."""
-        self.connect()
-        found = accounts.every(self.room.reader())[0]
-        self.assertEqual((found.imap_pin, found.smtp_pin), ("", ""))

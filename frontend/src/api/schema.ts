@@ -2946,8 +2946,8 @@ export interface components {
         /**
          * OutcomeOut
          * @description What a verdict did, and the kin that would follow (the surest listed); ``changed`` is the evidence
-         *     of a single message that changed most; ``followed`` is the step in which they
-         *     did by the owner's setting, or 0.
+         *     of a single message that changed most; ``moved`` is how many messages it was about, those that went along included;
+         *     ``followed`` is the step in which kin did by the owner's setting, or 0.
          */
         OutcomeOut: {
             /** Changed */
@@ -2962,6 +2962,8 @@ export interface components {
             kin: components["schemas"]["KinOut"][];
             /** Kin Total */
             kin_total: number;
+            /** Moved */
+            moved: number;
             /** Step */
             step: number;
         };

@@ -131,34 +131,25 @@ useVerbs(verbs)
           Pass over: it depends
         </button>
       </div>
-      <p class="round-told">
-        <span role="status">{{ told }}</span>
-        <button v-if="steps.length" type="button" class="quiet-button" :disabled="busy" @click="undo">
-          Undo <kbd v-if="keyFor('undo')">{{ keyFor('undo') }}</kbd>
-        </button>
-      </p>
-      <p v-if="problem" class="page-problem" role="alert">{{ problem }}</p>
-      <BFormCheckbox id="round-follow" v-model="follow"
-        >Let other mail like it follow each answer (all of it stands in the journal, and can be
-        undone)</BFormCheckbox
-      >
-      <p>
-        <button type="button" class="plain-button" @click="emit('done')">
-          Enough: show where mail would go
-        </button>
-      </p>
     </template>
-    <template v-else>
-      <h2>{{ round.answered >= round.answers ? 'That teaches it a lot.' : 'There is no more to ask.' }}</h2>
-      <p class="round-told">
-        <span role="status">{{ told }}</span>
-        <button v-if="steps.length" type="button" class="quiet-button" :disabled="busy" @click="undo">
-          Undo <kbd v-if="keyFor('undo')">{{ keyFor('undo') }}</kbd>
-        </button>
-      </p>
-      <p>
-        <button type="button" class="strong-button" @click="emit('done')">Show where mail would go</button>
-      </p>
-    </template>
+    <h2 v-else>
+      {{ round.answered >= round.answers ? 'That teaches it a lot.' : 'There is no more to ask.' }}
+    </h2>
+    <p class="round-told">
+      <span role="status">{{ told }}</span>
+      <button v-if="steps.length" type="button" class="quiet-button" :disabled="busy" @click="undo">
+        Undo <kbd v-if="keyFor('undo')">{{ keyFor('undo') }}</kbd>
+      </button>
+    </p>
+    <p v-if="problem" class="page-problem" role="alert">{{ problem }}</p>
+    <BFormCheckbox v-if="question" id="round-follow" v-model="follow"
+      >Let other mail like it follow each answer (all of it stands in the journal, and can be
+      undone)</BFormCheckbox
+    >
+    <p>
+      <button type="button" :class="question ? 'plain-button' : 'strong-button'" @click="emit('done')">
+        {{ question ? 'Enough: show where mail would go' : 'Show where mail would go' }}
+      </button>
+    </p>
   </section>
 </template>

@@ -35,7 +35,7 @@ export function useMessages(place: Ref<string>, listed: Ref<Listed>) {
     initialPageParam: '',
     getNextPageParam: (page) => page.next || undefined,
   })
-  return paged(query, unique(computed(() => query.data.value?.pages)))
+  return { messages: unique(computed(() => query.data.value?.pages)), ...paged(query) }
 }
 
 /** What a search line finds, with what was understood. */
@@ -54,7 +54,7 @@ export function useFound(line: Ref<string>, ranking: Ref<Ranking>) {
     retry: false,
   })
   const first = computed<Found | undefined>(() => query.data.value?.pages[0])
-  return { ...paged(query, unique(computed(() => query.data.value?.pages))), first }
+  return { messages: unique(computed(() => query.data.value?.pages)), ...paged(query), first }
 }
 
 export function unique(pages: ComputedRef<readonly { messages: Message[] }[] | undefined>) {
@@ -74,12 +74,11 @@ interface Paged {
   error: Ref<Error | null>
 }
 
-export function paged(query: Paged, messages: ComputedRef<Message[]>) {
+export function paged(query: Paged) {
   function more(): void {
     if (query.hasNextPage.value && !query.isFetchingNextPage.value) void query.fetchNextPage()
   }
   return {
-    messages,
     more,
     loading: query.isPending,
     loadingMore: query.isFetchingNextPage,

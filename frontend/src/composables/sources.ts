@@ -34,7 +34,7 @@ export function useSources(place: Ref<string>, ranked: Ref<Ranked | undefined>) 
       .filter((one) => !seen.has(one.key) && seen.add(one.key))
   })
   const count = computed(() => query.data.value?.pages[0]?.count ?? 0)
-  return { sources, count, ...states(query) }
+  return { sources, count, ...paged(query) }
 }
 
 /** The mail of one source in a bucket, newest first; none while no source is open. */
@@ -56,15 +56,7 @@ export function useMailOf(place: Ref<string>, source: Ref<string>) {
     enabled: computed(() => source.value !== ''),
   })
   const messages = unique(computed(() => (source.value ? query.data.value?.pages : undefined)))
-  return { messages, ...states(query) }
-}
-
-const states = (query: Parameters<typeof paged>[0]) => {
-  const { hasMore, loading, loadingMore, failed, more } = paged(
-    query,
-    computed(() => []),
-  )
-  return { hasMore, loading, loadingMore, failed, more }
+  return { messages, ...paged(query) }
 }
 
 /** The ids of all mail of a source in a bucket. */

@@ -98,7 +98,7 @@ export function useTeaching() {
     const params = { path: { name: place } }
     const body = { source: source.key, belongs, always: forGood }
     const outcome = await unwrap(client.POST('/api/places/{name}/sources/verdict', { params, body }))
-    const what = `${source.total === 1 ? 'One message' : `${source.total} messages`} of ${sourceName(source)}`
+    const what = `${outcome.moved === 1 ? 'One message' : `${outcome.moved} messages`} of ${sourceName(source)}`
     tell(`${what} ${inPlace(belongs, titles.value)}${forGood ? ', and all that comes' : ''}.`, outcome)
     void queries.invalidateQueries({ queryKey: ['places'] })
     refreshLists(queries)

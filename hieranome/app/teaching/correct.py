@@ -57,8 +57,9 @@ class Change:
 
 @dataclass(frozen=True, slots=True)
 class Outcome:
-    """What follows from a verdict; ``changed`` is the evidence of a single message that changed most; ``followed``
-    is the step in which kin followed by the owner's setting, or 0."""
+    """What follows from a verdict; ``changed`` is the evidence of a single message that changed most; ``moved`` is how
+    many messages it was about, those that went along included; ``followed`` is the step in which kin followed by the
+    owner's setting, or 0."""
 
     step: int
     lessons: list[int]
@@ -67,6 +68,7 @@ class Outcome:
     kin_total: int
     contrary: list[Contrary]
     changed: list[Change]
+    moved: int
     followed: int = 0
 
 
@@ -118,8 +120,8 @@ def correct(
             with contextlib.suppress(NothingFollows):
                 followed = pull(room, step, [one.message.id for one in kin])
         room.tell_moved(step, [*wanted, *along])
-    ids = [one.id for one in learned]
-    return Outcome(step, ids, effects, kin[:MAX_KIN], len(kin), before.contrary, changed, followed)
+    ids, moved = [one.id for one in learned], len(rows) + len(beside)
+    return Outcome(step, ids, effects, kin[:MAX_KIN], len(kin), before.contrary, changed, moved, followed)
 
 
 def _follow(

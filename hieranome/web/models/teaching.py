@@ -79,8 +79,8 @@ class ChangeOut(Answer):
 
 class OutcomeOut(Answer):
     """What a verdict did, and the kin that would follow (the surest listed); ``changed`` is the evidence
-    of a single message that changed most; ``followed`` is the step in which they
-    did by the owner's setting, or 0."""
+    of a single message that changed most; ``moved`` is how many messages it was about, those that went along included;
+    ``followed`` is the step in which kin did by the owner's setting, or 0."""
 
     step: int
     effects: list[EffectOut]
@@ -88,6 +88,7 @@ class OutcomeOut(Answer):
     kin_total: int
     contrary: list[ContraryOut]
     changed: list[ChangeOut]
+    moved: int
     followed: int
 
 

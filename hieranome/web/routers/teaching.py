@@ -67,6 +67,7 @@ def outcome_out(outcome: correct.Outcome) -> OutcomeOut:
         kin_total=outcome.kin_total,
         contrary=[ContraryOut.model_validate(one) for one in outcome.contrary],
         changed=[ChangeOut(line=evidence_out(one.line, one.lesson), before=one.before) for one in outcome.changed],
+        moved=outcome.moved,
         followed=outcome.followed,
     )
 

@@ -68,7 +68,7 @@ class BySourceTest(ApiCase):
         outcome = put_source(self.room, self.place, LIST, "drain", always=False)
         moved = [number for number in self.offers if number != self.offers[2]]
         self.assertEqual({self.row(number).place for number in moved}, {"drain"})
-        self.assertEqual(self.row(self.offers[2]).place, self.place)
+        self.assertEqual((self.row(self.offers[2]).place, outcome.moved), (self.place, len(moved)))
         self.assertEqual(len(lessons.teaching(self.room.reader())) - len(before), 1)
         self.assertEqual(self.row(self.offers[11]).decided_by, "verdict")
         undo(self.room, outcome.step)
