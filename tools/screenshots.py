@@ -66,6 +66,14 @@ def walk(page: Page, number: int, archive: Path) -> None:
     page.await_("the text", lambda: page.all(".reading-frame, .reading-text"))
     take(page, "digest")
     page.press("o")
+    orders(page)
+    words(page, number)
+    connect(page)
+    others(page, archive)
+
+
+def orders(page: Page) -> None:
+    """Lists in other orders: rows of one line, and a bucket by sender or list."""
     look(page, '{"reading":"below","density":"one"}')
     page.go("/in/shelf")
     page.await_rows()
@@ -80,6 +88,10 @@ def walk(page: Page, number: int, archive: Path) -> None:
     page.await_("the verbs", lambda: page.all(".source-verbs"))
     take(page, "by-source")
     look(page, "{}")
+
+
+def words(page: Page, number: int) -> None:
+    """A search, the command line, a draft."""
     page.go("/search?line=from%3Atollgate%20(carnet%20or%20invoice)%20since%3A2m&order=importance")
     page.await_rows()
     page.press("j")
@@ -94,7 +106,10 @@ def walk(page: Page, number: int, archive: Path) -> None:
     page.await_("the draft", lambda: page.all(".draft-text"))
     page.press("Dear counter 4, here is the list you miss. ")
     take(page, "draft")
-    connect(page)
+
+
+def others(page: Page, archive: Path) -> None:
+    """The pages beside the mail."""
     page.go("/import")
     page.await_("the page", lambda: page.all(".drop"))
     take(page, "import")

@@ -1,74 +1,21 @@
 """The battery every learner passes, and what the engine promises besides."""
 
-import math
 import random
 import unittest
-from collections.abc import Iterator
 from dataclasses import replace
-from datetime import UTC, datetime
-from pathlib import Path
 
 import numpy as np
 
 from hieranome.core.buckets import BUILT_IN, Bucket, Costs
 from hieranome.core.engine import SILENCES_KEPT, STEPS_KEPT, Engine
-from hieranome.core.evidence import explain
-from hieranome.core.facts import Correspondent, MessageFacts, Owner
-from hieranome.core.features import Vector, extract, pack, relation_features, unpack, with_relation
+from hieranome.core.features import extract
 from hieranome.core.gaussian import Rows
-from hieranome.core.groups import GROUPS, Context
+from hieranome.core.groups import Context
 from hieranome.core.judgement import Given, Lesson
-from hieranome.core.query import read_query
 from hieranome.core.relations import Relations, Sums
 from hieranome.core.routing import settle, settle_all
 from hieranome.core.silence import Silence
-
-WORDS = "rider risers stage offer rosin percent parcel invoice humid report viola horn coach hall visa stamp".split()
-BUCKETS = ("desk", "shelf", "digest", "drain")
-
-
-def made_facts(rng: random.Random) -> MessageFacts:
-    """A random message."""
-    number = rng.randrange(30)
-    bulk = number % 3 == 0
-    return MessageFacts(
-        message_id=f"<{rng.random()}@x.example>",
-        sender=Correspondent(f"writer{number}@house{number % 7}.example", f"Writer {number}"),
-        to=(Correspondent("maren@quillmark.example"),),
-        subject=" ".join(rng.choices(WORDS, k=4)),
-        text=" ".join(rng.choices(WORDS, k=30)),
-        sent_at=1_700_000_000 + rng.randrange(10**6),
-        hour=rng.randrange(24),
-        size=rng.randrange(500, 50_000),
-        list_id=f"list{number}.example" if bulk else "",
-        list_unsubscribe=bulk,
-    )
-
-
-def context() -> Context:
-    return Context(Owner.of("maren@quillmark.example"), Relations())
-
-
-def vectors(count: int, seed: int = 1) -> list[Vector]:
-    rng = random.Random(seed)
-    return [extract(made_facts(rng), context()) for _ in range(count)]
-
-
-def lessons(count: int, seed: int = 2) -> Iterator[Lesson]:
-    rng = random.Random(seed)
-    for number, vector in enumerate(vectors(count, seed), 1):
-        yield Lesson(number, vector, rng.choice(BUCKETS))
-
-
-def taught(*given: Lesson) -> Engine:
-    engine = Engine()
-    for lesson in given:
-        engine.learn(lesson)
-    return engine
-
-
-def numbers(engine: Engine, probes: list[Vector]) -> list[float]:
-    return [n for j in engine.judge_all(probes) for n in (j.log_odds, j.certainty, *j.low.values())]
+from tests.core.made import BUCKETS, WORDS, context, lessons, made_facts, numbers, taught, vectors
 
 
 class BatteryTest(unittest.TestCase):
@@ -320,118 +267,3 @@ class HistoryTest(unittest.TestCase):
             relations.add(f"address:{facts.sender.address}", sums)
             scores.append(Engine().judge(extract(facts, Context(context().owner, relations))).importance)
         self.assertLess(scores[0], scores[1])
-
-
-class EvidenceTest(unittest.TestCase):
-    def test_lines_add_up_to_the_log_odds(self) -> None:
-        """Prior, lessons and doubt sum to the score for every message."""
-        engine = taught(*lessons(40))
-        rng = random.Random(11)
-        for _ in range(40):
-            facts = made_facts(rng)
-            vector = extract(facts, context())
-            lines = explain(engine, vector, facts, context())
-            judgement = engine.judge(vector)
-            self.assertAlmostEqual(sum(line.value for line in lines), judgement.log_odds, delta=1e-9)
-            self.assertAlmostEqual(judgement.importance, 1 / (1 + math.exp(-judgement.log_odds)), places=12)
-
-    def test_the_lesson_that_moved_a_message_is_named(self) -> None:
-        """A message like the one taught shows that lesson as evidence."""
-        facts = made_facts(random.Random(5))
-        vector = extract(facts, context())
-        lines = explain(taught(Lesson(7, vector, "desk")), vector, facts, context())
-        self.assertEqual([line.lesson for line in lines if line.kind == "lesson"], [7])
-
-    def test_what_was_looked_past_is_told_and_adds_up(self) -> None:
-        """Without any lesson silences have a line, however little they say; among lessons all lines add up too."""
-        facts = made_facts(random.Random(5))
-        vector = extract(facts, context())
-        engine = Engine()
-        for number in range(3):
-            engine.leave(number, vector, "shelf", engine.judge(vector))
-            lines = explain(engine, vector, facts, context())
-            self.assertAlmostEqual(sum(line.value for line in lines), engine.judge(vector).log_odds, delta=1e-9)
-            self.assertNotIn("lessons", [line.kind for line in lines])
-        self.assertIn("left on the Shelf", [line.text for line in lines if line.kind == "node"])
-        engine.learn_all(lessons(30))
-        lines = explain(engine, vector, facts, context())
-        self.assertAlmostEqual(sum(line.value for line in lines), engine.judge(vector).log_odds, delta=1e-9)
-        self.assertEqual(len([line for line in lines if line.kind == "lessons"]), 1)
-
-    def test_a_line_about_nodes_counts_and_finds_their_mail(self) -> None:
-        """Each line of a node tells how many lessons put such mail where, and its search is understood whatever a
-        stranger wrote into sender, list and subject."""
-        odd = MessageFacts(
-            subject='(OR "from:x" body:) 2nd offer\u202e -carnet',
-            sender=Correspondent('a" OR b@odd domain.example'),
-            list_id='x" OR (y.example',
-            text="Dear Maren",
-        )
-        engine, vector = Engine(), extract(odd, context())
-        for number in range(3):
-            engine.learn(Lesson(number, vector, "shelf"))
-        lines = [line for line in explain(engine, vector, odd, context()) if line.kind == "node"]
-        self.assertIn("3 of 3 on the Shelf", [line.text for line in lines])
-        for line in lines:
-            terms = read_query(line.search, {}, datetime.now(UTC)).terms
-            self.assertLessEqual({term.operator for term in terms or ()}, {"from", "list", "subject"}, line.search)
-            self.assertTrue(terms, line.search)
-
-    def test_only_what_has_something_in_common_is_a_reason(self) -> None:
-        """A lesson is named for mail of its sender, its list or with its rare word; the rest is one line."""
-
-        def mail(subject: str, address: str, list_id: str = "") -> MessageFacts:
-            return MessageFacts(subject=subject, sender=Correspondent(address), list_id=list_id, text="Dear Maren")
-
-        engine = Engine()
-        about = [
-            mail("Carnet for the timpani", "freight@tollgate.example"),
-            mail("I am here", "ulla@friends.example"),
-            mail("Weekly letter", "a@press.example", "weekly.press.example"),
-            *(mail(f"Offer {'abcdefgh'[n]}", f"n{n}@offers.example") for n in range(8)),
-        ]
-        for number, facts in enumerate(about):
-            engine.learn(Lesson(number, extract(facts, context()), "desk" if number < 3 else "drain"))
-
-        def named(facts: MessageFacts) -> dict[int, str]:
-            lines = explain(engine, extract(facts, context()), facts, context())
-            return {line.lesson: line.text for line in lines if line.kind == "lesson" and line.lesson is not None}
-
-        self.assertEqual(named(mail("Tuesday?", "freight@tollgate.example")), {0: "from the same sender"})
-        self.assertEqual(
-            named(mail("Another", "b@press.example", "weekly.press.example")), {2: "through the same list"}
-        )
-        self.assertEqual(named(mail("Your carnet", "customs@port.example")), {0: "with a rare word of this subject"})
-        self.assertEqual(named(mail("I am for it", "stranger@port.example")), {})
-
-
-class FeatureTest(unittest.TestCase):
-    def test_vectors_survive_storage(self) -> None:
-        """A stored vector comes back as it was."""
-        for vector in vectors(5):
-            np.testing.assert_array_equal(unpack(pack(vector)), vector)
-
-    def test_every_group_is_named_told_and_doubted(self) -> None:
-        """No group is nameless, none is without words or doubt, and each stands in the document of the engine."""
-        told = (Path(__file__).parents[2] / "docs" / "engine.md").read_text("utf-8")
-        for group in GROUPS:
-            self.assertTrue(group.heading and group.extract.__doc__)
-            self.assertIn(f"| `{group.name}` |", told)
-            self.assertGreater(group.sd, 0.0)
-
-    def test_renewed_relation_equals_fresh_extraction(self) -> None:
-        """Renewing the relation features of a stored vector gives what extraction gives today."""
-        facts = made_facts(random.Random(6))
-        old = extract(facts, context())
-        relations = Relations()
-        for key, seen in relations.received(facts, read=True, answered=True):
-            relations.add(key, seen)
-        now = Context(context().owner, relations)
-        renewed = with_relation(old, relation_features(facts, now))
-        np.testing.assert_array_equal(renewed, extract(facts, now))
-
-    def test_an_empty_message_has_a_vector(self) -> None:
-        """A message of which nothing is known is judged all the same."""
-        vector = extract(MessageFacts(readable=False), context())
-        self.assertGreater(len(vector), 0)
-        self.assertTrue(0.0 < Engine().judge(vector).importance < 1.0)
