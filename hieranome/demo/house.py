@@ -68,9 +68,10 @@ class World:
         }
 
 
-def letters(today: datetime) -> list[Made]:
-    """The letters written by hand, dated relative to ``today``, with Maren's answers."""
-    text = resources.files("hieranome.demo").joinpath("letters.txt").read_text(encoding="utf-8")
+def letters(today: datetime, name: str = "letter") -> list[Made]:
+    """The letters written by hand (or what else is in the file called ``name``), dated relative to ``today``, with
+    Maren's answers."""
+    text = resources.files("hieranome.demo").joinpath(f"{name}s.txt").read_text(encoding="utf-8")
     rng = random.Random(7)
     made: list[Made] = []
     ids: dict[str, str] = {}
@@ -81,7 +82,7 @@ def letters(today: datetime) -> list[Made]:
         sender = SENDERS[fields["from"]]
         at = local(today - timedelta(days=int(fields["day"])), fields["at"])
         draft = Draft(
-            sender, at, fields["subject"], body, 2 * number, world="letter", reply_to_id=ids.get(fields.get("re", ""), ""),
+            sender, at, fields["subject"], body, 2 * number, world=name, reply_to_id=ids.get(fields.get("re", ""), ""),
             attachment=fields.get("attach", ""), invite=fields.get("invite", ""),
             genuine=fields["from"] not in ("phish", "phish2", "spam", "spam2"),
         )  # fmt: skip
@@ -109,7 +110,7 @@ def world(today: datetime) -> World:
     opening = midnight.replace(hour=OPENING[0], minute=OPENING[1])
     many = list(mailgen.generate(DAYS * PER_DAY, 11, midnight + timedelta(days=1), PER_DAY))
     fresh = opening - timedelta(hours=16)
-    mail = sorted((*many, *letters(midnight)), key=lambda one: one.at)
+    mail = sorted((*many, *letters(midnight), *letters(midnight, "bulletin")), key=lambda one: one.at)
     begun = midnight - timedelta(days=WEEK)
     history = [one for one in mail if one.at <= begun]
     week = [one for one in mail if begun < one.at <= fresh]
