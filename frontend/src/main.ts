@@ -11,6 +11,11 @@ const router = createRouter({
     { path: '/', redirect: '/in/desk' },
     { path: '/in/:place/:message(\\d+)?', name: 'mail', component: () => import('./views/MailView.vue') },
     { path: '/search/:message(\\d+)?', name: 'search', component: () => import('./views/SearchView.vue') },
+    {
+      path: '/subscriptions',
+      name: 'subscriptions',
+      component: () => import('./views/SubscriptionsView.vue'),
+    },
     { path: '/journal', name: 'journal', component: () => import('./views/JournalView.vue') },
     { path: '/import', name: 'import', component: () => import('./views/ImportView.vue') },
     {

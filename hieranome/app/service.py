@@ -12,6 +12,7 @@ from hieranome.app.access.logins import Logins
 from hieranome.app.access.vault import Vault
 from hieranome.app.arrival import processes
 from hieranome.app.arrival.importer import Importer
+from hieranome.app.bulk.looking_through import LookingThrough
 from hieranome.app.mailbox.leaving import Leavings
 from hieranome.app.mailbox.watching import POLL, Watchers
 from hieranome.app.pictures import Pictures
@@ -85,6 +86,7 @@ class Service:
     leavings: Leavings
     rescorer: Rescorer
     rebuilder: Rebuilder
+    looking_through: LookingThrough
     logins: Logins
     authorisations: Authorisations
     delivery: Deliverer | None = None
@@ -122,6 +124,7 @@ class Service:
             Leavings(watchers),
             Rescorer(room),
             Rebuilder(room),
+            LookingThrough(room),
             logins,
             Authorisations(room.clock, servers),
             delivery,
@@ -132,12 +135,15 @@ class Service:
     @property
     def workers(self) -> list[Worker]:
         """What works behind the page."""
-        return [self.rescorer.worker, self.rebuilder.worker, self.importer.worker, self.outbox.worker]
+        beside = (self.rescorer, self.rebuilder, self.importer, self.outbox, self.looking_through)
+        return [one.worker for one in beside]
 
     def start(self) -> None:
         """Begin all that works behind the page."""
         processes.warm_up()
-        for one in (self.rescorer, self.rebuilder, self.importer, self.watchers, self.outbox):
+        for one in (
+            self.rescorer, self.rebuilder, self.importer, self.watchers, self.outbox, self.looking_through,
+        ):  # fmt: skip
             one.start()
 
     def stop(self) -> None:
@@ -151,6 +157,7 @@ class Service:
         self.pictures.close()
         self.rescorer.close()
         self.rebuilder.close()
+        self.looking_through.close()
 
     def close(self) -> None:
         """End what runs beside, and let go of the data folder."""

@@ -16,7 +16,7 @@ from hieranome.core.errors import Unreadable
 from hieranome.demo.grammar import expand
 from hieranome.demo.kinds import KINDS, Kind
 from hieranome.demo.render import Draft, received, sent
-from hieranome.demo.world import OWNER, SENDERS, Sender
+from hieranome.demo.world import BULK, OWNER, SENDERS, Sender
 from hieranome.mail.mbox import write_message
 
 LAST_DAY = datetime(2026, 1, 1, tzinfo=UTC)
@@ -54,6 +54,12 @@ _POOLS: dict[str, tuple[str, int, bool]] = {
     "shops_o": ("orders{n}.example", 3, False),
     "papers": ("paper{n}.example", 4, True),
 }
+
+
+def writes_to_many(source: str) -> bool:
+    """Whether a source is meant as a list or another who writes to many."""
+    pool, _, number = source.partition(" ")
+    return _POOLS[pool][2] if number else source in BULK
 
 
 @cache
@@ -175,7 +181,8 @@ def write(count: int, seed: int, out: Path, truth: Path | None) -> int:
 
 
 class _truth_file:  # noqa: N801 - used like a function
-    """A CSV of message_id, bucket, the kind each was written as and who it was meant to come from, or nothing at all."""
+    """A CSV of message_id, bucket, the kind each was written as, who it was meant to come from and whether that is one
+    who writes to many; or nothing at all."""
 
     def __init__(self, path: Path | None) -> None:
         self._file = path.open("w", newline="", encoding="utf-8") if path else None
@@ -183,12 +190,12 @@ class _truth_file:  # noqa: N801 - used like a function
 
     def __enter__(self) -> _truth_file:
         if self._writer:
-            self._writer.writerow(("message_id", "bucket", "kind", "source"))
+            self._writer.writerow(("message_id", "bucket", "kind", "source", "bulk"))
         return self
 
     def row(self, one: Made) -> None:
         if self._writer:
-            self._writer.writerow((one.message_id, one.belongs, one.kind, one.source))
+            self._writer.writerow((one.message_id, one.belongs, one.kind, one.source, int(writes_to_many(one.source))))
 
     def __exit__(self, *exc: object) -> None:
         if self._file:

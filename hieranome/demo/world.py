@@ -20,6 +20,13 @@ VOUCHED = (
 """Whom Maren vouches for: kind, key, name."""
 
 
+BULK = (
+    "ticketing", "sensors", "kestrel", "amberbow", "lockweir", "tidemark", "union", "alumni", "parcel", "receipt", "bank",
+    "tollgate_n", "venues", "software", "karrasnews",
+)  # fmt: skip
+"""Who of :data:`SENDERS` is meant to write to many, the same for all: lists, newsletters, offers, machines."""
+
+
 @dataclass(frozen=True, slots=True)
 class Sender:
     """A correspondent: name, address, and how their mail is marked."""

@@ -32,6 +32,8 @@ CLOCK_SLACK = 2 * 86_400
 _LINK = re.compile(r"https?://([^\s/<>\"'()\[\]:?#]+)", re.IGNORECASE)
 _MESSAGE_ID = re.compile(r"<[^<>]+>")
 _LIST_IN_BRACKETS = re.compile(r"<([^<>]+)>")
+_NO_POSTING = re.compile(r"no\b(?!@)", re.IGNORECASE)
+"""What stands in List-Post where nobody may write to the list (RFC 2369, section 3.4)."""
 _LIST_SENDER = re.compile(r"^(?:owner-(.+)|(.+?)-(?:owner|bounces?|admin|request)(?:\+.*)?)@(.+)$")
 _RECEIVED_FROM = re.compile(r"from\s+(\S+)", re.IGNORECASE)
 
@@ -202,9 +204,8 @@ def _list_id(headers: Headers) -> str:
         found = _LIST_IN_BRACKETS.search(value)
         return (found.group(1) if found else value).strip().lower()[:200]
     for name in ("list-post", "x-beenthere", "x-mailing-list", "mailing-list"):
-        if name in headers:
-            value = headers.text(name).replace("mailto:", "").removeprefix("list ")
-            value = value.partition(";")[0]
+        value = headers.text(name).replace("mailto:", "").removeprefix("list ").partition(";")[0].strip()
+        if value and not _NO_POSTING.match(value):
             found = _LIST_IN_BRACKETS.search(value)
             return (found.group(1) if found else value).strip().lower()[:200]
     sender = (headers.first_person("sender").address or headers.first_person("return-path").address)[:MAX_ADDRESS]

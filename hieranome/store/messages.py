@@ -8,7 +8,6 @@ import zlib
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
-from hieranome.core.buckets import DRAIN
 from hieranome.core.errors import NotFound
 from hieranome.core.features import FEATURE_VERSION, Vector, pack, unpack
 from hieranome.core.text import spaced
@@ -76,6 +75,9 @@ class NewMessage:
     asked: bool
     counted: bool
     assured: bool
+    bulk: bool
+    automatic: bool
+    reached: str
 
 
 FIELDS = tuple(Message.__dataclass_fields__)
@@ -281,17 +283,6 @@ def vectors(db: sqlite3.Connection, numbers: Sequence[int]) -> dict[int, Vector]
         (json.dumps(list(numbers)),),
     )
     return {row[0]: unpack(row[1]) for row in rows}
-
-
-def came_through(db: sqlite3.Connection, address: str, list_id: str, besides: int = 0) -> bool:
-    """Whether mail of a sender came through a list before, ``besides`` the message at hand, was not refused, and was
-    not itself mail whose sender nothing spoke for."""
-    row = db.execute(
-        "SELECT 1 FROM messages"
-        " WHERE sender_address = ? AND list_id = ? AND place <> ? AND assured = 1 AND id <> ? LIMIT 1",
-        (address, list_id, DRAIN, besides),
-    ).fetchone()
-    return row is not None
 
 
 def of_thread(db: sqlite3.Connection, thread: int, limit: int = 200) -> list[Message]:

@@ -17,6 +17,8 @@ SCORED = "scored_by"
 """The state of the lessons that the stored scores follow."""
 KIN_FOLLOW = "kin_follow"
 LOOKED_PAST_TEACHES = "looked_past_teaches"
+LOOKED_THROUGH = "looked_through"
+"""Up to which message mail was looked through for what it says of itself, and for which addresses of the owner."""
 DRAFTS_ON_SERVER = "drafts_on_server"
 
 

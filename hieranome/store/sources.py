@@ -17,11 +17,12 @@ OFTEN = 28 * 86_400
 
 @dataclass(frozen=True, slots=True)
 class Source:
-    """A source in a place: how much of its mail stands there, how much of that is unread, its newest message there, and
-    how many came from it in the four weeks up to that one, and the share of all its mail that was read (0 to 1),
-    wherever they stand."""
+    """A source in a place: what it is called, how much of its mail stands there, how much of that is unread, its newest
+    message there, and how many came from it in the four weeks up to that one, and the share of all its mail that was
+    read (0 to 1), wherever they stand."""
 
     key: str
+    name: str
     total: int
     unread: int
     newest: Message
@@ -50,13 +51,30 @@ def page(db: sqlite3.Connection, place: str, ranked: Ranked, cursor: str, limit:
         f"SELECT source, total, unread, newest FROM sources WHERE {where} ORDER BY {ranked} DESC, source LIMIT ?",
         (*values, limit + 1),
     ).fetchall()
-    found = [
-        Source(row[0], row[1], row[2], _newest(db, place, row[0]), _lately(db, row[0], row[3]), _read_of(db, row[0]))
-        for row in rows[:limit]
-    ]
+    found = [_source(db, place, row) for row in rows[:limit]]
     count = db.execute("SELECT count(*) FROM sources WHERE place = ?", (place,)).fetchone()[0]
     more = f"{ranked} {rows[limit - 1][ranked]} {rows[limit - 1]['source']}" if len(rows) > limit else ""
     return SourcePage(found, count, more)
+
+
+def _source(db: sqlite3.Connection, place: str, row: sqlite3.Row) -> Source:
+    key, newest = row["source"], _newest(db, place, row["source"])
+    often = _lately(db, key, row["newest"])
+    return Source(key, name_of(db, key, newest), row["total"], row["unread"], newest, often, _read_of(db, key))
+
+
+def name_of(db: sqlite3.Connection, key: str, newest: Message) -> str:
+    """What a source is called, by its newest message: its sender's name, or of a list to which several write, its
+    id."""
+    if key.startswith("list:"):
+        rows = db.execute(
+            "SELECT DISTINCT sender_address FROM (SELECT sender_address FROM messages WHERE place = ? AND source = ?"
+            " ORDER BY time DESC LIMIT 5)",
+            (newest.place, key),
+        )
+        if len(rows.fetchall()) > 1 or not newest.sender_name:
+            return newest.list_id
+    return newest.sender_name or newest.sender_address
 
 
 def _read(cursor: str, ranked: Ranked) -> tuple[int, str]:

@@ -7,6 +7,7 @@ from collections import Counter
 from collections.abc import Iterable
 from dataclasses import dataclass
 
+from hieranome.core.buckets import DRAIN
 from hieranome.core.facts import MessageFacts
 from hieranome.core.vouched import Vouched
 
@@ -51,3 +52,14 @@ def checkers(db: sqlite3.Connection, limit: int = 8) -> list[Checker]:
     """The servers whose results stand topmost most often."""
     rows = db.execute("SELECT authserv_id, messages FROM checkers ORDER BY messages DESC LIMIT ?", (limit,))
     return [Checker(*row) for row in rows]
+
+
+def came_through(db: sqlite3.Connection, address: str, list_id: str, besides: int = 0) -> bool:
+    """Whether mail of a sender came through a list before, ``besides`` the message at hand, was not refused, and was
+    not itself mail whose sender nothing spoke for."""
+    row = db.execute(
+        "SELECT 1 FROM messages"
+        " WHERE sender_address = ? AND list_id = ? AND place <> ? AND assured = 1 AND id <> ? LIMIT 1",
+        (address, list_id, DRAIN, besides),
+    ).fetchone()
+    return row is not None

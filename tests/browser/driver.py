@@ -163,6 +163,11 @@ class BrowserCase(unittest.TestCase):
     def make(cls, folder: Path) -> Service:
         raise NotImplementedError
 
+    def block(self, *patterns: str) -> None:
+        """Let the browser get no answer to requests like these."""
+        self.page.browser.execute_cdp_cmd("Network.enable", {})
+        self.page.browser.execute_cdp_cmd("Network.setBlockedURLs", {"urls": list(patterns)})
+
     @classmethod
     def setUpClass(cls) -> None:
         folder = Path(tempfile.mkdtemp(prefix="hieranome-served-"))

@@ -13,6 +13,7 @@ from tests.support import NOON, OWNER, letter, offer
 
 SOURCES = Path(__file__).parent.parent.parent / "frontend" / "src"
 ASKED_AT_ONCE = {
+    "/api/subscriptions/about": "stands beside the list; without it the list and the verdicts are there all the same",
     "/api/correspondents": "people are offered while an address is typed; without them it is typed whole",
     "/api/messages/{number}/parts/{path}/text": "its refusal stands where the text would",
     "/api/places/{name}/messages": "its refusal is told in the effect strip",
@@ -53,6 +54,7 @@ WHERE: dict[str, tuple[str, str]] = {
     "/api/searches": ("/search", ""),
     "/api/settings": ("/settings", ""),
     "/api/steps": ("/journal", ""),
+    "/api/subscriptions": ("/subscriptions", ""),
     "/api/trial": ("/try", ""),
     "/api/vouched": ("/settings/senders", ""),
 }
@@ -81,11 +83,6 @@ class FailuresTest(BrowserCase):
             number = accounts.add(db, new, room.clock())
             accounts.update(db, number, state="watching", paused=1)
         return Service.of(room, open_to_all=True)
-
-    def block(self, *patterns: str) -> None:
-        """Let the browser get no answer to requests like these."""
-        self.page.browser.execute_cdp_cmd("Network.enable", {})
-        self.page.browser.execute_cdp_cmd("Network.setBlockedURLs", {"urls": list(patterns)})
 
     def test_every_query_is_known(self) -> None:
         """Nothing the page asks for is missing below."""

@@ -135,5 +135,8 @@ class ListTest(unittest.TestCase):
             ("X-BeenThere: exchange@halls.example", "exchange@halls.example"),
             ("Mailing-List: list exchange@halls.example; contact x", "exchange@halls.example"),
             ("Sender: owner-exchange@halls.example", "exchange@halls.example"),
+            ("List-Post: NO (posting not allowed on this list)", ""),
+            ("List-Post: NO\nX-BeenThere: exchange@halls.example", "exchange@halls.example"),
+            ("List-Post: no@halls.example", "no@halls.example"),
         ):
             self.assertEqual(read(f"From: a@b.example\n{header}\n\nx".encode()).facts.list_id, wanted, header)

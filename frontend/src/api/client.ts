@@ -19,6 +19,10 @@ export type Folder = Schemas['FolderOut']
 export type Trial = Schemas['TrialOut']
 export type Figures = Schemas['FiguresOut']
 export type Source = DeepReadonly<Schemas['SourceOut']>
+export type Subscription = DeepReadonly<Schemas['SubscriptionOut']>
+export type Subscriptions = Omit<Schemas['SubscriptionsOut'], 'subscriptions'> & {
+  subscriptions: Subscription[]
+}
 export type Reach = Schemas['Reach']
 export type Step = Schemas['StepOut']
 export type StepEvent = Schemas['EventOut']

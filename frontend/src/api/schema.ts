@@ -1632,6 +1632,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/subscriptions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Subscriptions
+         * @description All subscriptions, those with most mail first.
+         */
+        get: operations["list_subscriptions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/subscriptions/about": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Describe Subscription
+         * @description What a subscription says it is.
+         */
+        get: operations["describe_subscription"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/subscriptions/decide": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Decide On Subscriptions
+         * @description Decide where all mail of subscriptions belongs from now on, in one step.
+         */
+        post: operations["decide_on_subscriptions"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trial": {
         parameters: {
             query?: never;
@@ -1768,17 +1828,6 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
-        /**
-         * AboutOut
-         * @description What runs here; ``guest`` is a made-up mailbox to connect, in the demo.
-         */
-        AboutOut: {
-            /** Demo */
-            demo: boolean;
-            guest: components["schemas"]["GuestOut"] | null;
-            /** Version */
-            version: string;
-        };
         /**
          * AddressFoundOut
          * @description An address that may be the owner's, and how many messages were sent to it.
@@ -1999,6 +2048,16 @@ export interface components {
             count: number;
             /** Latest */
             latest: number;
+        };
+        /**
+         * DecisionIn
+         * @description Subscriptions by the keys of all their sources, and the bucket all their mail belongs in from now on.
+         */
+        DecisionIn: {
+            /** Belongs */
+            belongs: string;
+            /** Sources */
+            sources: string[];
         };
         /**
          * DeliveryIn
@@ -3376,15 +3435,17 @@ export interface components {
         };
         /**
          * SourceOut
-         * @description A source in a place: its key, whether it is a list, how much of its mail stands there and how much of that is
-         *     unread, its newest message there, how many a week came from it lately, and the share of all its mail that was read
-         *     (0 to 1).
+         * @description A source in a place: its key, what it is called, whether it is a list, how much of its mail stands there and how
+         *     much of that is unread, its newest message there, how many a week came from it lately, and the share of all its mail
+         *     that was read (0 to 1).
          */
         SourceOut: {
             /** Key */
             key: string;
             /** Listed */
             listed: boolean;
+            /** Name */
+            name: string;
             newest: components["schemas"]["MessageOut"];
             /** Read */
             read: number;
@@ -3447,6 +3508,62 @@ export interface components {
             undoable: boolean;
             /** Undone At */
             undone_at: number | null;
+        };
+        /**
+         * SubscriptionOut
+         * @description A recurring bulk sender: the key of its source and of those that are one with it, by what it was found (a list,
+         *     what its mail says, or how it writes), how much came, its bytes, the shares read and answered (0 to 1), when it was
+         *     first seen and last read (0 for never), how much came in each of the last 26 weeks, oldest first, and how many a
+         *     week lately, through which of the owner's addresses, and the bucket decided on for always (empty while open).
+         */
+        SubscriptionOut: {
+            /** Addresses */
+            addresses: string[];
+            /** Answered */
+            answered: number;
+            /** Belongs */
+            belongs: string;
+            /** Domain */
+            domain: string;
+            /** First Seen */
+            first_seen: number;
+            /** Key */
+            key: string;
+            /** Keys */
+            keys: string[];
+            /** Last Read */
+            last_read: number;
+            /** Last Seen */
+            last_seen: number;
+            /** Name */
+            name: string;
+            /** Read */
+            read: number;
+            /**
+             * Sign
+             * @enum {string}
+             */
+            sign: "list" | "bulk" | "habit";
+            /** Size */
+            size: number;
+            /** Subject */
+            subject: string;
+            /** Total */
+            total: number;
+            /** Weekly */
+            weekly: number;
+            /** Weeks */
+            weeks: number[];
+        };
+        /**
+         * SubscriptionsOut
+         * @description All subscriptions, and how much old mail was not looked through for what it says of itself yet.
+         */
+        SubscriptionsOut: {
+            /** Subscriptions */
+            subscriptions: components["schemas"]["SubscriptionOut"][];
+            /** To Look At */
+            to_look_at: number;
         };
         /**
          * SuggestionOut
@@ -3621,6 +3738,39 @@ export interface components {
             subject: string;
         };
         /**
+         * AboutOut
+         * @description What a subscription says it is: its description, where help and its archive are, the domain its newest message
+         *     comes from and whether a believed server found that so, and its newest messages.
+         */
+        hieranome__web__models__bulk__AboutOut: {
+            /** Archive */
+            archive: string;
+            /** Description */
+            description: string;
+            /** Domain */
+            domain: string;
+            /** Help */
+            help: string;
+            /** Recent */
+            recent: components["schemas"]["MessageOut"][];
+            /**
+             * Standing
+             * @enum {string}
+             */
+            standing: "absent" | "aligned" | "unaligned" | "forged";
+        };
+        /**
+         * AboutOut
+         * @description What runs here; ``guest`` is a made-up mailbox to connect, in the demo.
+         */
+        hieranome__web__models__house__AboutOut: {
+            /** Demo */
+            demo: boolean;
+            guest: components["schemas"]["GuestOut"] | null;
+            /** Version */
+            version: string;
+        };
+        /**
          * CountOut
          * @description How many messages would go to a place.
          */
@@ -3664,7 +3814,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["AboutOut"];
+                    "application/json": components["schemas"]["hieranome__web__models__house__AboutOut"];
                 };
             };
             /** @description The request cannot be carried out as it was put */
@@ -6622,6 +6772,99 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StepOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_subscriptions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SubscriptionsOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    describe_subscription: {
+        parameters: {
+            query: {
+                source: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["hieranome__web__models__bulk__AboutOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    decide_on_subscriptions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DecisionIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OutcomeOut"];
                 };
             };
             /** @description The request cannot be carried out as it was put */

@@ -7,7 +7,7 @@ import { idsOf, useMailOf, useSources, type Ranked } from '../composables/source
 import { useTeaching } from '../composables/teaching'
 import { putAction, PUTS } from '../lib/actions'
 import { exact, near } from '../lib/time'
-import { oftenWords, sourceName, subjectOf } from '../lib/words'
+import { oftenWords, subjectOf } from '../lib/words'
 import MailRow from './MailRow.vue'
 
 const props = defineProps<{
@@ -164,7 +164,7 @@ watch(dragged, (now) => {
 useVerbs(verbs)
 
 function drag(event: DragEvent, source: Source): void {
-  event.dataTransfer?.setData('text/plain', sourceName(source))
+  event.dataTransfer?.setData('text/plain', source.name)
   dragged.value = source
 }
 </script>
@@ -196,7 +196,7 @@ function drag(event: DragEvent, source: Source): void {
           >
           <span class="row-text">
             <span class="row-top">
-              <bdi class="row-sender">{{ sourceName(source) }}</bdi>
+              <bdi class="row-sender">{{ source.name }}</bdi>
               <time class="row-time" :title="exact(source.newest.time)">{{ near(source.newest.time) }}</time>
             </span>
             <span class="row-bottom">

@@ -32,6 +32,7 @@ const calm = computed(() => [...quiet.value, ...folders.value])
 const entries = [
   { name: 'mail', to: '/in/desk', title: 'Desk', icon: 'desk' },
   { name: 'outgoing', to: '/outgoing', title: 'Outgoing', icon: 'outgoing' },
+  { name: 'subscriptions', to: '/subscriptions', title: 'Subscriptions', icon: 'subscriptions' },
   { name: 'search', to: '/search', title: 'Search', icon: 'search' },
   { name: 'settings', to: '/settings', title: 'Settings', icon: 'settings' },
 ] as const

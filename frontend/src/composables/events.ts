@@ -7,6 +7,7 @@ import type { Acts, Kind, Progress, Told } from '../lib/told'
 import { changeIn, putIn, refreshLists } from './messages'
 import { openStream, type Stream } from '../lib/stream'
 import { setCounts } from './places'
+import { refreshSubscriptions } from './subscriptions'
 
 const connected = ref(true)
 const importing = ref<Partial<ImportJob> | null>(null)
@@ -69,6 +70,7 @@ export function useEvents(inside: Readonly<Ref<boolean>>): void {
   })
   on('moved', () => {
     refreshLists(queries)
+    refreshSubscriptions(queries)
     void queries.invalidateQueries({ queryKey: ['journal'] })
   })
   on('seen', ({ message, seen }) => {

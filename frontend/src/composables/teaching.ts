@@ -12,7 +12,7 @@ import {
   type Source,
   type Step,
 } from '../api/client'
-import { inPlace, sourceName, subjectOf } from '../lib/words'
+import { inPlace, subjectOf } from '../lib/words'
 import { useAttempt } from './attempt'
 import { marked, refreshLists, takeOut } from './messages'
 import { shiftCounts, usePlaces } from './places'
@@ -79,6 +79,7 @@ export function useTeaching() {
     return made
   }
 
+  /** Tells of a step that was made, and what follows from it. */
   function tell(text: string, outcome?: Outcome): void {
     effect.value = { text, outcome, pulled: (outcome?.followed ?? 0) > 0 }
     said.value = outcome ? `${text} ${kinWords(outcome)}` : text
@@ -98,7 +99,7 @@ export function useTeaching() {
     const params = { path: { name: place } }
     const body = { source: source.key, belongs, always: forGood }
     const outcome = await unwrap(client.POST('/api/places/{name}/sources/verdict', { params, body }))
-    const what = `${outcome.moved === 1 ? 'One message' : `${outcome.moved} messages`} of ${sourceName(source)}`
+    const what = `${outcome.moved === 1 ? 'One message' : `${outcome.moved} messages`} of ${source.name}`
     tell(`${what} ${inPlace(belongs, titles.value)}${forGood ? ', and all that comes' : ''}.`, outcome)
     void queries.invalidateQueries({ queryKey: ['places'] })
     refreshLists(queries)
@@ -180,7 +181,7 @@ export function useTeaching() {
   }
 
   const working = computed(() => busy.value > 0)
-  const verbs = { put, putSource, weigh, file, back, mark, follow, undo, dismiss, say, show }
+  const verbs = { put, putSource, tell, weigh, file, back, mark, follow, undo, dismiss, say, show }
   return { reach, effect: readonly(effect), said: readonly(said), working, ...verbs }
 }
 

@@ -50,11 +50,6 @@ export function accountName(address: string, all: readonly string[]): string {
   return all.filter((one) => one.split('@')[0] === local).length > 1 ? address : local
 }
 
-/** A source by its name: the list's, or else the sender's. */
-export function sourceName(source: { key: string; listed: boolean; newest: Message }): string {
-  return source.listed && !source.newest.sender_name ? source.newest.list_id : senderName(source.newest)
-}
-
 /** How often a source writes. */
 export function oftenWords(weekly: number): string {
   if (weekly >= 1.5) return `${Math.round(weekly)} a week`

@@ -18,10 +18,11 @@ from hieranome.app.arrival.processes import prepared
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.core.buckets import SENT, SHELF, UNDECIDED
 from hieranome.core.errors import HieranomeError, InternalError
-from hieranome.core.facts import MessageFacts
+from hieranome.core.facts import MessageFacts, Owner
 from hieranome.core.features import Vector, extract
 from hieranome.core.groups import Context
 from hieranome.core.judgement import Judgement
+from hieranome.core.recurring import reached, says_bulk
 from hieranome.core.relations import Relations, Sums, time_to_answer
 from hieranome.core.routing import route
 from hieranome.core.threads import bare_subject
@@ -166,7 +167,7 @@ def _keep(
     facts = incoming.facts
     mine = decided.placed.place == SENT
     answered = incoming.answered or answers.noted(db, facts.message_id)
-    number = _store(db, incoming, decided, answered, counted and not mine)
+    number = _store(db, incoming, decided, answered, counted and not mine, room.owner)
     if incoming.trouble:
         _tell_trouble(room, db, number, decided.placed, incoming)
     if mine:
@@ -188,6 +189,7 @@ def _store(
     decided: Decided,
     answered: bool,
     counted: bool,
+    owner: Owner,
 ) -> int:
     facts, judgement, placed = incoming.facts, decided.judgement, decided.placed
     low, high = judgement.band if judgement else (0.0, 1.0)
@@ -220,6 +222,9 @@ def _store(
         asked=placed.place == UNDECIDED,
         counted=counted,
         assured=decided.assured,
+        bulk=says_bulk(facts),
+        automatic=facts.auto_submitted,
+        reached=reached(facts, owner),
     )
     return messages.add(db, new, incoming.compressed, decided.vector, words_of(facts, incoming.text))
 

@@ -15,7 +15,8 @@ from hieranome.core.groups import Context
 from hieranome.core.sure import Binding, Reach, binding_keys, strongest
 from hieranome.core.vouched import Vouched, look_alike
 from hieranome.mail.people import SEVERAL_SENDERS
-from hieranome.store import lessons, messages
+from hieranome.store import lessons
+from hieranome.store import vouched as vouching
 
 
 @dataclass(frozen=True, slots=True)
@@ -50,7 +51,7 @@ def examine(room: Mailroom, db: sqlite3.Connection, facts: MessageFacts, number:
         if (
             not found.assured
             and facts.list_id
-            and messages.came_through(db, facts.sender.address, facts.list_id, number)
+            and vouching.came_through(db, facts.sender.address, facts.list_id, number)
         ):
             found = judge_sender(facts, room.confirmed, organisation, uses_list=True)
     alike = look_alike(facts, room.vouched) if room.vouched else None

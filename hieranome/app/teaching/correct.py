@@ -7,52 +7,28 @@ import sqlite3
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from hieranome.app.arrival.placement import examine
 from hieranome.app.arrival.processes import reading_of
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.scoring import rescore_in_sight, rescore_rows
-from hieranome.app.teaching.contrary import Contrary, contrary_to
-from hieranome.app.teaching.kin import MAX_COMPARED, MAX_KIN, Kin, Like, bound_kin, kin_of
+from hieranome.app.teaching.before import Before, Change, Effect
+from hieranome.app.teaching.contrary import Contrary
+from hieranome.app.teaching.kin import MAX_KIN, Kin, bound_kin, kin_of
 from hieranome.app.teaching.looking import withdraw
 from hieranome.core.buckets import DESK, QUIET_PLACES
 from hieranome.core.errors import CallerError
-from hieranome.core.evidence import Line, explain, shifted
-from hieranome.core.facts import MessageFacts
-from hieranome.core.features import Vector
 from hieranome.core.gaussian import Rows
 from hieranome.core.judgement import Lesson
 from hieranome.core.routing import settle
 from hieranome.core.sure import ALWAYS, TEACHES, Reach, key_for
-from hieranome.store import accounts, goals, journal, lessons, messages, places, threads
-from hieranome.store.lessons import LessonRecord
+from hieranome.store import accounts, goals, journal, lessons, messages, places
 from hieranome.store.messages import Message
 
 MAX_AT_ONCE = 500
 """Messages one verdict may cover."""
-MAX_CHANGES = 4
-"""Lines of evidence told that a lesson changed."""
 
 
 class NothingFollows(CallerError):
     """None of the kin asked for would move."""
-
-
-@dataclass(frozen=True, slots=True)
-class Effect:
-    """What a verdict did to one message: its importance in [0, 1] before and after."""
-
-    message: int
-    before: float
-    after: float
-
-
-@dataclass(frozen=True, slots=True)
-class Change:
-    """A line of evidence a lesson changed: what it says now, what it contributed before, the lesson it is about."""
-
-    line: Line
-    before: float
-    lesson: LessonRecord | None
 
 
 @dataclass(frozen=True, slots=True)
@@ -76,21 +52,24 @@ def correct(
     room: Mailroom,
     numbers: Sequence[int],
     belongs: str,
-    reach: Reach = Reach.LEARN,
+    reach: Reach | None = Reach.LEARN,
     *,
     stay: bool = False,
+    title: str = "",
     found: str = "",
     elsewhere: bool = False,
     follow: bool | None = None,
     along: Sequence[int] = (),
 ) -> Outcome:
-    """Put messages where they belong, as lessons of the given reach; with ``stay`` the lesson is learned and the
-    messages stay where they stand. ``found`` is where another program put them, when it taught the lesson;
-    ``elsewhere`` says that one did, without moving them now. ``follow`` says whether kin follow at once; left out, the
-    owner's setting does. Messages ``along`` go there too in the same step, without a lesson of their own.
+    """Put messages where they belong, as lessons of the given reach (None: always, for the list of each, or else its
+    sender); with ``stay`` the lesson is learned and the messages stay where they stand, but for those ``along``.
+    ``title`` is what the journal calls it, if not by its messages. ``found`` is where another program put them, when it
+    taught the lesson; ``elsewhere`` says that one did, without moving them now. ``follow`` says whether kin follow at
+    once; left out, the owner's setting does. Messages ``along`` go there too in the same step, without a lesson of
+    their own.
 
-    Raises :class:`CallerError` when the reach cannot hold for a message, :class:`NotFound` for a
-    message or bucket that does not exist; nothing is changed then.
+    Raises :class:`CallerError` when the reach cannot hold for a message, :class:`NotFound` for a message or bucket that
+    does not exist; nothing is changed then.
     """
     wanted = list(dict.fromkeys(numbers))
     if not wanted or len(wanted) > MAX_AT_ONCE:
@@ -99,11 +78,11 @@ def correct(
         belongs = places.in_use(db, belongs)
         _check_bucket(db, belongs)
         rows = [messages.get(db, number) for number in wanted]
-        keys = [_key(db, row, reach, room.shared) for row in rows]
-        before = _Before.of(room, db, rows, belongs, reach)
-        kind = "elsewhere" if found or elsewhere else "verdict"
-        beside = messages.stood(db, set(along).difference(wanted))
-        step = journal.begin(db, room.clock(), kind, _title(db, rows, belongs, reach, stay, kind, len(beside)))
+        bound = _bound(room, db, rows, reach)
+        before = Before.of(room, db, rows, belongs, bound[0][0])
+        beside = messages.stood(db, set(along) if stay else set(along).difference(wanted))
+        title = title or _title(db, rows, belongs, bound[0][0], stay, bool(found) or elsewhere, len(beside))
+        step = journal.begin(db, room.clock(), "elsewhere" if found or elsewhere else "verdict", title)
         if not stay:
             _move(db, step, messages.stood(db, wanted), found or belongs, "verdict")
             _carry(db, wanted)
@@ -111,23 +90,20 @@ def correct(
         withdraw(room, db, [*wanted, *along])
         own = before.vectors
         learned = [
-            lessons.add(db, lessons.NewLesson(step, row.id, room.clock(), row.place, belongs, reach, key, own[row.id]))
-            for row, key in zip(rows, keys, strict=True)
+            lessons.add(db, lessons.NewLesson(step, row.id, room.clock(), row.place, belongs, far, key, own[row.id]))
+            for row, (far, key) in zip(rows, bound, strict=True)
         ]
-        effects, changed, kin = _follow(room, db, before, rows, belongs, reach, learned)
-        followed = 0
-        if kin and (room.kin_follow if follow is None else follow):
-            with contextlib.suppress(NothingFollows):
-                followed = pull(room, step, [one.message.id for one in kin])
+        effects, changed, kin = _follow(room, db, before, rows, belongs, bound[0][0], learned)
+        followed = _pull_all(room, step, kin) if kin and (room.kin_follow if follow is None else follow) else 0
         room.tell_moved(step, [*wanted, *along])
-    ids, moved = [one.id for one in learned], len(rows) + len(beside)
+    ids, moved = [one.id for one in learned], len(beside) + (0 if stay else len(rows))
     return Outcome(step, ids, effects, kin[:MAX_KIN], len(kin), before.contrary, changed, moved, followed)
 
 
 def _follow(
     room: Mailroom,
     db: sqlite3.Connection,
-    before: _Before,
+    before: Before,
     rows: Sequence[Message],
     belongs: str,
     reach: Reach,
@@ -151,6 +127,13 @@ def _follow(
     room.load_sure(db)
     room.revision += 1
     return effects, changed, kin
+
+
+def _pull_all(room: Mailroom, step: int, kin: Sequence[Kin]) -> int:
+    """Let all kin of a step follow; the new step, or 0 where none would move."""
+    with contextlib.suppress(NothingFollows):
+        return pull(room, step, [one.message.id for one in kin])
+    return 0
 
 
 def pull(room: Mailroom, step: int, numbers: Sequence[int]) -> int:
@@ -187,18 +170,22 @@ def _check_bucket(db: sqlite3.Connection, belongs: str) -> None:
         raise CallerError(f"Mail cannot be put in {belongs!r} by a verdict. The buckets are: {', '.join(known)}.")
 
 
+def _bound(
+    room: Mailroom, db: sqlite3.Connection, rows: Sequence[Message], reach: Reach | None
+) -> list[tuple[Reach, str]]:
+    """How far a lesson about each message reaches, and what it binds there."""
+    reaches = [reach or (Reach.LIST if row.list_id else Reach.ADDRESS) for row in rows]
+    return [(far, _key(db, row, far, room.shared)) for row, far in zip(rows, reaches, strict=True)]
+
+
 def _key(db: sqlite3.Connection, row: Message, reach: Reach, shared: frozenset[str]) -> str:
     if row.place in QUIET_PLACES and row.decided_by == "own":
         raise CallerError("This message is one you sent, so there is nothing to learn from where it stands.")
     if reach is Reach.THREAD:
         return str(row.thread)
     if reach in ALWAYS:
-        return key_for(reach, _facts(db, row.id), shared)
+        return key_for(reach, reading_of(messages.raw(db, row.id)).facts, shared)
     return ""
-
-
-def _facts(db: sqlite3.Connection, number: int) -> MessageFacts:
-    return reading_of(messages.raw(db, number)).facts
 
 
 def weigh_anew(room: Mailroom, numbers: Sequence[int], *, up: bool) -> Outcome:
@@ -216,10 +203,10 @@ def weigh_anew(room: Mailroom, numbers: Sequence[int], *, up: bool) -> Outcome:
 
 
 def _title(
-    db: sqlite3.Connection, rows: Sequence[Message], belongs: str, reach: Reach, stay: bool, kind: str, along: int
+    db: sqlite3.Connection, rows: Sequence[Message], belongs: str, reach: Reach, stay: bool, elsewhere: bool, along: int
 ) -> str:
     title = next(p.title for p in places.every(db) if p.name == belongs)
-    if kind == "elsewhere":
+    if elsewhere:
         return f"“{rows[0].subject[:80] or '(no subject)'}” to {title}, in another program"
     if stay:
         title = "matters more: Desk" if belongs == DESK else f"matters less: {title}"
@@ -248,51 +235,3 @@ def _carry(db: sqlite3.Connection, numbers: Sequence[int]) -> None:
     for account in accounts.every(db):
         if account.routing:
             goals.aim(db, account.id, numbers)
-
-
-class _Evidence:
-    """The evidence of one message before a lesson, to be compared with what it is afterwards."""
-
-    def __init__(self, room: Mailroom, db: sqlite3.Connection, row: Message) -> None:
-        self._room = room
-        self._vector = messages.vector(db, row.id)
-        self._facts = _facts(db, row.id)
-        self._context = examine(room, db, self._facts, row.id).context(room, threads.has_mine(db, row.thread))
-        self._before = self._lines()
-
-    def _lines(self) -> list[Line]:
-        every = len(self._room.engine)
-        return explain(self._room.engine, self._vector, self._facts, self._context, named=every)
-
-    def changes(self, db: sqlite3.Connection) -> list[Change]:
-        """What changed most since."""
-        found = shifted(self._before, self._lines())[:MAX_CHANGES]
-        return [Change(line, was, lessons.record(db, line.lesson) if line.lesson else None) for line, was in found]
-
-
-@dataclass(frozen=True, slots=True)
-class _Before:
-    """What was so before a lesson, to be compared with what follows from it."""
-
-    vectors: dict[int, Vector]
-    importance: dict[int, float]
-    like: Like | None
-    weighed: _Evidence | None
-    contrary: list[Contrary]
-
-    @classmethod
-    def of(cls, room: Mailroom, db: sqlite3.Connection, rows: list[Message], belongs: str, reach: Reach) -> _Before:
-        """Look at the messages of a lesson; at what it teaches only where it does."""
-        vectors = {row.id: messages.vector(db, row.id) for row in rows}
-        teaches = reach in TEACHES
-        return cls(
-            vectors,
-            {number: room.engine.judge(vector).importance for number, vector in vectors.items()},
-            Like(room, db, list(vectors.values())[:MAX_COMPARED]) if teaches else None,
-            _Evidence(room, db, rows[0]) if teaches and len(rows) == 1 else None,
-            contrary_to(room, db, vectors, belongs) if teaches else [],
-        )
-
-    def effects(self, now: Sequence[float]) -> list[Effect]:
-        """What the lesson did to each message, given the importances now."""
-        return [Effect(n, self.importance[n], after) for n, after in zip(self.vectors, now, strict=True)]

@@ -13,11 +13,12 @@ Ranked = Literal["total", "newest"]
 
 
 class SourceOut(Answer):
-    """A source in a place: its key, whether it is a list, how much of its mail stands there and how much of that is
-    unread, its newest message there, how many a week came from it lately, and the share of all its mail that was read
-    (0 to 1)."""
+    """A source in a place: its key, what it is called, whether it is a list, how much of its mail stands there and how
+    much of that is unread, its newest message there, how many a week came from it lately, and the share of all its mail
+    that was read (0 to 1)."""
 
     key: str
+    name: str
     listed: bool
     total: int
     unread: int

@@ -40,6 +40,7 @@ def list_sources(
 def _out(one: Source) -> SourceOut:
     return SourceOut(
         key=one.key,
+        name=one.name,
         listed=one.key.startswith("list:"),
         total=one.total,
         unread=one.unread,

@@ -1,0 +1,93 @@
+<script setup lang="ts">
+import { refDebounced } from '@vueuse/core'
+import { computed } from 'vue'
+import type { Place, Subscription } from '../api/client'
+import { keyFor } from '../composables/actions'
+import { useAbout } from '../composables/subscriptions'
+import { putAction } from '../lib/actions'
+import { near } from '../lib/time'
+import { subjectOf } from '../lib/words'
+
+const props = defineProps<{
+  subscription?: Subscription
+  /** What a decision is about. */
+  chosen: readonly Subscription[]
+  takers: readonly Place[]
+}>()
+const emit = defineEmits<{ put: [target: string] }>()
+
+const LOOK_AFTER = 150
+const key = refDebounced(
+  computed(() => props.subscription?.key ?? ''),
+  LOOK_AFTER,
+)
+const { about } = useAbout(key)
+const SIGNS = {
+  list: 'A mailing list, by its own header.',
+  bulk: 'Says of itself that it goes to many.',
+  habit: 'Found by its habits: regular, never answered, without a header that says so.',
+} as const
+const STANDINGS = {
+  aligned: 'Your server found that it comes from there.',
+  unaligned: 'Nothing your server checked speaks for that.',
+  forged: 'Your server says that it did not come from there.',
+  absent: 'Where it comes from was not checked by a server you believe.',
+} as const
+
+function label(place: Place): string {
+  return place.name === 'drain' ? 'Refuse' : place.title
+}
+</script>
+
+<template>
+  <aside class="about" aria-label="The subscription">
+    <template v-if="subscription">
+      <h2>
+        <bdi>{{ subscription.name }}</bdi>
+      </h2>
+      <p v-if="about?.description && about.description !== subscription.name" class="about-said">
+        “<bdi>{{ about.description }}</bdi
+        >”
+      </p>
+      <p>
+        {{ SIGNS[subscription.sign] }}
+        <template v-if="about"
+          >Writes from <bdi>{{ about.domain }}</bdi>.
+          <span :class="{ troubled: about.standing === 'forged' }">{{
+            STANDINGS[about.standing]
+          }}</span></template
+        >
+      </p>
+      <p v-if="subscription.keys.length > 1">
+        {{ subscription.keys.length }} addresses or lists put together:
+        <bdi>{{ subscription.keys.map((one) => one.replace(/^\w+:/, '')).join(', ') }}</bdi>
+      </p>
+      <h3>Latest</h3>
+      <ul class="about-recent">
+        <li v-for="message in about?.recent ?? []" :key="message.id">
+          <RouterLink :to="`/in/${message.place}/${message.id}`"
+            ><bdi>{{ subjectOf(message.subject) }}</bdi></RouterLink
+          >
+          <time>{{ near(message.time) }}</time>
+        </li>
+      </ul>
+      <p v-if="subscription.addresses.length">Comes to {{ subscription.addresses.join(', ') }}.</p>
+    </template>
+    <div v-if="chosen.length" class="about-verdict" role="group" aria-label="Where all its mail belongs">
+      <p>
+        {{ chosen.length > 1 ? `All mail of these ${chosen.length} belongs in` : 'All its mail belongs in' }}
+      </p>
+      <button
+        v-for="(place, number) in takers"
+        :key="place.name"
+        type="button"
+        class="verdict-button"
+        :class="{ stands: chosen.length === 1 && chosen[0]?.belongs === place.name }"
+        :data-put="place.name"
+        @click="emit('put', place.name)"
+      >
+        <kbd v-if="keyFor(putAction(number))">{{ keyFor(putAction(number)) }}</kbd>{{ label(place) }}
+      </button>
+    </div>
+  </aside>
+</template>

@@ -1,0 +1,44 @@
+// Subscriptions in order and as found: what they are sorted and searched by.
+import type { Subscription } from '../api/client'
+
+/** What a column shows of a subscription and is sorted by. */
+export const COLUMNS = [
+  { name: 'name', title: 'From', of: (one: Subscription) => one.name.toLowerCase() },
+  { name: 'weekly', title: 'A week', of: (one: Subscription) => -one.weekly },
+  { name: 'total', title: 'In all', of: (one: Subscription) => -one.total },
+  { name: 'size', title: 'Size', of: (one: Subscription) => -one.size },
+  { name: 'read', title: 'Read', of: (one: Subscription) => one.read },
+  { name: 'last_read', title: 'Last read', of: (one: Subscription) => one.last_read },
+  { name: 'first_seen', title: 'Since', of: (one: Subscription) => one.first_seen },
+  { name: 'address', title: 'Through', of: (one: Subscription) => one.addresses[0] ?? '' },
+] as const
+export type Column = (typeof COLUMNS)[number]['name']
+
+/** In the order of a column, or against it; of equals the one with more mail comes first. */
+export function sorted(all: readonly Subscription[], column: Column, against: boolean): Subscription[] {
+  const of = COLUMNS.find((one) => one.name === column)?.of ?? COLUMNS[0].of
+  const sign = against ? -1 : 1
+  return [...all].sort((a, b) => {
+    const [x, y] = [of(a), of(b)]
+    if (x === y) return b.total - a.total || a.key.localeCompare(b.key)
+    return (x < y ? -1 : 1) * sign
+  })
+}
+
+/** Those that hold every word looked for, in their name, domain, latest subject or the address they came to. */
+export function matching(all: readonly Subscription[], words: string): readonly Subscription[] {
+  const wanted = words.toLowerCase().split(/\s+/).filter(Boolean)
+  if (!wanted.length) return all
+  return all.filter((one) => {
+    const text = [one.name, one.domain, one.subject, ...one.addresses, ...one.keys].join(' ').toLowerCase()
+    return wanted.every((word) => text.includes(word))
+  })
+}
+
+/** The weeks as bars from the ground up, in a box of 2 a week by 14: a path to be stroked. */
+export function bars(weeks: readonly number[]): string {
+  const most = Math.max(1, ...weeks)
+  return weeks
+    .map((count, at) => (count ? `M${at * 2 + 1} 14V${14 - Math.max(1.5, (13 * count) / most)}` : ''))
+    .join('')
+}

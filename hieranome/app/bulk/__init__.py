@@ -1,0 +1,1 @@
+"""Bulk mail: what is subscribed to, editions and their plans."""
