@@ -7,7 +7,7 @@ from collections.abc import Sequence
 
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.marks import Filed, named, rows_of, tell_filed
-from hieranome.core.buckets import ARCHIVE, DESK, DRAFTS, JUNK, SENT, TRASH
+from hieranome.core.buckets import ARCHIVE, DESK, DRAFTS, EDITION, JUNK, NEVER_TAUGHT, OWN, SENT, TRASH
 from hieranome.core.errors import CallerError
 from hieranome.store import journal, messages, places
 from hieranome.store.messages import Message
@@ -30,7 +30,7 @@ def file_away(room: Mailroom, numbers: Sequence[int], place: str) -> Filed:
             return Filed(0, [])
         step = journal.begin(db, room.clock(), "filed", f"{named(rows)} to {target.title}")
         for row in rows:
-            decided_by = row.decided_by if row.decided_by == "own" else "filed"
+            decided_by = row.decided_by if row.decided_by in NEVER_TAUGHT else "filed"
             _move(db, step, row, place, decided_by)
         return tell_filed(room, step, rows)
 
@@ -51,7 +51,9 @@ def put_back(room: Mailroom, numbers: Sequence[int]) -> Filed:
 
 
 def _first_place(row: Message) -> tuple[str, str]:
-    return (SENT, "own") if row.decided_by == "own" else (DESK, "filed")
+    if row.decided_by == EDITION:
+        return DESK, EDITION
+    return (SENT, OWN) if row.decided_by == OWN else (DESK, "filed")
 
 
 def _move(db: sqlite3.Connection, step: int, row: Message, place: str, decided_by: str) -> None:

@@ -62,6 +62,11 @@ def find(room: Mailroom, line: str, order: Ranking, cursor: str, limit: int) -> 
     return Found(query, page, min(len(hits), FEW), len(hits) > FEW)
 
 
+def matching(room: Mailroom, line: str, limit: int) -> list[int]:
+    """The ids of the newest messages that a line finds. Raises :class:`hieranome.core.query.QueryError`."""
+    return search.first(room.reader(), understand(room, line).node, "time")[:limit]
+
+
 _LAST = re.compile(r'(?P<before>.*?)(?P<dash>-?)(?P<word>(?:[a-z]+:)?(?:"[^"]*|[^\s"()]*))$', re.IGNORECASE | re.DOTALL)
 
 

@@ -12,13 +12,16 @@ from hieranome.app.access.logins import Logins
 from hieranome.app.access.vault import Vault
 from hieranome.app.arrival import processes
 from hieranome.app.arrival.importer import Importer
+from hieranome.app.bulk.compiling import Compiler
 from hieranome.app.bulk.looking_through import LookingThrough
+from hieranome.app.bulk.planning import first_plan
 from hieranome.app.mailbox.leaving import Leavings
 from hieranome.app.mailbox.watching import POLL, Watchers
 from hieranome.app.pictures import Pictures
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.rebuilding import Rebuilder
 from hieranome.app.room.rescoring import Rescorer
+from hieranome.app.room.schedule import Schedule
 from hieranome.app.room.worker import Worker
 from hieranome.app.trial.trial import Trial
 from hieranome.app.writing.outbox import Outbox
@@ -87,6 +90,8 @@ class Service:
     rescorer: Rescorer
     rebuilder: Rebuilder
     looking_through: LookingThrough
+    compiler: Compiler
+    schedule: Schedule
     logins: Logins
     authorisations: Authorisations
     delivery: Deliverer | None = None
@@ -112,6 +117,7 @@ class Service:
         servers = TokenServer(room.clock, trust=trust)
         logins = Logins(vault, servers)
         watchers = Watchers(room, logins, poll=poll, trust=trust)
+        schedule = Schedule()
         return cls(
             room,
             Importer(room),
@@ -125,6 +131,8 @@ class Service:
             Rescorer(room),
             Rebuilder(room),
             LookingThrough(room),
+            Compiler(room, schedule),
+            schedule,
             logins,
             Authorisations(room.clock, servers),
             delivery,
@@ -135,19 +143,24 @@ class Service:
     @property
     def workers(self) -> list[Worker]:
         """What works behind the page."""
-        beside = (self.rescorer, self.rebuilder, self.importer, self.outbox, self.looking_through)
+        beside = (
+            self.rescorer, self.rebuilder, self.importer, self.outbox, self.looking_through, self.compiler,
+        )  # fmt: skip
         return [one.worker for one in beside]
 
     def start(self) -> None:
         """Begin all that works behind the page."""
         processes.warm_up()
+        first_plan(self.room)
         for one in (
             self.rescorer, self.rebuilder, self.importer, self.watchers, self.outbox, self.looking_through,
+            self.compiler, self.schedule,
         ):  # fmt: skip
             one.start()
 
     def stop(self) -> None:
         """End all that works behind the page; what was begun is gone on with after the next start."""
+        self.schedule.close()
         self.watchers.close()
         self.outbox.close()
         if self.delivery is not None:
@@ -158,6 +171,7 @@ class Service:
         self.rescorer.close()
         self.rebuilder.close()
         self.looking_through.close()
+        self.compiler.close()
 
     def close(self) -> None:
         """End what runs beside, and let go of the data folder."""

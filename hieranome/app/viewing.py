@@ -9,9 +9,11 @@ from hieranome.app.arrival.placement import Examined, examine
 from hieranome.app.arrival.processes import guarded
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.core.authentication import Standing, in_words
+from hieranome.core.buckets import EDITION, NEVER_TAUGHT
 from hieranome.core.errors import MessageUnreadable
 from hieranome.core.evidence import Line, explain
 from hieranome.core.facts import MessageFacts
+from hieranome.core.features import extract
 from hieranome.core.judgement import Judgement
 from hieranome.core.sure import Reach
 from hieranome.core.text import Passage, passages
@@ -63,11 +65,13 @@ def open_message(room: Mailroom, number: int) -> Opened:
     row = messages.get(db, number)
     seen = _view(messages.raw(db, number), row)
     reading = seen.reading
-    vector = messages.vector(db, number)
     with room.steady():
-        judgement = room.engine.judge(vector)
         found = examine(room, db, reading.facts, number)
-        lines = explain(room.engine, vector, reading.facts, found.context(room, threads.has_mine(db, row.thread)))
+        context = found.context(room, threads.has_mine(db, row.thread))
+        # An edition is not weighed; what would be said of it is not shown.
+        vector = extract(reading.facts, context) if row.decided_by == EDITION else messages.vector(db, number)
+        judgement = room.engine.judge(vector)
+        lines = explain(room.engine, vector, reading.facts, context)
     low_edge, high_edge = judgement.band
     row = replace(
         row,
@@ -98,7 +102,7 @@ def open_message(room: Mailroom, number: int) -> Opened:
         reaches=_reaches(reading.facts, room.shared),
         vouched=found.assured and _trusted(room, reading.facts),
         standing=found.finding.standing,
-        warnings=_warnings(room, reading.facts, found, own=row.decided_by == "own"),
+        warnings=_warnings(room, reading.facts, found, own=row.decided_by in NEVER_TAUGHT),
     )
 
 

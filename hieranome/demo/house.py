@@ -16,6 +16,8 @@ from pathlib import Path
 
 from hieranome.app import filing
 from hieranome.app.access.vault import Vault
+from hieranome.app.bulk import planning
+from hieranome.app.bulk.compiling import compile_due
 from hieranome.app.mailbox import history as reading_in
 from hieranome.app.mailbox import mailboxes
 from hieranome.app.mailbox.syncing import sync
@@ -32,7 +34,7 @@ from hieranome.demo.render import Draft, local, received
 from hieranome.demo.world import OWNER, OWNER_ADDRESSES, SENDERS, SERVER, SHARED, TOURS, VOUCHED
 from hieranome.mail.imap import Imap
 from hieranome.standin.delivery import Delivery
-from hieranome.store import accounts, messages, settings
+from hieranome.store import accounts, editions, messages, settings
 
 DAYS = 60
 PER_DAY = 28
@@ -188,12 +190,14 @@ def _fill(folder: Path, mail: World) -> None:
             reading_in.read_history(room, imap, account)
             Maren(room, mail.truth).corrects(_every(room), FIRST_LESSONS)
             mailboxes.route(room, account, on=True)
+            planning.first_plan(room)
             for day, arrived in groupby(mail.week, key=lambda one: one.at.date()):
                 _day(room, mail, clock, list(arrived), post, imap, account)
                 clock.to(datetime.combine(day, datetime.max.time()).timestamp())
             post.fill(mail.last_night)
             clock.to(mail.last_night[-1].at.timestamp())
             _look(room, imap, account)
+            compile_due(room)
     finally:
         post.close()
         room.close()
@@ -207,8 +211,12 @@ def _look(room: Mailroom, imap: Imap, account: int) -> None:
 def _day(
     room: Mailroom, mail: World, clock: _Calendar, arrived: Sequence[Made], post: DemoPost, imap: Imap, account: int
 ) -> None:
-    """One day's mail arrives; in the evening she has read and answered what she did, corrects what stands wrong, and
+    """She reads the edition of the day, and its mail arrives; in the evening she has read and answered what she did, corrects what stands wrong, and
     puts away what is done."""
+    clock.to(arrived[0].at.replace(hour=9, minute=0).timestamp())
+    for edition in compile_due(room):
+        planning.read(room, edition)
+        filing.file_away(room, [editions.get(room.reader(), edition)[0].message or 0], ARCHIVE)
     clock.to(arrived[-1].at.timestamp())
     post.fill([replace(one, read=False, answered=False) for one in arrived])
     _look(room, imap, account)

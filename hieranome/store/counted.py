@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import sqlite3
 
+from hieranome.core.buckets import EDITION
+
 
 def sum_keys(row: sqlite3.Row) -> list[str]:
     """The sums a stored message belongs to; the row holds sender_address, sender_domain and list_id."""
@@ -23,6 +25,9 @@ def set_counted(db: sqlite3.Connection, number: int) -> bool:
 
 
 def keys_for_sums(db: sqlite3.Connection, number: int) -> list[str]:
-    """The sums a message belongs to, by its id."""
-    row = db.execute("SELECT sender_address, sender_domain, list_id FROM messages WHERE id = ?", (number,)).fetchone()
-    return sum_keys(row)
+    """The sums a message belongs to, by its id; an edition belongs to none."""
+    row = db.execute(
+        "SELECT sender_address, sender_domain, list_id FROM messages WHERE id = ? AND decided_by <> ?",
+        (number, EDITION),
+    ).fetchone()
+    return sum_keys(row) if row else []

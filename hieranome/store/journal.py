@@ -89,6 +89,12 @@ def recent(db: sqlite3.Connection, before: int, limit: int) -> list[Step]:
     return [Step(*row) for row in rows]
 
 
+def between(db: sqlite3.Connection, since: int, until: int) -> list[Step]:
+    """Lines written later than ``since``, up to ``until`` (Unix seconds), newest first."""
+    rows = db.execute(f"{_STEP} WHERE s.at > ? AND s.at <= ? ORDER BY s.id DESC LIMIT 500", (since, until))
+    return [Step(*row) for row in rows]
+
+
 def moves(db: sqlite3.Connection, step: int) -> list[Move]:
     """The moves of a step."""
     rows = db.execute("SELECT message, origin, origin_decided_by, target FROM moves WHERE step = ?", (step,))

@@ -26,6 +26,27 @@ class Lately:
         return sum(count for _, count in self.places)
 
 
+def came_between(db: sqlite3.Connection, since: int, until: int) -> list[tuple[str, int]]:
+    """How much mail dated later than ``since`` up to ``until`` (Unix seconds) stands in each place, but for what the
+    owner wrote."""
+    rows = db.execute(
+        "SELECT place, count(*) FROM messages INDEXED BY messages_by_when WHERE time > ? AND time <= ?"
+        " AND place NOT IN ('sent', 'drafts') GROUP BY place ORDER BY count(*) DESC, place",
+        (since, until),
+    )
+    return [(row[0], row[1]) for row in rows]
+
+
+def lessons_between(db: sqlite3.Connection, since: int, until: int) -> int:
+    """How many lessons that stand were given later than ``since``, up to ``until`` (Unix seconds)."""
+    row = db.execute(
+        "SELECT count(*) FROM lessons AS l JOIN steps AS s ON s.id = l.step"
+        " WHERE s.at > ? AND s.at <= ? AND l.undone = 0",
+        (since, until),
+    ).fetchone()
+    return int(row[0])
+
+
 def happened(db: sqlite3.Connection, after: int, since: int) -> Lately:
     """What came after a message, and what was done since a time (Unix seconds)."""
     places = db.execute(

@@ -7,6 +7,7 @@ import sqlite3
 import zlib
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
+from typing import Any
 
 from hieranome.core.errors import NotFound
 from hieranome.core.features import FEATURE_VERSION, Vector, pack, unpack
@@ -87,7 +88,7 @@ _NEW = tuple(NewMessage.__dataclass_fields__)
 _INSERT = f"INSERT INTO messages ({', '.join(_NEW)}) VALUES ({', '.join(f':{name}' for name in _NEW)})"
 
 
-def as_message(row: sqlite3.Row) -> Message:
+def as_message(row: sqlite3.Row | dict[str, Any]) -> Message:
     """A row of :data:`COLUMNS` as a message."""
     values = dict(row)
     for flag in _FLAGS:
@@ -112,12 +113,13 @@ _WORDS = tuple(Words.__dataclass_fields__)
 _WORD_MARKS = ", ".join("?" * len(_WORDS))
 
 
-def add(db: sqlite3.Connection, new: NewMessage, compressed: bytes, vector: Vector, words: Words) -> int:
-    """Store one message with its bytes, its vector and its words; returns its id."""
+def add(db: sqlite3.Connection, new: NewMessage, compressed: bytes, vector: Vector | None, words: Words) -> int:
+    """Store one message with its bytes, its vector (None for what is never weighed) and its words; returns its id."""
     number = db.execute(_INSERT, {name: getattr(new, name) for name in _NEW}).lastrowid
     assert number is not None
     put_mail(db, number, compressed, words)
-    db.execute("INSERT INTO vectors VALUES (?, ?, ?)", (number, FEATURE_VERSION, pack(vector)))
+    if vector is not None:
+        db.execute("INSERT INTO vectors VALUES (?, ?, ?)", (number, FEATURE_VERSION, pack(vector)))
     return number
 
 

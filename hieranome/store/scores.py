@@ -28,13 +28,25 @@ class Score:
 def in_sight(db: sqlite3.Connection) -> list[int]:
     """The messages a lesson rescores at once, oldest first: of every place of the band the most important and the
     newest, read and unread."""
-    part = "SELECT id FROM (SELECT id FROM messages WHERE place = ? AND seen = ? ORDER BY {} DESC, id DESC LIMIT ?)"
+    part = (
+        "SELECT id FROM (SELECT id FROM messages WHERE place = ? AND seen = ? ORDER BY {} DESC, id DESC LIMIT ?)"
+        " WHERE id NOT IN (SELECT message FROM editions WHERE message IS NOT NULL)"
+    )
     found: set[int] = set()
     for (place,) in db.execute("SELECT name FROM places WHERE band >= 0 AND total > 0").fetchall():
         for column in ("score", "time"):
             for seen in (0, 1):
                 found.update(row[0] for row in db.execute(part.format(column), (place, seen, IN_SIGHT)))
     return sorted(found)
+
+
+def weighed(db: sqlite3.Connection, numbers: Sequence[int]) -> list[int]:
+    """Those of some messages that are weighed at all, in their order."""
+    rows = db.execute(
+        "SELECT message FROM vectors WHERE message IN (SELECT value FROM json_each(?))", (json.dumps(list(numbers)),)
+    )
+    have = {row[0] for row in rows}
+    return [number for number in numbers if number in have]
 
 
 def chunk_below(db: sqlite3.Connection, below: int, size: int, *, band: bool) -> tuple[list[int], list[Vector]]:

@@ -16,7 +16,8 @@ def newest(db: sqlite3.Connection) -> list[int]:
     """The newest messages of the band, by their ids: among them a lesson looks for its kin."""
     rows = db.execute(
         "SELECT id FROM messages INDEXED BY messages_by_when"
-        " WHERE place IN (SELECT name FROM places WHERE band >= 0) ORDER BY time DESC, id DESC LIMIT ?",
+        " WHERE place IN (SELECT name FROM places WHERE band >= 0)"
+        " AND id NOT IN (SELECT message FROM editions WHERE message IS NOT NULL) ORDER BY time DESC, id DESC LIMIT ?",
         (STANDING,),
     )
     return sorted(row[0] for row in rows)

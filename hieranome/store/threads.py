@@ -13,12 +13,18 @@ def assign(db: sqlite3.Connection, facts: MessageFacts, owner: Owner, mine: bool
     named = [i for i in dict.fromkeys((facts.in_reply_to, *reversed(facts.references))) if i]
     thread = _by_ids(db, named) or _by_mention(db, facts.message_id) or _by_subject(db, facts, owner)
     if thread is None:
-        thread = db.execute("INSERT INTO threads (mine) VALUES (?)", (mine,)).lastrowid
-        assert thread is not None
+        thread = begin(db, mine)
     elif mine:
         db.execute("UPDATE threads SET mine = 1 WHERE id = ? AND mine = 0", (thread,))
     if named:
         db.executemany("INSERT OR IGNORE INTO mentions VALUES (?, ?)", [(name, thread) for name in named])
+    return thread
+
+
+def begin(db: sqlite3.Connection, mine: bool = False) -> int:
+    """A new thread; ``mine`` says that the owner wrote in it."""
+    thread = db.execute("INSERT INTO threads (mine) VALUES (?)", (mine,)).lastrowid
+    assert thread is not None
     return thread
 
 

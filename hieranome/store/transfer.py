@@ -8,11 +8,12 @@ from typing import Any
 
 TABLES = (
     "settings", "places", "threads", "messages", "vectors", "mentions", "answers", "sums", "steps", "moves", "marks",
-    "lessons", "silences", "vouched", "checkers", "searches", "pictured",
+    "lessons", "silences", "vouched", "checkers", "searches", "pictured", "plans", "editions", "edition_items",
+    "left_out",
 )  # fmt: skip
 """What is taken along, in the order it is read in again."""
 
-LATER = ("silences",)
+LATER = ("silences", "plans", "editions", "edition_items", "left_out")
 """What older exports do not have."""
 
 

@@ -22,6 +22,7 @@ from hieranome.web.models.answer import CertificateOut, Problem
 from hieranome.web.routers import (
     bulk,
     connecting,
+    editions,
     entry,
     filing,
     house,
@@ -60,7 +61,21 @@ def build(service: Service | None, hosts: Iterable[str] = LOOPBACK, *, port: int
         422: {"model": Problem, "description": "The request cannot be carried out as it was put"}
     }
     api = APIRouter(prefix="/api", responses=problems)
-    for part in (connecting, entry, mail, teaching, filing, search, sources, bulk, sure, mailboxes, writing, house):
+    for part in (
+        connecting,
+        entry,
+        mail,
+        teaching,
+        filing,
+        search,
+        sources,
+        bulk,
+        editions,
+        sure,
+        mailboxes,
+        writing,
+        house,
+    ):
         api.include_router(part.router)
     app.include_router(api)
     _serve_page(app)

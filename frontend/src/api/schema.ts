@@ -320,6 +320,86 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/editions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Editions
+         * @description Editions, newest first.
+         */
+        get: operations["list_editions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/editions/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Open Edition
+         * @description An edition to be read.
+         */
+        get: operations["open_edition"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/editions/{number}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Edition As File
+         * @description An edition as a file to keep: HTML, Markdown or plain text.
+         */
+        get: operations["edition_as_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/editions/{number}/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Edition
+         * @description Note that an edition was read.
+         */
+        post: operations["read_edition"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/elsewhere": {
         parameters: {
             query?: never;
@@ -675,6 +755,30 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/left-out": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Leave Out
+         * @description Let lists and senders stand in no edition, as a step.
+         */
+        post: operations["leave_out"];
+        /**
+         * Leave In
+         * @description Let a list or sender stand in editions again.
+         */
+        delete: operations["leave_in"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1444,6 +1548,54 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Plans
+         * @description All edition plans, and what stands in no edition.
+         */
+        get: operations["list_plans"];
+        put?: never;
+        /**
+         * Make Plan
+         * @description Make a plan; its first edition takes mail of the week before.
+         */
+        post: operations["make_plan"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Plan
+         * @description Describe a plan anew, from the next time it is due.
+         */
+        put: operations["change_plan"];
+        post?: never;
+        /**
+         * Remove Plan
+         * @description Compile no more editions of a plan; those there are stay.
+         */
+        delete: operations["remove_plan"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/search": {
         parameters: {
             query?: never;
@@ -2173,6 +2325,48 @@ export interface components {
             tries: number;
         };
         /**
+         * EditionOut
+         * @description An edition: its plan's name, when it was due, how many messages stand in it, when it was read (0 for not yet).
+         */
+        EditionOut: {
+            /** Due */
+            due: number;
+            /** Id */
+            id: number;
+            /** Messages */
+            messages: number;
+            /** Name */
+            name: string;
+            /** Plan */
+            plan: number;
+            /** Read At */
+            read_at: number;
+        };
+        /**
+         * EditionStepOut
+         * @description A step of the journal as the end of an edition tells it.
+         */
+        EditionStepOut: {
+            /** At */
+            at: number;
+            /** Messages */
+            messages: number;
+            /** Title */
+            title: string;
+        };
+        /**
+         * EditionsOut
+         * @description Editions, newest first; ``next`` is the number to ask for older ones with (0 at the end).
+         */
+        EditionsOut: {
+            /** Editions */
+            editions: components["schemas"]["EditionOut"][];
+            /** Next */
+            next: number;
+            /** Unread */
+            unread: number;
+        };
+        /**
          * EffectOut
          * @description Importance of one message before and after, 0 to 1.
          */
@@ -2209,14 +2403,27 @@ export interface components {
             total: number;
         };
         /**
-         * EntryOut
-         * @description Whether the one who asks is in, and whether the first password is still to be set.
+         * EndOut
+         * @description What happened since the edition before.
          */
-        EntryOut: {
-            /** First */
-            first: boolean;
-            /** Signed In */
-            signed_in: boolean;
+        EndOut: {
+            /** Asked */
+            asked: number;
+            /** Came */
+            came: [
+                string,
+                number
+            ][];
+            /** Lessons */
+            lessons: number;
+            /** More Steps */
+            more_steps: number;
+            /** Questions */
+            questions: string[];
+            /** Since */
+            since: number;
+            /** Steps */
+            steps: components["schemas"]["EditionStepOut"][];
         };
         /**
          * EventOut
@@ -2400,6 +2607,23 @@ export interface components {
             /** Total */
             total: number;
         };
+        /**
+         * GroupOut
+         * @description Mail of one list, sender or topic.
+         */
+        GroupOut: {
+            newest: components["schemas"]["hieranome__web__models__bulk__EntryOut"];
+            /** Others */
+            others: components["schemas"]["hieranome__web__models__bulk__EntryOut"][];
+            /** Title */
+            title: string;
+        };
+        /**
+         * Grouped
+         * @description What the mail of an edition is grouped by.
+         * @enum {string}
+         */
+        Grouped: "list" | "sender" | "topic";
         /**
          * GuestOut
          * @description The demo's mailbox that waits to be connected, at servers on this machine.
@@ -2633,6 +2857,14 @@ export interface components {
             how: "keep" | "back";
         };
         /**
+         * LeaveOutIn
+         * @description Lists and senders that are to stand in no edition.
+         */
+        LeaveOutIn: {
+            /** Sources */
+            sources: string[];
+        };
+        /**
          * LeavingOut
          * @description How far the leaving is: how many messages are on the server, how many were put back, which are not there.
          */
@@ -2670,6 +2902,22 @@ export interface components {
             /** Next */
             next: number;
         };
+        /**
+         * LeftOutOut
+         * @description A list or sender that stands in no edition.
+         */
+        LeftOutOut: {
+            /** Name */
+            name: string;
+            /** Source */
+            source: string;
+        };
+        /**
+         * Length
+         * @description How much of an edition is told: see :data:`LENGTHS`.
+         * @enum {string}
+         */
+        Length: "short" | "medium" | "long";
         /**
          * LessonOut
          * @description A lesson as the ledger shows it.
@@ -2938,6 +3186,29 @@ export interface components {
             total: number;
         };
         /**
+         * OpenedEditionOut
+         * @description An edition to be read; ``left_over`` is how much mail waits for the next since an edition has a bound.
+         */
+        OpenedEditionOut: {
+            /** Due */
+            due: number;
+            end: components["schemas"]["EndOut"];
+            /** Groups */
+            groups: components["schemas"]["GroupOut"][];
+            /** Id */
+            id: number;
+            /** Left Over */
+            left_over: number;
+            /** Messages */
+            messages: number;
+            /** Name */
+            name: string;
+            /** Plan */
+            plan: number;
+            /** Read At */
+            read_at: number;
+        };
+        /**
          * OpenedOut
          * @description One message with its evidence, whose values sum to ``log_odds``; ``accounts`` are the mailboxes it stands in.
          */
@@ -3203,6 +3474,106 @@ export interface components {
             places: components["schemas"]["PlaceOut"][];
             /** Revision */
             revision: number;
+        };
+        /**
+         * PlanIn
+         * @description An edition plan: its mail (buckets, lists and senders by key, what a search line finds), on which days (bits,
+         *     Monday 1, Tuesday 2, ... Sunday 64) at which times (HH:MM) of which time zone (an IANA name), what it is grouped by,
+         *     how much is told, and whether it also comes as a message on the Desk.
+         */
+        PlanIn: {
+            /**
+             * Buckets
+             * @default []
+             */
+            buckets: string[];
+            /**
+             * Days
+             * @default 31
+             */
+            days: number;
+            /**
+             * Delivered
+             * @default true
+             */
+            delivered: boolean;
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /** @default list */
+            grouped: components["schemas"]["Grouped"];
+            /** @default medium */
+            length: components["schemas"]["Length"];
+            /** Name */
+            name: string;
+            /**
+             * Search
+             * @default
+             */
+            search: string;
+            /**
+             * Sources
+             * @default []
+             */
+            sources: string[];
+            /**
+             * Times
+             * @default [
+             *       "07:30"
+             *     ]
+             */
+            times: string[];
+            /**
+             * Zone
+             * @default
+             */
+            zone: string;
+        };
+        /**
+         * PlanOut
+         * @description A plan as it is kept, and when its next edition is due (0 for never); ``names`` are those of its sources.
+         */
+        PlanOut: {
+            /** Buckets */
+            buckets: string[];
+            /** Days */
+            days: number;
+            /** Delivered */
+            delivered: boolean;
+            /** Enabled */
+            enabled: boolean;
+            grouped: components["schemas"]["Grouped"];
+            /** Id */
+            id: number;
+            length: components["schemas"]["Length"];
+            /** Name */
+            name: string;
+            /** Names */
+            names: string[];
+            /** Next Due */
+            next_due: number;
+            /** Search */
+            search: string;
+            /** Sources */
+            sources: string[];
+            /** Times */
+            times: string[];
+            /** Zone */
+            zone: string;
+        };
+        /**
+         * PlansOut
+         * @description All plans, what stands in no edition, and the time zone of the machine.
+         */
+        PlansOut: {
+            /** Left Out */
+            left_out: components["schemas"]["LeftOutOut"][];
+            /** Plans */
+            plans: components["schemas"]["PlanOut"][];
+            /** Zone */
+            zone: string;
         };
         /**
          * PreviewOut
@@ -3758,6 +4129,38 @@ export interface components {
              * @enum {string}
              */
             standing: "absent" | "aligned" | "unaligned" | "forged";
+        };
+        /**
+         * EntryOut
+         * @description A message of an edition: what is told of it, and where it stands now (``place``), read or not.
+         */
+        hieranome__web__models__bulk__EntryOut: {
+            /** Message */
+            message: number;
+            /** Place */
+            place: string;
+            /** Seen */
+            seen: boolean;
+            /** Sender */
+            sender: string;
+            /** Sentences */
+            sentences: string[];
+            /** Source */
+            source: string;
+            /** Subject */
+            subject: string;
+            /** Time */
+            time: number;
+        };
+        /**
+         * EntryOut
+         * @description Whether the one who asks is in, and whether the first password is still to be set.
+         */
+        hieranome__web__models__entry__EntryOut: {
+            /** First */
+            first: boolean;
+            /** Signed In */
+            signed_in: boolean;
         };
         /**
          * AboutOut
@@ -4400,6 +4803,131 @@ export interface operations {
             };
         };
     };
+    list_editions: {
+        parameters: {
+            query?: {
+                before?: number;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditionsOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    open_edition: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OpenedEditionOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    edition_as_file: {
+        parameters: {
+            query?: {
+                form?: "html" | "markdown" | "text";
+            };
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_edition: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     list_elsewhere: {
         parameters: {
             query?: never;
@@ -4479,7 +5007,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["EntryOut"];
+                    "application/json": components["schemas"]["hieranome__web__models__entry__EntryOut"];
                 };
             };
             /** @description The request cannot be carried out as it was put */
@@ -4512,7 +5040,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["EntryOut"];
+                    "application/json": components["schemas"]["hieranome__web__models__entry__EntryOut"];
                 };
             };
             /** @description The request cannot be carried out as it was put */
@@ -4572,7 +5100,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["EntryOut"];
+                    "application/json": components["schemas"]["hieranome__web__models__entry__EntryOut"];
                 };
             };
             /** @description The request cannot be carried out as it was put */
@@ -4605,7 +5133,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["EntryOut"];
+                    "application/json": components["schemas"]["hieranome__web__models__entry__EntryOut"];
                 };
             };
             /** @description The request cannot be carried out as it was put */
@@ -5038,6 +5566,68 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["LatelyOut"];
                 };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    leave_out: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LeaveOutIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StepOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    leave_in: {
+        parameters: {
+            query: {
+                source: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description The request cannot be carried out as it was put */
             422: {
@@ -6428,6 +7018,132 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["PlaceOut"];
                 };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_plans: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlansOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    make_plan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlanIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_plan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlanIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_plan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description The request cannot be carried out as it was put */
             422: {

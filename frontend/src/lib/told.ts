@@ -26,6 +26,7 @@ export interface Told {
   health: object
   drafts: object
   elsewhere: object
+  editions: object
   /** Somebody was signed out: streams of theirs end. */
   entry: object
 }

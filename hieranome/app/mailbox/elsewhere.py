@@ -15,7 +15,7 @@ from dataclasses import dataclass
 
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.teaching.correct import correct
-from hieranome.core.buckets import ARCHIVE, DESK, DRAIN, JUNK, TRASH, UNDECIDED
+from hieranome.core.buckets import ARCHIVE, DESK, DRAIN, JUNK, NEVER_TAUGHT, TRASH, UNDECIDED
 from hieranome.core.errors import CallerError
 from hieranome.core.relations import Sums
 from hieranome.store import accounts, copies, counted, foreign, goals, messages
@@ -125,8 +125,9 @@ def _twins(db: sqlite3.Connection, lost: Copy, folders: dict[int, Folder]) -> li
 
 
 def _is_news(row: messages.Message, lesson: str) -> bool:
-    """Whether a move says something else than where the message was put here. What the owner wrote teaches nothing."""
-    if row.decided_by == "own":
+    """Whether a move says something else than where the message was put here. What the owner wrote, and editions, teach
+    nothing."""
+    if row.decided_by in NEVER_TAUGHT:
         return False
     return _home(row.place) != lesson
 
@@ -144,7 +145,7 @@ def _follow(room: Mailroom, moved: Moved, *, teach: bool) -> None:
         if teach:
             correct(room, [row.id], moved.lesson, found=place)
         elif place != _home(row.place):
-            messages.move(db, row.id, place, "own" if row.decided_by == "own" else "elsewhere")
+            messages.move(db, row.id, place, row.decided_by if row.decided_by in NEVER_TAUGHT else "elsewhere")
             _signal(room, db, row.id, place)
             room.tell_moved(0, [row.id])
         goals.set_goals(db, beside)
@@ -178,7 +179,7 @@ def _miss(room: Mailroom, copy: Copy) -> None:
         place = TRASH if not left else row.place if _home(row.place) in left else left[-1]
         if place != row.place:
             beside = _goals_beside(db, row.id, account)
-            messages.move(db, row.id, place, "own" if row.decided_by == "own" else "elsewhere")
+            messages.move(db, row.id, place, row.decided_by if row.decided_by in NEVER_TAUGHT else "elsewhere")
             goals.set_goals(db, beside)
             _signal(room, db, row.id, place)
             room.tell_moved(0, [row.id])

@@ -12,6 +12,7 @@ from collections.abc import Callable
 
 from hieranome.app.access.logins import Logins
 from hieranome.app.mailbox.draft_copies import keep_drafts
+from hieranome.app.mailbox.edition_copies import put_editions
 from hieranome.app.mailbox.history import read_history
 from hieranome.app.mailbox.reaching import connect
 from hieranome.app.mailbox.sent_copies import file_sent
@@ -30,7 +31,7 @@ from hieranome.core.errors import (
 from hieranome.mail.imap import Imap
 from hieranome.mail.imap_answers import Status
 from hieranome.mail.servers import CertificateRefused
-from hieranome.store import accounts, drafts, goals
+from hieranome.store import accounts, drafts, editions, goals
 from hieranome.store.accounts import Account
 
 _LOG = logging.getLogger(__name__)
@@ -64,6 +65,7 @@ class Watcher:
         self._stop = room.events.listen(self._notice)
         self._thread = threading.Thread(target=self._work, name=f"mailbox-{account}", daemon=True)
         self._looks = self._whole = 0
+        self._edition = 0  # the newest it was woken for: what the server refuses is tried again at the next look
 
     def start(self) -> None:
         """Begin to watch."""
@@ -86,7 +88,11 @@ class Watcher:
 
     def _notice(self) -> None:
         with contextlib.suppress(Exception):
-            if self._anything_to_do():
+            waiting = editions.to_put(self._room.reader())
+            fresh = bool(waiting) and waiting[-1][0] > self._edition
+            if fresh:
+                self._edition = waiting[-1][0]
+            if fresh or self._anything_to_do():
                 self.wake()
 
     def _anything_to_do(self) -> bool:
@@ -166,7 +172,7 @@ class Watcher:
     def _look(self, imap: Imap) -> None:
         for _ in range(LOOKS_AT_ONCE):
             self._looks += 1
-            refused = [self._put_there(work, imap) for work in (file_sent, keep_drafts)]
+            refused = [self._put_there(work, imap) for work in (file_sent, keep_drafts, put_editions)]
             changed = sync(self._room, imap, self._account, thorough=self._looks % THOROUGH_EVERY == 1)
             if any(refused):
                 self._tell_error(" ".join(filter(None, refused)))

@@ -14,7 +14,7 @@ from hieranome.app.teaching.before import Before, Change, Effect
 from hieranome.app.teaching.contrary import Contrary
 from hieranome.app.teaching.kin import MAX_KIN, Kin, bound_kin, kin_of
 from hieranome.app.teaching.looking import withdraw
-from hieranome.core.buckets import DESK, QUIET_PLACES
+from hieranome.core.buckets import DESK, EDITION, OWN, QUIET_PLACES
 from hieranome.core.errors import CallerError
 from hieranome.core.gaussian import Rows
 from hieranome.core.judgement import Lesson
@@ -179,7 +179,11 @@ def _bound(
 
 
 def _key(db: sqlite3.Connection, row: Message, reach: Reach, shared: frozenset[str]) -> str:
-    if row.place in QUIET_PLACES and row.decided_by == "own":
+    if row.decided_by == EDITION:
+        raise CallerError(
+            "This message is an edition, put together here: there is nothing to learn from where it stands."
+        )
+    if row.place in QUIET_PLACES and row.decided_by == OWN:
         raise CallerError("This message is one you sent, so there is nothing to learn from where it stands.")
     if reach is Reach.THREAD:
         return str(row.thread)

@@ -10,7 +10,7 @@ from hieranome.app.room.marks import set_marks
 from hieranome.app.room.scoring import rescore_in_sight, rescore_rows
 from hieranome.core.errors import CallerError
 from hieranome.core.gaussian import Rows
-from hieranome.store import journal, lessons, messages
+from hieranome.store import journal, lessons, messages, scores
 
 SCORED = 500
 """Of the messages that go back so many are scored anew at once; the others follow in the background."""
@@ -35,7 +35,7 @@ def undo(room: Mailroom, step: int | None = None) -> journal.Step:
         room.touch()
         if made and room.forget(made):
             rescore_in_sight(room, db)
-        shown = moved[:SCORED]
+        shown = scores.weighed(db, moved[:SCORED])
         if shown and made:
             rescore_rows(db, room.engine, shown, Rows.stacked(room.vectors.of(db, shown)))
         room.load_sure(db)
