@@ -12,6 +12,11 @@ const router = createRouter({
     { path: '/in/:place/:message(\\d+)?', name: 'mail', component: () => import('./views/MailView.vue') },
     { path: '/search/:message(\\d+)?', name: 'search', component: () => import('./views/SearchView.vue') },
     {
+      path: '/editions/:edition(\\d+)?',
+      name: 'editions',
+      component: () => import('./views/EditionsView.vue'),
+    },
+    {
       path: '/subscriptions',
       name: 'subscriptions',
       component: () => import('./views/SubscriptionsView.vue'),

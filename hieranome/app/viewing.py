@@ -22,7 +22,7 @@ from hieranome.mail import opening
 from hieranome.mail.invitation import Invitation
 from hieranome.mail.opening import FilePart, View
 from hieranome.mail.reading import Part, read_as_source
-from hieranome.store import copies, lessons, messages, searches, threads
+from hieranome.store import copies, editions, lessons, messages, searches, threads
 from hieranome.store.lessons import LessonRecord
 from hieranome.store.messages import Message
 
@@ -38,7 +38,7 @@ class Check:
 
 @dataclass(frozen=True, slots=True)
 class Opened:
-    """A message with everything the reading side shows."""
+    """A message with everything the reading side shows; ``edition`` is the one it stands for, or 0."""
 
     row: Message
     facts: MessageFacts
@@ -57,6 +57,7 @@ class Opened:
     vouched: bool
     standing: Standing
     warnings: list[str]
+    edition: int
 
 
 def open_message(room: Mailroom, number: int) -> Opened:
@@ -103,6 +104,7 @@ def open_message(room: Mailroom, number: int) -> Opened:
         vouched=found.assured and _trusted(room, reading.facts),
         standing=found.finding.standing,
         warnings=_warnings(room, reading.facts, found, own=row.decided_by in NEVER_TAUGHT),
+        edition=editions.of_message(db, number) if row.decided_by == EDITION else 0,
     )
 
 

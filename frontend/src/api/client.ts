@@ -23,6 +23,9 @@ export type Subscription = DeepReadonly<Schemas['SubscriptionOut']>
 export type Subscriptions = Omit<Schemas['SubscriptionsOut'], 'subscriptions'> & {
   subscriptions: Subscription[]
 }
+export type Plan = DeepReadonly<Schemas['PlanOut']>
+export type PlanGiven = Schemas['PlanIn']
+export type OpenedEdition = DeepReadonly<Schemas['OpenedEditionOut']>
 export type Reach = Schemas['Reach']
 export type Step = Schemas['StepOut']
 export type StepEvent = Schemas['EventOut']

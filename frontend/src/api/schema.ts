@@ -2140,6 +2140,16 @@ export interface components {
             title: string;
         };
         /**
+         * CameOut
+         * @description How much came that stands in a place, by its title.
+         */
+        CameOut: {
+            /** Count */
+            count: number;
+            /** Title */
+            title: string;
+        };
+        /**
          * CertificateOut
          * @description A certificate that is not trusted: which server showed it, who issued it, for how long (YYYY-MM-DD), and its
          *     SHA-256 fingerprint, by which the owner may trust it.
@@ -2410,10 +2420,7 @@ export interface components {
             /** Asked */
             asked: number;
             /** Came */
-            came: [
-                string,
-                number
-            ][];
+            came: components["schemas"]["CameOut"][];
             /** Lessons */
             lessons: number;
             /** More Steps */
@@ -3210,7 +3217,8 @@ export interface components {
         };
         /**
          * OpenedOut
-         * @description One message with its evidence, whose values sum to ``log_odds``; ``accounts`` are the mailboxes it stands in.
+         * @description One message with its evidence, whose values sum to ``log_odds``; ``accounts`` are the mailboxes it stands in,
+         *     ``edition`` is the edition it stands for (0 for other mail, all else of which is weighed).
          */
         OpenedOut: {
             /** Accounts */
@@ -3223,6 +3231,8 @@ export interface components {
             checks: components["schemas"]["CheckOut"][];
             /** Defects */
             defects: string[];
+            /** Edition */
+            edition: number;
             /** Evidence */
             evidence: components["schemas"]["EvidenceOut"][];
             /** Has Html */

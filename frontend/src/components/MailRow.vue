@@ -4,7 +4,7 @@ import type { Message } from '../api/client'
 import { appearance } from '../composables/settings'
 import { shown } from '../lib/gauge'
 import { exact, near } from '../lib/time'
-import { accountName, nameOf, subjectOf } from '../lib/words'
+import { accountName, isWeighed, nameOf, subjectOf } from '../lib/words'
 import ScoreGauge from './ScoreGauge.vue'
 
 const props = defineProps<{
@@ -19,8 +19,8 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{ open: []; select: []; extend: [] }>()
 
-/** The owner's own mail is not weighed. */
-const own = computed(() => props.message.decided_by === 'own')
+/** The owner's own mail is not weighed, nor are editions. */
+const own = computed(() => !isWeighed(props.message))
 const marks = computed(() => {
   const one = props.message
   return [

@@ -2,7 +2,7 @@
 import { computed, ref } from 'vue'
 import type { Opened } from '../api/client'
 import { exact, near } from '../lib/time'
-import { senderName } from '../lib/words'
+import { isWeighed, senderName } from '../lib/words'
 
 const props = defineProps<{ opened: Opened }>()
 const emit = defineEmits<{ vouch: [] }>()
@@ -23,7 +23,7 @@ const vouchable = computed(
     !props.opened.vouched &&
     !props.opened.warnings.length &&
     props.opened.sender.address &&
-    message.value.decided_by !== 'own',
+    isWeighed(message.value),
 )
 const address = computed(() => {
   const { address } = props.opened.sender

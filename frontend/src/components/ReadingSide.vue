@@ -4,7 +4,7 @@ import { keyFor, useVerbs } from '../composables/actions'
 import { useDrafts } from '../composables/drafts'
 import { useOpened } from '../composables/opened'
 import { appearance } from '../composables/settings'
-import { subjectOf } from '../lib/words'
+import { isWeighed, subjectOf } from '../lib/words'
 import MessageBody from './MessageBody.vue'
 import MessageDetails from './MessageDetails.vue'
 import MessageHead from './MessageHead.vue'
@@ -19,7 +19,8 @@ const { opened, failed, waiting, pictures, showPictures, alwaysPictures, vouch }
 )
 /** Whether it is a draft, of another program or of ours as it stands on the server. */
 const draft = computed(() => opened.value?.message.place === 'drafts')
-const weighed = computed(() => opened.value?.message.decided_by !== 'own')
+const weighed = computed(() => !opened.value || isWeighed(opened.value.message))
+const edition = computed(() => opened.value?.edition ?? 0)
 
 const { begin } = useDrafts()
 
@@ -61,6 +62,9 @@ watch(
             <button type="button" class="quiet-button" data-act="go-on" @click="begin('draft', number)">
               Go on writing <kbd v-if="keyFor('reply')">{{ keyFor('reply') }}</kbd>
             </button>
+          </span>
+          <span v-else-if="edition" class="reading-answer">
+            <RouterLink :to="`/editions/${edition}`">Read it as a page</RouterLink>
           </span>
           <span v-else class="reading-answer" role="group" aria-label="Answer">
             <button type="button" class="quiet-button" @click="begin('reply', number)">

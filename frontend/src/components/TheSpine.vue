@@ -4,6 +4,7 @@ import { computed, ref } from 'vue'
 import { useRoute } from 'vue-router'
 import { keyFor, run } from '../composables/actions'
 import { useStatus } from '../composables/events'
+import { useEditions } from '../composables/editions'
 import { useVisits } from '../composables/lately'
 import { useMailboxes } from '../composables/mailboxes'
 import { noticeOf, usePlaces } from '../composables/places'
@@ -19,6 +20,7 @@ const here = computed(() => route.meta.within ?? route.name)
 const { connected } = useStatus()
 const { band, quiet, folders } = usePlaces()
 const { mailboxes } = useMailboxes()
+const { unread: toRead } = useEditions()
 const failing = computed(() => mailboxes.value.some((one) => one.error))
 const now = useNow({ interval: MINUTE })
 const over = ref('')
@@ -32,6 +34,7 @@ const calm = computed(() => [...quiet.value, ...folders.value])
 const entries = [
   { name: 'mail', to: '/in/desk', title: 'Desk', icon: 'desk' },
   { name: 'outgoing', to: '/outgoing', title: 'Outgoing', icon: 'outgoing' },
+  { name: 'editions', to: '/editions', title: 'Editions', icon: 'editions' },
   { name: 'subscriptions', to: '/subscriptions', title: 'Subscriptions', icon: 'subscriptions' },
   { name: 'search', to: '/search', title: 'Search', icon: 'search' },
   { name: 'settings', to: '/settings', title: 'Settings', icon: 'settings' },
@@ -60,7 +63,10 @@ function dropped(name: string): void {
       <SpineIcon :name="entry.icon" />
       <span>{{ entry.title }}</span>
     </RouterLink>
-    <ul v-if="waiting.length" class="spine-waiting" aria-label="Wants to be looked at">
+    <ul v-if="waiting.length || toRead" class="spine-waiting" aria-label="Wants to be looked at">
+      <li v-if="toRead">
+        <RouterLink to="/editions"><strong>Edition</strong> {{ toRead }} to read</RouterLink>
+      </li>
       <li v-for="{ place, notice } in waiting" :key="place.name">
         <RouterLink :to="`/in/${place.name}`"
           ><strong>{{ place.title }}</strong> {{ notice }}</RouterLink

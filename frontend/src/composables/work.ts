@@ -1,5 +1,6 @@
 // Working through a list: the open message, the selection, and every verb on either.
 import { skipToken, useQuery } from '@tanstack/vue-query'
+import { isWeighed } from '../lib/words'
 import { computed, ref, watch, type Ref } from 'vue'
 import { client, unwrap, type Message, type Opened, type Reach } from '../api/client'
 import { between } from '../lib/rows'
@@ -55,7 +56,7 @@ export function useWork({ walk, openId, place, show, all }: Worked) {
     }
   })
   const taught = computed<Chosen>(() =>
-    picked.value.size || open.value?.decided_by !== 'own'
+    picked.value.size || !open.value || isWeighed(open.value)
       ? chosen.value
       : { ...chosen.value, ids: [], rows: [] },
   )

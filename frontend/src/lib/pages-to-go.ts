@@ -2,6 +2,7 @@
 export const PAGES = [
   { name: 'search', title: 'Search' },
   { name: 'outgoing', title: 'Outgoing' },
+  { name: 'editions', title: 'Editions' },
   { name: 'subscriptions', title: 'Subscriptions' },
   { name: 'mailboxes', title: 'Mailboxes' },
   { name: 'journal', title: 'Journal' },

@@ -22,6 +22,7 @@ const DECIDED: Record<string, string> = {
   unreadable: 'It could not be read, so it was kept whole and stays where you will see it.',
   history: 'You had dealt with it before it came here.',
   own: 'You sent it.',
+  edition: 'It is an edition, put together here.',
   filed: 'You filed it here.',
 }
 
@@ -37,6 +38,11 @@ const WITH_ARTICLE: Record<string, string> = {
 /** Where mail stands, as one says it: on the Desk, in the Digest, in Paperwork. */
 export function inPlace(name: string, titles: Record<string, string>): string {
   return `${WITH_ARTICLE[name] ?? 'in'} ${titles[name] ?? name}`
+}
+
+/** Whether a message is weighed at all: not what the owner wrote, nor an edition. */
+export function isWeighed(message: Message): boolean {
+  return message.decided_by !== 'own' && message.decided_by !== 'edition'
 }
 
 /** Why a message stands where it stands, when it is not the model's doing. */

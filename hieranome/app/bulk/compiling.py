@@ -31,6 +31,8 @@ BEFORE = 7 * 86_400
 EARLIER = 3
 """Earlier messages of a source by which it is known what it writes every time."""
 TOLD_STEPS, TOLD_QUESTIONS = 12, 3
+_MOVED = ("verdict", "kin", "elsewhere")
+"""Kinds of steps that moved mail for a reason an edition tells; what was filed by hand needs none."""
 TICK = 20.0
 """Seconds between two looks at the clock: a machine that slept is noticed by them."""
 
@@ -167,7 +169,7 @@ def _usual(db: sqlite3.Connection, one: Item) -> set[str]:
 
 def _end(db: sqlite3.Connection, since: int, at: int) -> End:
     titles = {place.name: place.title for place in places.every(db)}
-    steps = [one for one in journal.between(db, since, at) if one.undone_at is None and one.messages]
+    steps = [one for one in journal.between(db, since, at) if one.kind in _MOVED and one.messages and not one.undone_at]
     waiting = listing.page(db, listing.Listing(UNDECIDED), "", TOLD_QUESTIONS).messages
     return End(
         since,

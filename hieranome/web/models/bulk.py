@@ -162,11 +162,18 @@ class EditionStepOut(Answer):
     messages: int
 
 
+class CameOut(Answer):
+    """How much came that stands in a place, by its title."""
+
+    title: str
+    count: int
+
+
 class EndOut(Answer):
     """What happened since the edition before."""
 
     since: int
-    came: list[tuple[str, int]]
+    came: list[CameOut]
     steps: list[EditionStepOut]
     more_steps: int
     lessons: int

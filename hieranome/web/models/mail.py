@@ -182,7 +182,8 @@ class PartOut(Answer):
 
 
 class OpenedOut(Answer):
-    """One message with its evidence, whose values sum to ``log_odds``; ``accounts`` are the mailboxes it stands in."""
+    """One message with its evidence, whose values sum to ``log_odds``; ``accounts`` are the mailboxes it stands in,
+    ``edition`` is the edition it stands for (0 for other mail, all else of which is weighed)."""
 
     message: MessageOut
     sender: PersonOut
@@ -193,6 +194,7 @@ class OpenedOut(Answer):
     evidence: list[EvidenceOut]
     verdict: LessonOut | None
     accounts: list[str]
+    edition: int
     passages: list[PassageOut]
     has_html: bool
     blocked: int

@@ -17,6 +17,7 @@ from hieranome.store import editions, plans, sources, subscriptions
 from hieranome.store.plans import KeptPlan
 from hieranome.web.models.answer import Id
 from hieranome.web.models.bulk import (
+    CameOut,
     EditionOut,
     EditionsOut,
     EndOut,
@@ -134,7 +135,8 @@ def open_edition(room: RoomDep, number: Id) -> OpenedEditionOut:
         for one in content.groups
     ]
     told = {name: getattr(edition, name) for name in EditionOut.model_fields}
-    end = EndOut.model_validate(asdict(content.end))
+    came = [CameOut(title=title, count=count) for title, count in content.end.came]
+    end = EndOut.model_validate({**asdict(content.end), "came": came})
     return OpenedEditionOut(**told, groups=groups, end=end, left_over=content.left_over)
 
 

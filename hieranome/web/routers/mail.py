@@ -105,6 +105,7 @@ def open_message(room: RoomDep, number: Id) -> OpenedOut:
         evidence=[evidence_out(line, record) for line, record in opened.evidence],
         verdict=_lesson(opened.verdict),
         accounts=opened.accounts,
+        edition=opened.edition,
         passages=[PassageOut.model_validate(one) for one in opened.passages],
         has_html=opened.has_html,
         blocked=opened.blocked,
