@@ -3,6 +3,9 @@ import { refDebounced } from '@vueuse/core'
 import { computed } from 'vue'
 import type { Place, Subscription } from '../api/client'
 import { keyFor } from '../composables/actions'
+import { useAttempt } from '../composables/attempt'
+import { usePlans } from '../composables/editions'
+import { useTeaching } from '../composables/teaching'
 import { useAbout } from '../composables/subscriptions'
 import { putAction } from '../lib/actions'
 import { near } from '../lib/time'
@@ -22,6 +25,13 @@ const key = refDebounced(
   LOOK_AFTER,
 )
 const { about } = useAbout(key)
+const { plans, assign } = usePlans()
+const { attempt } = useAttempt(useTeaching().show)
+/** The plan that names the subscription, or 0. */
+const named = computed(
+  () =>
+    plans.value.find((one) => props.subscription && one.sources.includes(props.subscription.key))?.id ?? 0,
+)
 const SIGNS = {
   list: 'A mailing list, by its own header.',
   bulk: 'Says of itself that it goes to many.',
@@ -71,6 +81,21 @@ function label(place: Place): string {
           <time>{{ near(message.time) }}</time>
         </li>
       </ul>
+      <label v-if="plans.length > 1 || named" class="about-edition">
+        Edition
+        <select
+          class="form-select"
+          :value="named"
+          @change="
+            attempt(() =>
+              assign(subscription?.keys ?? [], Number(($event.target as HTMLSelectElement).value)),
+            )
+          "
+        >
+          <option :value="0">where its bucket goes</option>
+          <option v-for="one in plans" :key="one.id" :value="one.id">{{ one.name }}</option>
+        </select>
+      </label>
       <p v-if="subscription.addresses.length">Comes to {{ subscription.addresses.join(', ') }}.</p>
     </template>
     <div v-if="chosen.length" class="about-verdict" role="group" aria-label="Where all its mail belongs">

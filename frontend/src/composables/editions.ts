@@ -61,6 +61,16 @@ export function usePlans() {
     await refresh()
   }
 
+  /** Lets sources stand in the editions of one plan by name, and of no other; of none for 0. */
+  async function assign(sources: readonly string[], to: number): Promise<void> {
+    for (const one of query.data.value?.plans ?? []) {
+      const others = one.sources.filter((source) => !sources.includes(source))
+      const wanted = one.id === to ? [...others, ...sources] : others
+      if (wanted.length !== one.sources.length || one.id === to)
+        await keep(one.id, { ...one, sources: wanted })
+    }
+  }
+
   async function letIn(source: string): Promise<void> {
     await unwrap(client.DELETE('/api/left-out', { params: { query: { source } } }))
     await refresh()
@@ -73,6 +83,7 @@ export function usePlans() {
     failed: query.error,
     keep,
     remove,
+    assign,
     letIn,
   }
 }
