@@ -27,6 +27,7 @@ export function message(id: number, fields: Partial<Message> = {}): Message {
     certainty: 0.5,
     likely: 'shelf',
     accounts: [],
+    leaves_at: 0,
     ...fields,
   }
 }

@@ -13,6 +13,7 @@ from hieranome.app.access.vault import Vault
 from hieranome.app.arrival import processes
 from hieranome.app.arrival.importer import Importer
 from hieranome.app.bulk.compiling import Compiler
+from hieranome.app.bulk.draining import Drainage
 from hieranome.app.bulk.looking_through import LookingThrough
 from hieranome.app.bulk.planning import first_plan
 from hieranome.app.mailbox.leaving import Leavings
@@ -91,6 +92,7 @@ class Service:
     rebuilder: Rebuilder
     looking_through: LookingThrough
     compiler: Compiler
+    drainage: Drainage
     schedule: Schedule
     logins: Logins
     authorisations: Authorisations
@@ -132,6 +134,7 @@ class Service:
             Rebuilder(room),
             LookingThrough(room),
             Compiler(room, schedule),
+            Drainage(room, schedule),
             schedule,
             logins,
             Authorisations(room.clock, servers),
@@ -145,6 +148,7 @@ class Service:
         """What works behind the page."""
         beside = (
             self.rescorer, self.rebuilder, self.importer, self.outbox, self.looking_through, self.compiler,
+            self.drainage,
         )  # fmt: skip
         return [one.worker for one in beside]
 
@@ -154,7 +158,7 @@ class Service:
         first_plan(self.room)
         for one in (
             self.rescorer, self.rebuilder, self.importer, self.watchers, self.outbox, self.looking_through,
-            self.compiler, self.schedule,
+            self.compiler, self.drainage, self.schedule,
         ):  # fmt: skip
             one.start()
 
@@ -172,6 +176,7 @@ class Service:
         self.rebuilder.close()
         self.looking_through.close()
         self.compiler.close()
+        self.drainage.close()
 
     def close(self) -> None:
         """End what runs beside, and let go of the data folder."""

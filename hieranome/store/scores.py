@@ -89,6 +89,18 @@ def recent_questions(db: sqlite3.Connection, window: int) -> list[tuple[float, b
     return [(row[0], bool(row[1])) for row in reversed(rows)]
 
 
+def received_since(db: sqlite3.Connection, since: int, limit: int) -> list[tuple[bool, Vector]]:
+    """The newest mail of others dated later than ``since`` (Unix seconds): whether it is known to be good (it was
+    answered, or the owner put it elsewhere than in the Drain), and its vector."""
+    rows = db.execute(
+        "SELECT m.answered = 1 OR (m.decided_by = 'verdict' AND m.place <> 'drain'), v.features"
+        " FROM messages AS m INDEXED BY messages_by_when JOIN vectors AS v ON v.message = m.id"
+        " WHERE m.time > ? AND m.summed >= 0 ORDER BY m.time DESC, m.id DESC LIMIT ?",
+        (since, limit),
+    )
+    return [(bool(row[0]), unpack(row[1])) for row in rows]
+
+
 def note_asked(db: sqlite3.Connection, number: int) -> None:
     """Note that the owner is asked about a message that came earlier."""
     db.execute("UPDATE messages SET asked = 1 WHERE id = ?", (number,))

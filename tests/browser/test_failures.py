@@ -13,6 +13,7 @@ from tests.support import NOON, OWNER, letter, offer
 
 SOURCES = Path(__file__).parent.parent.parent / "frontend" / "src"
 ASKED_AT_ONCE = {
+    "/api/drain/doubted": "asked for when the doubtful are opened, and told like any list that fails",
     "/api/subscriptions/about": "stands beside the list; without it the list and the verdicts are there all the same",
     "/api/correspondents": "people are offered while an address is typed; without them it is typed whole",
     "/api/messages/{number}/parts/{path}/text": "its refusal stands where the text would",
@@ -26,6 +27,8 @@ WHERE: dict[str, tuple[str, str]] = {
     "/api/about": ("/settings", ""),
     "/api/delivery": ("/in/desk", ""),
     "/api/drafts": ("/outgoing", ""),
+    "/api/drain": ("/in/drain", ""),
+    "/api/drain/preview": ("/in/drain", "How readily"),
     "/api/elsewhere": ("/in/desk", ""),
     "/api/editions": ("/in/desk", ""),
     "/api/editions/{number}": ("/editions/1", ""),

@@ -320,6 +320,90 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/drain": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Drain
+         * @description How the Drain is.
+         */
+        get: operations["show_drain"];
+        /**
+         * Change Drain
+         * @description Say for how long the Drain keeps mail, and what good mail in it costs.
+         */
+        put: operations["change_drain"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drain/doubted": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Doubted In Drain
+         * @description Mail in the Drain of which it is doubtful that it belongs there, by sender.
+         */
+        get: operations["list_doubted_in_drain"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drain/empty": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Empty Drain
+         * @description Put all that stands in the Drain up to a message in the Trash, as one step.
+         */
+        post: operations["empty_drain"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drain/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Preview Drain
+         * @description What each cost of the scale would have done with the mail of the last month.
+         */
+        get: operations["preview_drain"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/editions": {
         parameters: {
             query?: never;
@@ -2335,6 +2419,38 @@ export interface components {
             tries: number;
         };
         /**
+         * DrainIn
+         * @description How the Drain is to be; what is left out stays as it is.
+         */
+        DrainIn: {
+            /** Cost */
+            cost?: number | null;
+            /** Days */
+            days?: number | null;
+        };
+        /**
+         * DrainOut
+         * @description The Drain: for how many days it keeps mail (0: for good), how much stands there and how large, of how much it is
+         *     doubtful that it belongs there, how much leaves within a week, the newest message by its id, and what good mail in
+         *     it is said to cost.
+         */
+        DrainOut: {
+            /** Cost */
+            cost: number;
+            /** Days */
+            days: number;
+            /** Doubtful */
+            doubtful: number;
+            /** Leaving */
+            leaving: number;
+            /** Newest */
+            newest: number;
+            /** Size */
+            size: number;
+            /** Total */
+            total: number;
+        };
+        /**
          * EditionOut
          * @description An edition: its plan's name, when it was due, how many messages stand in it, when it was read (0 for not yet).
          */
@@ -2413,6 +2529,14 @@ export interface components {
             total: number;
         };
         /**
+         * EmptyIn
+         * @description Up to which message the Drain is to be emptied, by its id.
+         */
+        EmptyIn: {
+            /** Newest */
+            newest: number;
+        };
+        /**
          * EndOut
          * @description What happened since the edition before.
          */
@@ -2421,6 +2545,8 @@ export interface components {
             asked: number;
             /** Came */
             came: components["schemas"]["CameOut"][];
+            /** Leaving */
+            leaving: number;
             /** Lessons */
             lessons: number;
             /** More Steps */
@@ -3113,7 +3239,8 @@ export interface components {
         /**
          * MessageOut
          * @description One row of mail. Scores and edges of the band of doubt are 0 to 1; time is Unix seconds. ``accounts`` are the
-         *     mailboxes it stands in, told in lists where there are several.
+         *     mailboxes it stands in, told in lists where there are several; ``leaves_at`` is when it leaves the Drain at the
+         *     earliest, told in lists (0 where it does not).
          */
         MessageOut: {
             /** Accounts */
@@ -3132,6 +3259,11 @@ export interface components {
             high_edge: number;
             /** Id */
             id: number;
+            /**
+             * Leaves At
+             * @default 0
+             */
+            leaves_at: number;
             /** Likely */
             likely: string;
             /** List Id */
@@ -4103,6 +4235,18 @@ export interface components {
             up: boolean;
         };
         /**
+         * WouldOut
+         * @description What a cost of good mail drained would have done with the mail of the last month.
+         */
+        WouldOut: {
+            /** Cost */
+            cost: number;
+            /** Drained */
+            drained: number;
+            /** Good */
+            good: number;
+        };
+        /**
          * WrongOut
          * @description A message the trial would have put elsewhere.
          */
@@ -4800,6 +4944,159 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DraftOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_drain: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrainOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_drain: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DrainIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrainOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_doubted_in_drain: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MessageOut"][];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    empty_drain: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EmptyIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StepOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    preview_drain: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WouldOut"][];
                 };
             };
             /** @description The request cannot be carried out as it was put */

@@ -245,6 +245,10 @@ const keep = (form: string) => `/api/editions/${props.number}/file?form=${form}`
             </li>
           </ul>
         </template>
+        <p v-if="edition.end.leaving">
+          {{ edition.end.leaving }} {{ edition.end.leaving === 1 ? 'message leaves' : 'messages leave' }} the
+          <RouterLink to="/in/drain">Drain</RouterLink> this week.
+        </p>
         <template v-if="edition.end.asked">
           <h3>Waiting in Your call</h3>
           <ul>

@@ -27,6 +27,7 @@ const marks = computed(() => {
     one.answered ? 'answered' : '',
     one.attachments && appearance.value.attachments ? `${one.attachments} att.` : '',
     one.readable ? '' : 'unreadable',
+    one.leaves_at ? `leaves ${near(one.leaves_at)}` : '',
     one.accounts.map((address) => accountName(address, props.mailboxes ?? [])).join(', '),
     props.where ?? '',
   ].filter(Boolean)

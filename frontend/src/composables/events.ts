@@ -90,6 +90,7 @@ export function useEvents(inside: Readonly<Ref<boolean>>): void {
   on('health', () => void queries.invalidateQueries({ queryKey: ['health'] }))
   on('drafts', () => void queries.invalidateQueries({ queryKey: ['drafts'] }))
   on('editions', () => void queries.invalidateQueries({ queryKey: ['editions'] }))
+  on('drain', () => void queries.invalidateQueries({ queryKey: ['drain'] }))
   on('elsewhere', () => void queries.invalidateQueries({ queryKey: ['elsewhere'] }))
   watch(inside, (yes) => (yes ? open() : close()), { immediate: true })
   useEventListener(window, 'pagehide', close)

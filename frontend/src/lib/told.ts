@@ -27,6 +27,7 @@ export interface Told {
   drafts: object
   elsewhere: object
   editions: object
+  drain: object
   /** Somebody was signed out: streams of theirs end. */
   entry: object
 }

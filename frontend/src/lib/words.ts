@@ -23,6 +23,7 @@ const DECIDED: Record<string, string> = {
   history: 'You had dealt with it before it came here.',
   own: 'You sent it.',
   edition: 'It is an edition, put together here.',
+  'let go': 'It left the Drain after its days.',
   filed: 'You filed it here.',
 }
 

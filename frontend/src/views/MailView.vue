@@ -2,6 +2,7 @@
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { client, unwrap, type Message } from '../api/client'
+import DrainStrip from '../components/DrainStrip.vue'
 import ElsewhereAsk from '../components/ElsewhereAsk.vue'
 import FlowBand from '../components/FlowBand.vue'
 import JunkDoubts from '../components/JunkDoubts.vue'
@@ -130,6 +131,7 @@ useVerbs({
     <template #ahead="{ open, put }">
       <ElsewhereAsk v-if="place === 'desk'" />
       <JunkDoubts v-if="place === 'junk'" @open="open" />
+      <DrainStrip v-if="place === 'drain'" @open="open" />
       <YourCall
         v-if="asked.length"
         :messages="asked"

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from hieranome.app.arrival.processes import reading_of
 from hieranome.app.bulk.content import Content, End, Step
 from hieranome.app.bulk.delivering import deliver
+from hieranome.app.bulk.draining import leaving_within_a_week
 from hieranome.app.bulk.zones import zone_of
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.schedule import Schedule
@@ -179,4 +180,5 @@ def _end(db: sqlite3.Connection, since: int, at: int) -> End:
         lately.lessons_between(db, since, at),
         places.get(db, UNDECIDED).total,
         tuple(f"{row.sender_name or row.sender_address}: {row.subject}" for row in waiting),
+        leaving_within_a_week(db, at),
     )

@@ -22,7 +22,8 @@ class Step:
 @dataclass(frozen=True, slots=True)
 class End:
     """What happened since the edition before: how much came, by the title of where it stands; what was moved, with the
-    steps that did; how many lessons were given; how much waits in Your call, with its most valuable questions."""
+    steps that did; how many lessons were given; how much waits in Your call, with its most valuable questions; how much
+    the Drain lets go within a week."""
 
     since: int
     came: tuple[tuple[str, int], ...]
@@ -31,6 +32,7 @@ class End:
     lessons: int
     asked: int
     questions: tuple[str, ...]
+    leaving: int = 0
 
 
 @dataclass(frozen=True, slots=True)
@@ -70,6 +72,7 @@ class Content:
             end["lessons"],
             end["asked"],
             tuple(end["questions"]),
+            end.get("leaving", 0),
         )
         return cls(kept["name"], kept["due"], kept["zone"], groups, told, kept["left_over"])
 

@@ -64,6 +64,8 @@ def _end_lines(content: Content) -> Iterator[tuple[str, list[str]]]:
     if end.asked > len(waiting):
         waiting.append(f"and {end.asked - len(waiting)} more")
     yield "Waiting in Your call", waiting or ["Nothing."]
+    if end.leaving:
+        yield "Leaving the Drain this week", [_count(end.leaving, "message")]
 
 
 def plain(content: Content) -> str:

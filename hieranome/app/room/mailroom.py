@@ -9,7 +9,7 @@ import threading
 import time
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from contextlib import contextmanager
-from dataclasses import asdict
+from dataclasses import asdict, replace
 from pathlib import Path
 from typing import Any
 
@@ -150,6 +150,9 @@ class Mailroom:
             self.owner = settings.owner(db)
             self.relations = settings.relations(db)
             self.asking = Asking(scores.recent_questions(db, WINDOW))
+            cost = settings.value(db, settings.DRAINED_COST, None)
+            if cost is not None:
+                self.costs = replace(self.costs, drained_good=float(cost))
             engine = Engine(places.buckets(db))
             engine.learn_all(silences.given(db))
             self.engine = engine
@@ -211,7 +214,7 @@ class Mailroom:
     def tell_arrived(self, row: messages.Message) -> None:
         """Publish that a message arrived."""
         held = copies.told_apart(self.reader(), [row.id]).get(row.id, [])
-        self.tell("arrived", message=asdict(row) | {"accounts": held})
+        self.tell("arrived", message=asdict(row) | {"accounts": held, "leaves_at": 0})
 
     def tell_moved(self, step: int, moved: Sequence[int]) -> None:
         """Publish that a step (0 where no journal line stands for it) moved or marked messages, and the counts after

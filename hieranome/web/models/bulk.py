@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 from pydantic import BaseModel, Field
 
 from hieranome.core.plans import Grouped, Length
-from hieranome.web.models.answer import Answer
+from hieranome.web.models.answer import Answer, Id
 from hieranome.web.models.mail import MessageOut
 
 
@@ -179,6 +179,7 @@ class EndOut(Answer):
     lessons: int
     asked: int
     questions: list[str]
+    leaving: int
 
 
 class OpenedEditionOut(EditionOut):
@@ -193,3 +194,38 @@ class LeaveOutIn(BaseModel):
     """Lists and senders that are to stand in no edition."""
 
     sources: Annotated[list[Annotated[str, Field(max_length=2_000)]], Field(min_length=1, max_length=500)]
+
+
+class DrainOut(Answer):
+    """The Drain: for how many days it keeps mail (0: for good), how much stands there and how large, of how much it is
+    doubtful that it belongs there, how much leaves within a week, the newest message by its id, and what good mail in
+    it is said to cost."""
+
+    days: int
+    total: int
+    size: int
+    doubtful: int
+    leaving: int
+    newest: int
+    cost: float
+
+
+class DrainIn(BaseModel):
+    """How the Drain is to be; what is left out stays as it is."""
+
+    days: Annotated[int, Field(ge=0, le=3_650)] | None = None
+    cost: float | None = None
+
+
+class EmptyIn(BaseModel):
+    """Up to which message the Drain is to be emptied, by its id."""
+
+    newest: Id
+
+
+class WouldOut(Answer):
+    """What a cost of good mail drained would have done with the mail of the last month."""
+
+    cost: float
+    drained: int
+    good: int

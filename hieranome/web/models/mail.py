@@ -48,7 +48,8 @@ class PlacesOut(Answer):
 
 class MessageOut(Answer):
     """One row of mail. Scores and edges of the band of doubt are 0 to 1; time is Unix seconds. ``accounts`` are the
-    mailboxes it stands in, told in lists where there are several."""
+    mailboxes it stands in, told in lists where there are several; ``leaves_at`` is when it leaves the Drain at the
+    earliest, told in lists (0 where it does not)."""
 
     id: int
     thread: int
@@ -72,6 +73,7 @@ class MessageOut(Answer):
     certainty: float
     likely: str
     accounts: list[str] = Field(default_factory=list)
+    leaves_at: int = 0
 
 
 class PageOut(Answer):

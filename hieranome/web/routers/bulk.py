@@ -7,11 +7,20 @@ from typing import Annotated
 
 from fastapi import APIRouter, Query
 
-from hieranome.app.bulk import subscriptions
+from hieranome.app.bulk import draining, readiness, subscriptions
 from hieranome.app.bulk.looking_through import to_look_at
-from hieranome.web.models.bulk import AboutOut, DecisionIn, SubscriptionOut, SubscriptionsOut
+from hieranome.web.models.bulk import (
+    AboutOut,
+    DecisionIn,
+    DrainIn,
+    DrainOut,
+    EmptyIn,
+    SubscriptionOut,
+    SubscriptionsOut,
+    WouldOut,
+)
 from hieranome.web.models.mail import MessageOut
-from hieranome.web.models.teaching import OutcomeOut
+from hieranome.web.models.teaching import OutcomeOut, StepOut
 from hieranome.web.routers.teaching import outcome_out
 from hieranome.web.state import RoomDep
 
@@ -50,3 +59,38 @@ def describe_subscription(room: RoomDep, source: Annotated[str, Query(max_length
 def decide_on_subscriptions(room: RoomDep, decision: DecisionIn) -> OutcomeOut:
     """Decide where all mail of subscriptions belongs from now on, in one step."""
     return outcome_out(subscriptions.decide(room, decision.sources, decision.belongs))
+
+
+@router.get("/drain")
+def show_drain(room: RoomDep) -> DrainOut:
+    """How the Drain is."""
+    return DrainOut(**asdict(draining.look(room)), cost=room.costs.drained_good)
+
+
+@router.put("/drain")
+def change_drain(room: RoomDep, wanted: DrainIn) -> DrainOut:
+    """Say for how long the Drain keeps mail, and what good mail in it costs."""
+    with room.change():
+        if wanted.cost is not None:
+            readiness.set_cost(room, wanted.cost)
+        if wanted.days is not None:
+            draining.keep_for(room, wanted.days)
+    return show_drain(room)
+
+
+@router.post("/drain/empty")
+def empty_drain(room: RoomDep, wanted: EmptyIn) -> StepOut:
+    """Put all that stands in the Drain up to a message in the Trash, as one step."""
+    return StepOut.model_validate(draining.empty(room, wanted.newest))
+
+
+@router.get("/drain/doubted")
+def list_doubted_in_drain(room: RoomDep) -> list[MessageOut]:
+    """Mail in the Drain of which it is doubtful that it belongs there, by sender."""
+    return [MessageOut.model_validate(row) for row in draining.doubted(room)]
+
+
+@router.get("/drain/preview")
+def preview_drain(room: RoomDep) -> list[WouldOut]:
+    """What each cost of the scale would have done with the mail of the last month."""
+    return [WouldOut.model_validate(one) for one in readiness.preview(room)]

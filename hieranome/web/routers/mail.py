@@ -12,7 +12,10 @@ from fastapi import APIRouter, Query
 from fastapi.responses import HTMLResponse, Response
 
 from hieranome.app import pictures, viewing
+from hieranome.app.bulk.draining import leaves_at
 from hieranome.app.room import marks
+from hieranome.app.room.mailroom import Mailroom
+from hieranome.core.buckets import DRAIN
 from hieranome.core.evidence import Line
 from hieranome.core.facts import Correspondent
 from hieranome.core.routing import bounds
@@ -58,12 +61,14 @@ def list_places(room: RoomDep) -> PlacesOut:
     return PlacesOut(places=found, bounds=BoundsOut(ask=limits.ask, desk=limits.desk), revision=room.revision)
 
 
-def rows_out(db: sqlite3.Connection, rows: Sequence[Message]) -> list[MessageOut]:
-    """Rows of a list, each with its mailboxes where there are several."""
+def rows_out(room: Mailroom, db: sqlite3.Connection, rows: Sequence[Message]) -> list[MessageOut]:
+    """Rows of a list, each with its mailboxes where there are several, and in the Drain with the day it leaves."""
     held = copies.told_apart(db, [row.id for row in rows])
     found = [MessageOut.model_validate(row) for row in rows]
+    leaves = leaves_at(db, [row.id for row in rows if row.place == DRAIN], room.clock())
     for one in found:
         one.accounts = held.get(one.id, [])
+        one.leaves_at = leaves.get(one.id, 0)
     return found
 
 
@@ -83,7 +88,7 @@ def list_messages(
     revision, _, position = cursor.partition("~") if cursor else ("", "", "")
     page = listing.page(db, Listing(place, order, unread_first, unread_only), position, limit)
     return PageOut(
-        messages=rows_out(db, page.messages),
+        messages=rows_out(room, db, page.messages),
         next=f"{room.revision}~{page.next}" if page.next else "",
         revision=room.revision,
         shifted=bool(cursor) and order == "importance" and revision != str(room.revision),

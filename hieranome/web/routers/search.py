@@ -41,7 +41,7 @@ def search_mail(
     """One page of what a line finds; pass ``next`` back as ``cursor`` for the following one."""
     found = searching.find(room, line, order, cursor, limit)
     return FoundOut(
-        messages=rows_out(room.reader(), found.page.messages),
+        messages=rows_out(room, room.reader(), found.page.messages),
         next=found.page.next,
         sentence=found.query.sentence,
         hints=list(found.query.hints),

@@ -58,7 +58,7 @@ def list_mail_of_source(
     db = room.reader()
     places.check(db, name)
     page = sources.mail(db, name, source, cursor, limit)
-    return PageOut(messages=rows_out(db, page.messages), next=page.next, revision=room.revision, shifted=False)
+    return PageOut(messages=rows_out(room, db, page.messages), next=page.next, revision=room.revision, shifted=False)
 
 
 @router.post("/places/{name}/sources/verdict")

@@ -1,0 +1,149 @@
+"""The Drain keeps its mail for some days and then lets it go to the Trash: in the journal, with a way back."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from hieranome.app.room.mailroom import Mailroom
+from hieranome.app.room.schedule import Schedule
+from hieranome.app.room.worker import Worker
+from hieranome.core.buckets import TRASH
+from hieranome.core.errors import CallerError, Conflict
+from hieranome.core.routing import bounds
+from hieranome.store import draining, journal, messages, settings
+from hieranome.store.messages import Message
+
+DAY = 86_400
+KEPT_DAYS = 30
+"""Days mail stays in the Drain, unless the owner says otherwise."""
+MOST_DAYS = 3_650
+DOUBTFUL = 0.5
+"""Mail whose importance may be as much as this share of where asking begins is doubtful in the Drain."""
+MOST_DOUBTED = 200
+AT_ONCE = 1_000
+"""Messages that leave in one step."""
+TICK = 300.0
+
+
+@dataclass(frozen=True, slots=True)
+class Drain:
+    """How the Drain is: for how many days it keeps mail (0: for good), how much stands there and how large, of how much
+    it is doubtful that it belongs there, how much leaves within a week, and the newest message by its id."""
+
+    days: int
+    total: int
+    size: int
+    doubtful: int
+    leaving: int
+    newest: int
+
+
+class Drainage:
+    """Lets mail go when its days are over, from a thread woken by the schedule."""
+
+    def __init__(self, room: Mailroom, schedule: Schedule) -> None:
+        self._room = room
+        self._schedule = schedule
+        self.worker = Worker(room, "drain", "letting go what the Drain kept long enough", self._round)
+
+    def start(self) -> None:
+        """Begin."""
+        self._schedule.every(TICK, self.worker.wake)
+        self.worker.start()
+
+    def close(self) -> None:
+        """Stop after the step at hand."""
+        self.worker.close()
+
+    def _round(self) -> None:
+        let_go(self._room)
+
+
+def kept_days(db: sqlite3.Connection) -> int:
+    """For how many days mail stays in the Drain; 0 for good."""
+    return int(settings.value(db, settings.DRAIN_DAYS, KEPT_DAYS))
+
+
+def keep_for(room: Mailroom, days: int) -> None:
+    """Say for how many days mail stays in the Drain; 0 for good. Raises :class:`CallerError`."""
+    if not 0 <= days <= MOST_DAYS:
+        raise CallerError(f"Mail stays in the Drain for 1 to {MOST_DAYS} days, or for good (0).")
+    with room.change() as db:
+        settings.put(db, settings.DRAIN_DAYS, days)
+        room.tell("drain")
+
+
+def let_go(room: Mailroom) -> int:
+    """Date what came into the Drain since the last look, and let go to the Trash what stood there long enough, in one
+    step of the journal; how many messages went."""
+    now, gone = room.clock(), 0
+    days = kept_days(room.reader())
+    if not draining.undated(room.reader()) and not (days and _due(room.reader(), now, days)):
+        return 0
+    with room.change() as db:
+        draining.date(db, now)
+        while days and (numbers := draining.due(db, now - days * DAY, AT_ONCE)):
+            gone += len(numbers)
+            _to_trash(room, db, numbers, f"{_count(len(numbers))} left the Drain after {days} days")
+    return gone
+
+
+def _due(db: sqlite3.Connection, now: int, days: int) -> bool:
+    return bool(draining.due(db, now - days * DAY, 1))
+
+
+def _count(number: int) -> str:
+    return "One message" if number == 1 else f"{number} messages"
+
+
+def _to_trash(room: Mailroom, db: sqlite3.Connection, numbers: Sequence[int], title: str) -> int:
+    """Move mail of the Drain to the Trash as a step; its number."""
+    step = journal.begin(db, room.clock(), "let go", title)
+    journal.add_moves(db, step, (journal.Move(*one, TRASH) for one in messages.stood(db, numbers)))
+    moved = messages.move_all(db, numbers, TRASH, "let go")
+    room.tell_moved(step, moved)
+    return step
+
+
+def look(room: Mailroom) -> Drain:
+    """How the Drain is now."""
+    db = room.reader()
+    days = kept_days(db)
+    total, size, doubtful, newest = draining.weight(db, _edge(room))
+    return Drain(days, total, size, doubtful, leaving_within_a_week(db, room.clock()), newest)
+
+
+def doubted(room: Mailroom) -> list[Message]:
+    """The mail in the Drain of which it is doubtful that it belongs there, by sender, so that names can be gone
+    over."""
+    return draining.doubted(room.reader(), _edge(room), MOST_DOUBTED)
+
+
+def _edge(room: Mailroom) -> float:
+    return DOUBTFUL * bounds(room.costs).ask
+
+
+def leaving_within_a_week(db: sqlite3.Connection, now: int) -> int:
+    """How much mail the Drain lets go within a week of a time."""
+    days = kept_days(db)
+    return draining.how_many_due(db, now + (7 - days) * DAY) if days else 0
+
+
+def leaves_at(db: sqlite3.Connection, numbers: Sequence[int], now: int) -> dict[int, int]:
+    """When each of some messages leaves the Drain at the earliest (Unix seconds), where it does."""
+    days = kept_days(db)
+    return (
+        {number: (since or now) + days * DAY for number, since in draining.since(db, numbers).items()} if days else {}
+    )
+
+
+def empty(room: Mailroom, newest: int) -> journal.Step:
+    """Put all that stands in the Drain up to a message in the Trash, as one step. Raises :class:`Conflict` where
+    nothing does."""
+    with room.change() as db:
+        numbers = draining.all_upto(db, newest)
+        if not numbers:
+            raise Conflict("Nothing stands in the Drain any more. Load it again.")
+        return journal.get(db, _to_trash(room, db, numbers, f"The Drain emptied: {_count(len(numbers)).lower()}"))
