@@ -135,9 +135,9 @@ class HouseTest(unittest.TestCase):
             again.close()
 
     def evidence_adds_up(self, room: Mailroom) -> None:
-        """The evidence of every message of the demo sums to its log-odds."""
+        """The evidence of every message of the demo that is weighed sums to its log-odds."""
         db = room.reader()
-        numbers = [row[0] for row in db.execute("SELECT id FROM messages")]
+        numbers = [row[0] for row in db.execute("SELECT message FROM vectors")]
         for number in numbers:
             facts, vector = read(messages.raw(db, number)).facts, messages.vector(db, number)
             context = room.context(False)

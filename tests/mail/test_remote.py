@@ -8,7 +8,8 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 
-from hieranome.mail.remote import MAX_BYTES, PictureRefused, fetch_picture, is_public, raster_type
+from hieranome.mail.public import is_public
+from hieranome.mail.remote import MAX_BYTES, PictureRefused, fetch_picture, raster_type
 
 PNG = b"\x89PNG\r\n\x1a\n" + b"\x00" * 40
 

@@ -1,0 +1,205 @@
+"""Connections to the public network alone: whatever a message names, this machine's own network is never asked.
+
+Every address a name stands for is looked at, and the connection goes to the very one that was. All of it, looking up
+the name included, ends at one deadline. Nothing of the owner goes along: no cookie, no name of this program.
+"""
+
+from __future__ import annotations
+
+import http.client
+import ipaddress
+import socket
+import ssl
+import threading
+import time
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass
+from urllib.parse import urlsplit
+
+from hieranome.core.errors import WorldError
+from hieranome.mail.deadline import ended_after
+
+_PIECE = 65_536
+PORTS = {"http": 80, "https": 443}
+_NOT_PUBLIC = tuple(map(ipaddress.ip_network, ("fec0::/10", "100.64.0.0/10", "192.88.99.0/24")))
+"""Networks the library's table calls public: site-local (RFC 3879), shared by carriers (RFC 6598), old relays."""
+_LOCAL_NAT64 = ipaddress.IPv6Network("64:ff9b:1::/48")
+_WITH_IPV4 = (
+    (ipaddress.IPv6Network("64:ff9b::/96"), 0),
+    (_LOCAL_NAT64, 0),
+    (ipaddress.IPv6Network("2002::/16"), 80),
+    (ipaddress.IPv6Network("::/96"), 0),
+    (ipaddress.IPv6Network("::ffff:0:0/96"), 0),
+    (ipaddress.IPv6Network("::ffff:0:0:0/96"), 0),
+)
+"""Networks whose addresses stand for an IPv4 address, and how many bits stand behind it: NAT64 (RFC 6052, RFC 8215),
+6to4 (RFC 3056), IPv4-compatible and -mapped (RFC 4291), IPv4-translated (RFC 2765)."""
+
+Permit = Callable[[str], bool]
+"""Whether an IP address may be connected to."""
+
+
+class NotPublic(WorldError):
+    """An address that is not one of the public network."""
+
+
+class Unreached(WorldError):
+    """A server that cannot be asked, or whose answer cannot be used."""
+
+
+class TooLate(WorldError):
+    """The deadline is over."""
+
+
+def is_public(address: str) -> bool:
+    """Whether an IP address belongs to the public network; one that stands for an IPv4 address, whether that does."""
+    try:
+        one = ipaddress.ip_address(address)
+    except ValueError:
+        return False
+    if isinstance(one, ipaddress.IPv6Address):
+        inside = list(_ipv4_inside(one))
+        if inside:
+            return all(is_public(str(ipaddress.IPv4Address(number))) for number in inside)
+        if one.teredo is not None:
+            return False
+    return one.is_global and not one.is_multicast and not any(one in network for network in _NOT_PUBLIC)
+
+
+def _ipv4_inside(one: ipaddress.IPv6Address) -> Iterator[int]:
+    """The IPv4 addresses an IPv6 address may stand for, as numbers."""
+    number = int(one)
+    for network, behind in _WITH_IPV4:
+        if one in network:
+            yield (number >> behind) & 0xFFFFFFFF
+    around_the_middle = (number >> 64 & 0xFFFF) << 16 | (number >> 40 & 0xFFFF)
+    if one in _LOCAL_NAT64 and around_the_middle:  # RFC 6052, section 2.2: with a prefix of 48 bits
+        yield around_the_middle
+
+
+@dataclass(frozen=True, slots=True)
+class Deadline:
+    """When all has to be over, by the monotonic clock."""
+
+    at: float
+
+    @classmethod
+    def after(cls, seconds: float) -> Deadline:
+        """A deadline so many seconds from now."""
+        return cls(time.monotonic() + seconds)
+
+    def left(self) -> float:
+        """Seconds left. Raises :class:`TooLate` when there are none."""
+        left = self.at - time.monotonic()
+        if left <= 0:
+            raise TooLate("It took too long.")
+        return left
+
+
+def _addresses(host: str, port: int, deadline: Deadline) -> list[str]:
+    """The addresses a name stands for; looking them up cannot be ended, but it is not waited for beyond the
+    deadline."""
+    found: list[str] = []
+    failed: list[OSError | UnicodeError] = []
+
+    def look_up() -> None:
+        try:
+            found.extend(str(info[4][0]) for info in socket.getaddrinfo(host, port, type=socket.SOCK_STREAM))
+        except (OSError, UnicodeError) as exc:
+            failed.append(exc)
+
+    thread = threading.Thread(target=look_up, daemon=True)
+    thread.start()
+    thread.join(deadline.left())
+    deadline.left()
+    if failed:
+        raise OSError(str(failed[0]))
+    return found
+
+
+def connect(scheme: str, host: str, port: int, permit: Permit, deadline: Deadline) -> socket.socket:
+    """A connection to an address of the host that was looked at; by TLS, its handshake is still to come. Raises
+    :class:`NotPublic`, :class:`TooLate`, OSError."""
+    found = _addresses(host, port, deadline)
+    if not found or not all(permit(address) for address in found):
+        raise NotPublic(f"{host} lies in a private network, where mail has nothing to ask.")
+    plain = socket.create_connection((found[0], port), timeout=deadline.left())
+    if scheme == "http":
+        return plain
+    try:
+        plain.settimeout(deadline.left())
+        return ssl.create_default_context().wrap_socket(plain, server_hostname=host, do_handshake_on_connect=False)
+    except BaseException:
+        plain.close()
+        raise
+
+
+Dial = Callable[[str, str, int, Deadline], socket.socket]
+"""A connection by scheme, host and port, made within a deadline; by TLS its handshake is still to come."""
+
+
+@dataclass(frozen=True, slots=True)
+class Answer:
+    """What a server answered: its status, where it leads to (may be empty), its bytes."""
+
+    status: int
+    location: str
+    content: bytes
+
+
+def by_public_network(permit: Permit = is_public) -> Dial:
+    """Connections to addresses that may be connected to."""
+    return lambda scheme, host, port, deadline: connect(scheme, host, port, permit, deadline)
+
+
+def ask(
+    url: str,
+    dial: Dial,
+    deadline: Deadline,
+    most: int,
+    *,
+    method: str = "GET",
+    headers: Mapping[str, str] | None = None,
+    body: bytes | None = None,
+) -> Answer:
+    """Ask a web address once, following nowhere; at most ``most`` bytes are taken. Raises :class:`NotPublic`,
+    :class:`TooLate`, :class:`Unreached`."""
+    try:
+        parts = urlsplit(url)
+        scheme, host = parts.scheme.lower(), parts.hostname or ""
+        port = parts.port or PORTS.get(scheme, 0)
+        if scheme not in PORTS or not host:
+            raise Unreached("This address is not one of the web.")
+        path = (parts.path or "/") + (f"?{parts.query}" if parts.query else "")
+        target = path.encode("ascii", "ignore").decode().replace(" ", "%20")
+        connection = http.client.HTTPConnection(host, port, timeout=deadline.left())
+        connection.default_port = PORTS[scheme]
+        connection.sock = dial(scheme, host, port, deadline)
+    except (OSError, ValueError, http.client.HTTPException) as exc:
+        raise Unreached(f"The server cannot be reached ({exc}).") from exc
+    try:
+        with ended_after(connection.sock, deadline.left()):
+            if isinstance(connection.sock, ssl.SSLSocket):
+                connection.sock.do_handshake()
+            connection.request(method, target, body, dict(headers or {}))
+            answer = connection.getresponse()
+            return Answer(answer.status, answer.headers.get("location", ""), _content(answer, deadline, most))
+    except (OSError, ValueError, http.client.HTTPException) as exc:
+        deadline.left()
+        raise Unreached(f"The server broke off ({exc}).") from exc
+    finally:
+        connection.close()
+
+
+def _content(answer: http.client.HTTPResponse, deadline: Deadline, most: int) -> bytes:
+    found = bytearray()
+    while piece := answer.read1(_PIECE):
+        found += piece
+        deadline.left()
+        if len(found) > most:
+            raise Unreached(f"The answer is larger than {_sized(most)}.")
+    return bytes(found)
+
+
+def _sized(count: int) -> str:
+    return f"{count // 1_000_000} MB" if count >= 1_000_000 else f"{count // 1000} KB"
