@@ -16,6 +16,7 @@ from hieranome.app.bulk.compiling import Compiler
 from hieranome.app.bulk.draining import Drainage
 from hieranome.app.bulk.looking_through import LookingThrough
 from hieranome.app.bulk.planning import first_plan
+from hieranome.app.bulk.unsubscribing import Unsubscriber
 from hieranome.app.mailbox.leaving import Leavings
 from hieranome.app.mailbox.watching import POLL, Watchers
 from hieranome.app.pictures import Pictures
@@ -93,6 +94,7 @@ class Service:
     looking_through: LookingThrough
     compiler: Compiler
     drainage: Drainage
+    unsubscriber: Unsubscriber
     schedule: Schedule
     logins: Logins
     authorisations: Authorisations
@@ -135,6 +137,7 @@ class Service:
             LookingThrough(room),
             Compiler(room, schedule),
             Drainage(room, schedule),
+            Unsubscriber(room),
             schedule,
             logins,
             Authorisations(room.clock, servers),

@@ -18,6 +18,7 @@ from hieranome.app import filing
 from hieranome.app.access.vault import Vault
 from hieranome.app.bulk import planning
 from hieranome.app.bulk.compiling import compile_due
+from hieranome.app.bulk.draining import let_go
 from hieranome.app.mailbox import history as reading_in
 from hieranome.app.mailbox import mailboxes
 from hieranome.app.mailbox.syncing import sync
@@ -142,6 +143,7 @@ def open_demo(
             accounts.update(db, account.id, imap_port=post.imap.port, smtp_port=post.smtp.port)
     service = Service.of(room, demo_delivery(mail, post, interval), demo=True, open_to_all=True)
     service.beside.append(post)
+    service.unsubscriber.dial = post.leaving.dial
     service.guest = Guest(TOURS, SECRET, post.imap.port, post.smtp.port)
     if say is not None:
         say(f"Any mail program can join in: IMAP 127.0.0.1:{post.imap.port}, SMTP :{post.smtp.port}, not encrypted,")
@@ -152,7 +154,7 @@ def open_demo(
 def demo_delivery(mail: World, post: DemoPost, interval: float) -> Delivery:
     """What is still to come today and is not here yet: it arrives at the server."""
     coming = [one.raw for one in mail.to_come if not post.box.holds(one.raw)]
-    return Delivery(coming, post.deliver, interval)
+    return Delivery(coming, post.deliver, interval, post.still_comes)
 
 
 def _fresh(stamp: Path) -> bool:
@@ -235,6 +237,7 @@ def _day(
     if done:
         filing.file_away(room, done, ARCHIVE)
     _look(room, imap, account)
+    let_go(room)
 
 
 class _Calendar:

@@ -7,13 +7,15 @@ from pathlib import Path
 
 from hieranome.core.buckets import SENT
 from hieranome.demo.mailgen import Made
-from hieranome.demo.world import OWNER, TOURS
+from hieranome.demo.world import LEAVING, OWNER, TOURS
 from hieranome.mail.imap import Imap
+from hieranome.mail.reading import read
 from hieranome.mail.servers import Login, Server
 from hieranome.standin.imap_server import ImapServer
 from hieranome.standin.imap_site import Account
 from hieranome.standin.postbox import INBOX, Postbox
 from hieranome.standin.smtp_sink import SmtpSink
+from hieranome.standin.unsubscribing import UnsubscribeEndpoint
 from hieranome.store.accounts import NewAccount
 
 SECRET = "timpani-in-february"
@@ -27,11 +29,14 @@ class DemoPost:
         self.boxes = {address: Postbox(folder / name) for address, name in FILES.items()}
         self.imap = ImapServer({address: Account(box, SECRET) for address, box in self.boxes.items()})
         self.smtp = SmtpSink(dict.fromkeys(FILES, SECRET), self.boxes)
+        self.leaving = UnsubscribeEndpoint(LEAVING)
+        self.leaving.start()
         self.imap.start()
         self.smtp.start()
 
     def close(self) -> None:
         """End the servers and close the files."""
+        self.leaving.close()
         self.imap.close()
         self.smtp.close()
         for box in self.boxes.values():
@@ -61,6 +66,10 @@ class DemoPost:
                 self.boxes[address].append("Sent", one.raw, ["\\Seen"], one.at)
             else:
                 self.boxes[address].append(INBOX, one.raw, marks, one.at)
+
+    def still_comes(self, raw: bytes) -> bool:
+        """Whether a message still to come is sent at all: not by a list that was asked to write no more, and obeys."""
+        return read(raw).facts.sender.domain not in self.leaving.left
 
     def deliver(self, raw: bytes) -> None:
         """Let a message arrive now."""

@@ -110,7 +110,7 @@ def _signature(domain: str, draft: Draft) -> str:
     """What a DKIM signature looks like (RFC 6376); nobody can verify it."""
     rng = random.Random(draft.message_id)
     text = base64.b64encode(rng.randbytes(256)).decode()
-    tags = "from:to:subject:date:message-id:list-id:mime-version:content-type"
+    tags = "from:to:subject:date:message-id:list-id:list-unsubscribe:list-unsubscribe-post:mime-version:content-type"
     return f"v=1; a=rsa-sha256; c=relaxed/relaxed; d={domain}; s=s1; h={tags}; bh={text[:43]}=; b={text}"
 
 
@@ -137,9 +137,11 @@ def _marks(sender: Sender) -> Iterator[tuple[str, str]]:
             yield "Precedence", "list"
         else:
             yield "Precedence", "bulk"
-    if sender.unsubscribe:
+    if sender.unsubscribe and sender.html:
         yield "List-Unsubscribe", f"<https://{domain}/leave>, <mailto:leave@{domain}>"
         yield "List-Unsubscribe-Post", "List-Unsubscribe=One-Click"
+    elif sender.unsubscribe:
+        yield "List-Unsubscribe", f"<mailto:leave@{domain}?subject=leave>"
     if sender.automatic:
         yield "Auto-Submitted", "auto-generated"
 

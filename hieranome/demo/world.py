@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from hieranome.standin.unsubscribing import Manner
+
 OWNER_NAME = "Maren Aldous"
 OWNER = "maren@quillmark.example"
 TOURS = "tours@quillmark.example"
@@ -20,6 +22,10 @@ VOUCHED = (
 """Whom Maren vouches for: kind, key, name."""
 
 
+LEAVING: dict[str, Manner] = {
+    "amberbow.example": "fails", "lockweir.example": "page", "tidemarkarts.example": "lies"
+}  # fmt: skip
+"""How those of the demo's world who do not simply obey answer when they are asked to write no more."""
 BULK = (
     "ticketing", "sensors", "kestrel", "amberbow", "lockweir", "tidemark", "union", "alumni", "parcel", "receipt", "bank",
     "tollgate_n", "venues", "software", "karrasnews",

@@ -10,10 +10,14 @@ Drop = Callable[[bytes], object]
 
 
 class Delivery:
-    """Delivers ``mail`` through ``drop``, one message every ``interval`` seconds while running."""
+    """Delivers ``mail`` through ``drop``, one message every ``interval`` seconds while running; what ``still`` says no
+    to when its turn comes is left out."""
 
-    def __init__(self, mail: Iterable[bytes], drop: Drop, interval: float = 6.0) -> None:
+    def __init__(
+        self, mail: Iterable[bytes], drop: Drop, interval: float = 6.0, still: Callable[[bytes], bool] = bool
+    ) -> None:
         self._mail = deque(mail)
+        self._still = still
         self._drop = drop
         self._interval = interval
         self._running = False
@@ -50,6 +54,8 @@ class Delivery:
     def deliver_now(self) -> bool:
         """Deliver the next message at once; False when there is none."""
         with self._changed:
+            while self._mail and not self._still(self._mail[0]):
+                self._mail.popleft()
             if not self._mail:
                 return False
             raw = self._mail.popleft()

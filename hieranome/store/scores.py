@@ -84,7 +84,9 @@ def rescore(db: sqlite3.Connection, scores: Iterable[Score]) -> None:
 def recent_questions(db: sqlite3.Connection, window: int) -> list[tuple[float, bool]]:
     """(value of asking, asked or not when it came) of the last messages, oldest first."""
     rows = db.execute(
-        "SELECT ask_value, asked FROM messages WHERE place <> 'sent' ORDER BY id DESC LIMIT ?", (window,)
+        "SELECT ask_value, asked FROM messages WHERE place <> 'sent' AND decided_by <> 'edition'"
+        " ORDER BY id DESC LIMIT ?",
+        (window,),
     ).fetchall()
     return [(row[0], bool(row[1])) for row in reversed(rows)]
 

@@ -150,3 +150,9 @@ def standing(db: sqlite3.Connection, keys: Sequence[str], since: int, limit: int
 
 def _json(keys: Iterable[str]) -> str:
     return json.dumps(list(keys))
+
+
+def reached(db: sqlite3.Connection, message: int) -> str:
+    """The owner's address a message came to; empty where none is known."""
+    row = db.execute("SELECT reached FROM messages WHERE id = ?", (message,)).fetchone()
+    return str(row[0]) if row else ""

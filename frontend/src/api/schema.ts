@@ -1897,7 +1897,7 @@ export interface paths {
         };
         /**
          * Describe Subscription
-         * @description What a subscription says it is.
+         * @description What a subscription says it is, and how it can be ended.
          */
         get: operations["describe_subscription"];
         put?: never;
@@ -1922,6 +1922,26 @@ export interface paths {
          * @description Decide where all mail of subscriptions belongs from now on, in one step.
          */
         post: operations["decide_on_subscriptions"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/subscriptions/unsubscribe": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Unsubscribe
+         * @description End a subscription by the way that is offered; answers what came of it.
+         */
+        post: operations["unsubscribe"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3325,6 +3345,25 @@ export interface components {
             total: number;
         };
         /**
+         * OfferOut
+         * @description How a subscription can be ended: by a request without a page (``post``), by a message (``mailto``) from one of
+         *     the owner's addresses, on a page the owner opens (``link``), or not but by refusing; to whom, and why so in
+         *     words.
+         */
+        OfferOut: {
+            /** Sender */
+            sender: string;
+            /** Target */
+            target: string;
+            /**
+             * Way
+             * @enum {string}
+             */
+            way: "post" | "mailto" | "link" | "refuse";
+            /** Words */
+            words: string;
+        };
+        /**
          * OpenedEditionOut
          * @description An edition to be read; ``left_over`` is how much mail waits for the next since an edition has a bound.
          */
@@ -3763,6 +3802,29 @@ export interface components {
          */
         Reach: "message" | "thread" | "learn" | "address" | "list" | "domain";
         /**
+         * RequestOut
+         * @description What was asked so that a sender writes no more, and what came of it: ``asked`` until that is known, ``accepted``,
+         *     a ``page`` that wants a person, ``failed``, ``unreached``, or ``sent``.
+         */
+        RequestOut: {
+            /** At */
+            at: number;
+            /**
+             * Outcome
+             * @enum {string}
+             */
+            outcome: "asked" | "accepted" | "page" | "failed" | "unreached" | "sent";
+            /** Target */
+            target: string;
+            /**
+             * Way
+             * @enum {string}
+             */
+            way: "post" | "mailto";
+            /** Words */
+            words: string;
+        };
+        /**
          * RoundOut
          * @description The first round: how many of how many answers were given, and the next question, or null when it is over.
          */
@@ -4027,7 +4089,9 @@ export interface components {
          * @description A recurring bulk sender: the key of its source and of those that are one with it, by what it was found (a list,
          *     what its mail says, or how it writes), how much came, its bytes, the shares read and answered (0 to 1), when it was
          *     first seen and last read (0 for never), how much came in each of the last 26 weeks, oldest first, and how many a
-         *     week lately, through which of the owner's addresses, and the bucket decided on for always (empty while open).
+         *     week lately, through which of the owner's addresses, the bucket decided on for always (empty while open), when it
+         *     was last asked with success to write no more (0 for never), and how much it wrote all the same, later than it had
+         *     to.
          */
         SubscriptionOut: {
             /** Addresses */
@@ -4036,6 +4100,8 @@ export interface components {
             answered: number;
             /** Belongs */
             belongs: string;
+            /** Came Back */
+            came_back: number;
             /** Domain */
             domain: string;
             /** First Seen */
@@ -4063,6 +4129,8 @@ export interface components {
             subject: string;
             /** Total */
             total: number;
+            /** Unsubscribed */
+            unsubscribed: number;
             /** Weekly */
             weekly: number;
             /** Weeks */
@@ -4178,6 +4246,14 @@ export interface components {
             terms: components["schemas"]["TermOut"][];
         };
         /**
+         * UnsubscribeIn
+         * @description A subscription to be ended, by the key of its source.
+         */
+        UnsubscribeIn: {
+            /** Source */
+            source: string;
+        };
+        /**
          * VerdictIn
          * @description Messages, where they belong, how far the lesson reaches; whether kin follow at once (null: as the owner set).
          */
@@ -4265,17 +4341,21 @@ export interface components {
         /**
          * AboutOut
          * @description What a subscription says it is: its description, where help and its archive are, the domain its newest message
-         *     comes from and whether a believed server found that so, and its newest messages.
+         *     comes from and whether a believed server found that so, its newest messages, how it can be ended, and what was asked
+         *     so far, newest first.
          */
         hieranome__web__models__bulk__AboutOut: {
             /** Archive */
             archive: string;
+            /** Asked */
+            asked: components["schemas"]["RequestOut"][];
             /** Description */
             description: string;
             /** Domain */
             domain: string;
             /** Help */
             help: string;
+            offer: components["schemas"]["OfferOut"];
             /** Recent */
             recent: components["schemas"]["MessageOut"][];
             /**
@@ -7888,6 +7968,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["OutcomeOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    unsubscribe: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UnsubscribeIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RequestOut"];
                 };
             };
             /** @description The request cannot be carried out as it was put */

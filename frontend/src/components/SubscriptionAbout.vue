@@ -1,12 +1,12 @@
 <script setup lang="ts">
 import { refDebounced } from '@vueuse/core'
-import { computed } from 'vue'
+import { computed, nextTick, ref, watch } from 'vue'
 import type { Place, Subscription } from '../api/client'
-import { keyFor } from '../composables/actions'
+import { keyFor, useVerbs } from '../composables/actions'
 import { useAttempt } from '../composables/attempt'
 import { usePlans } from '../composables/editions'
 import { useTeaching } from '../composables/teaching'
-import { useAbout } from '../composables/subscriptions'
+import { useAbout, useSubscriptions } from '../composables/subscriptions'
 import { putAction } from '../lib/actions'
 import { near } from '../lib/time'
 import { subjectOf } from '../lib/words'
@@ -17,7 +17,7 @@ const props = defineProps<{
   chosen: readonly Subscription[]
   takers: readonly Place[]
 }>()
-const emit = defineEmits<{ put: [target: string] }>()
+const emit = defineEmits<{ put: [target: string]; left: [] }>()
 
 const LOOK_AFTER = 150
 const key = refDebounced(
@@ -26,7 +26,48 @@ const key = refDebounced(
 )
 const { about } = useAbout(key)
 const { plans, assign } = usePlans()
-const { attempt } = useAttempt(useTeaching().show)
+const teaching = useTeaching()
+const { attempt, answer, busy } = useAttempt(teaching.show)
+const { unsubscribe } = useSubscriptions()
+/** Whether it is told what unsubscribing would do: nothing is asked of anybody before the owner says so. */
+const asking = ref(false)
+const confirm = ref<HTMLElement | null>(null)
+watch(key, () => (asking.value = false))
+const OUTCOMES = {
+  asked: 'asked',
+  accepted: 'asked, and its server took it',
+  page: 'not done',
+  failed: 'not done',
+  unreached: 'not done',
+  sent: 'asked by a message',
+} as const
+const offer = computed(() => about.value?.offer)
+const does = computed(() => offer.value?.way === 'post' || offer.value?.way === 'mailto')
+const ends = computed(() =>
+  offer.value?.way === 'mailto'
+    ? `Write to ${offer.value.target}`
+    : `Ask ${offer.value?.target ?? ''} to stop`,
+)
+
+/** First tells what would be done, then does it. */
+async function leave(): Promise<void> {
+  const one = props.subscription
+  if (!one || !offer.value) return
+  if (!asking.value) {
+    asking.value = true
+    await nextTick()
+    confirm.value?.focus()
+    return
+  }
+  if (!does.value) return
+  asking.value = false
+  const asked = await answer(() => unsubscribe(one))
+  if (!asked) return
+  teaching.show(`${one.name}: ${OUTCOMES[asked.outcome]}. ${asked.words}`)
+  if (asked.outcome === 'accepted' || asked.outcome === 'sent') emit('left')
+}
+useVerbs({ unsubscribe: leave })
+
 /** The plan that names the subscription, or 0. */
 const named = computed(
   () =>
@@ -96,6 +137,38 @@ function label(place: Place): string {
           <option v-for="one in plans" :key="one.id" :value="one.id">{{ one.name }}</option>
         </select>
       </label>
+      <p v-if="subscription.came_back" class="troubled">
+        {{ subscription.came_back }} came all the same, {{ near(subscription.unsubscribed) }} it was asked to
+        stop. Refuse it.
+      </p>
+      <ul v-if="about?.asked.length" class="about-asked" aria-label="What was asked">
+        <li v-for="(one, index) in about.asked" :key="index">
+          {{ near(one.at) }}, {{ one.target }}: {{ OUTCOMES[one.outcome] }}. {{ one.words }}
+        </li>
+      </ul>
+      <div v-if="offer" class="about-leave">
+        <button v-if="!asking" type="button" class="quiet-button" data-act="unsubscribe" @click="leave">
+          <kbd v-if="keyFor('unsubscribe')">{{ keyFor('unsubscribe') }}</kbd> Unsubscribe
+        </button>
+        <div v-else role="group" aria-label="Unsubscribe">
+          <p>{{ offer.words }}</p>
+          <button
+            v-if="does"
+            ref="confirm"
+            type="button"
+            class="strong-button"
+            :disabled="busy"
+            data-act="leave"
+            @click="leave"
+          >
+            {{ ends }}
+          </button>
+          <a v-else-if="offer.way === 'link'" :href="offer.target" target="_blank" rel="noopener noreferrer"
+            ><bdi>{{ offer.target }}</bdi></a
+          >
+          <button type="button" class="quiet-button" @click="asking = false">Leave it</button>
+        </div>
+      </div>
       <p v-if="subscription.addresses.length">Comes to {{ subscription.addresses.join(', ') }}.</p>
     </template>
     <div v-if="chosen.length" class="about-verdict" role="group" aria-label="Where all its mail belongs">

@@ -2,6 +2,7 @@
 import { useQuery, useQueryClient, type QueryClient } from '@tanstack/vue-query'
 import { computed, ref, type Ref } from 'vue'
 import { client, unwrap, type Subscription, type Subscriptions } from '../api/client'
+import { isOpen } from '../lib/subscriptions'
 
 const KEY = ['subscriptions']
 const QUIET = 500
@@ -21,7 +22,7 @@ export function useSubscriptions() {
   const queries = useQueryClient()
   const query = useQuery({ queryKey: KEY, queryFn: () => unwrap(client.GET('/api/subscriptions')) })
   const all = computed<readonly Subscription[]>(() => query.data.value?.subscriptions ?? [])
-  const toDecide = computed(() => all.value.filter((one) => !one.belongs).length)
+  const toDecide = computed(() => all.value.filter(isOpen).length)
 
   /** Decides where all mail of subscriptions belongs from now on. Throws when it is refused. */
   async function decide(chosen: readonly Subscription[], belongs: string) {
@@ -53,6 +54,15 @@ export function useSubscriptions() {
     }
   }
 
+  /** Ends a subscription by the way that is offered; what came of it. Throws when it is refused. */
+  async function unsubscribe(one: Subscription) {
+    const body = { source: one.key }
+    const asked = await unwrap(client.POST('/api/subscriptions/unsubscribe', { body }))
+    await queries.invalidateQueries({ queryKey: KEY })
+    await queries.invalidateQueries({ queryKey: ['subscription', one.key] })
+    return asked
+  }
+
   return {
     all,
     toDecide,
@@ -60,6 +70,7 @@ export function useSubscriptions() {
     loading: query.isPending,
     failed: query.error,
     decide,
+    unsubscribe,
   }
 }
 

@@ -15,6 +15,7 @@ const TABLE = [
   { name: 'put-3', keys: ['f'], title: 'Put in the fourth (Drain)' },
   { name: 'put-4', keys: ['g'], title: 'Put in the first bucket of your own' },
   { name: 'refuse', keys: ['r'], title: 'Refuse: mail of this sender or list to the Drain, always' },
+  { name: 'unsubscribe', keys: ['U'], title: 'Unsubscribe, after what will be done is told' },
   { name: 'leave-out', keys: ['O'], title: 'Let this sender or list stand in no edition' },
   { name: 'reach', keys: ['e'], title: 'Change how far the next lesson reaches' },
   { name: 'follow', keys: ['y'], title: 'Let the kin of the last lesson follow' },

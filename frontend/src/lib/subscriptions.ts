@@ -14,6 +14,11 @@ export const COLUMNS = [
 ] as const
 export type Column = (typeof COLUMNS)[number]['name']
 
+/** Whether the owner has still to decide: not where that was done, nor where it was asked to stop and does. */
+export function isOpen(one: Subscription): boolean {
+  return !one.belongs && (!one.unsubscribed || one.came_back > 0)
+}
+
 /** In the order of a column, or against it; of equals the one with more mail comes first. */
 export function sorted(all: readonly Subscription[], column: Column, against: boolean): Subscription[] {
   const of = COLUMNS.find((one) => one.name === column)?.of ?? COLUMNS[0].of

@@ -11,7 +11,7 @@ import { following } from '../composables/settings'
 import { useSubscriptions } from '../composables/subscriptions'
 import { useTeaching } from '../composables/teaching'
 import { PUTS } from '../lib/actions'
-import { bars, COLUMNS, matching, sorted, type Column } from '../lib/subscriptions'
+import { bars, COLUMNS, isOpen, matching, sorted, type Column } from '../lib/subscriptions'
 import { bytes, exact, near } from '../lib/time'
 import { inPlace } from '../lib/words'
 
@@ -31,7 +31,7 @@ const scroller = ref<HTMLElement | null>(null)
 
 const rows = computed(() => {
   const found = matching(all.value, words.value)
-  return sorted(openOnly.value ? found.filter((one) => !one.belongs) : found, column.value, against.value)
+  return sorted(openOnly.value ? found.filter(isOpen) : found, column.value, against.value)
 })
 const at = computed(() => rows.value.findIndex((one) => one.key === currentKey.value))
 const current = computed(() => rows.value[at.value])
@@ -94,8 +94,8 @@ async function put(target: string | undefined): Promise<void> {
   if (!about.length || !target) return
   // Who comes behind those that are decided is next, whether or not they leave the list.
   const keys = new Set(about.map((one) => one.key))
-  const rest = rows.value.filter((one, index) => index > at.value && !keys.has(one.key) && !one.belongs)
-  const before = rows.value.filter((one, index) => index < at.value && !keys.has(one.key) && !one.belongs)
+  const rest = rows.value.filter((one, index) => index > at.value && !keys.has(one.key) && isOpen(one))
+  const before = rows.value.filter((one, index) => index < at.value && !keys.has(one.key) && isOpen(one))
   currentKey.value = (rest[0] ?? before.at(-1) ?? about[0])?.key ?? ''
   picked.value = new Set()
   await attempt(async () => {
@@ -104,6 +104,12 @@ async function put(target: string | undefined): Promise<void> {
     const went = outcome.moved === 1 ? 'One message goes along.' : `${outcome.moved} messages go along.`
     teaching.tell(`All mail of ${what} ${inPlace(target, titles.value)}. ${outcome.moved ? went : ''}`)
   })
+}
+
+/** A subscription was ended: the next one that is open. */
+function left(): void {
+  const rest = rows.value.slice(at.value + 1).find(isOpen)
+  if (openOnly.value && rest) currentKey.value = rest.key
 }
 
 function order(name: Column): void {
@@ -134,6 +140,13 @@ PUTS.forEach((name, number) => {
   verbs[name] = () => put(takers.value[number]?.name)
 })
 useVerbs(verbs)
+
+/** What was decided, in a word. */
+function stands(one: Subscription): string {
+  if (one.belongs) return titles.value[one.belongs] ?? one.belongs
+  if (one.came_back) return 'came back'
+  return one.unsubscribed ? 'left' : ''
+}
 
 function sortOf(name: Column): 'ascending' | 'descending' | 'none' {
   if (column.value !== name) return 'none'
@@ -241,11 +254,11 @@ function sortOf(name: Column): 'ascending' | 'descending' | 'none' {
               ><bdi>{{ one.addresses[0]?.replace(/@.*/, '') ?? '' }}</bdi
               >{{ one.addresses.length > 1 ? ` +${one.addresses.length - 1}` : '' }}</span
             >
-            <span role="cell" class="of-belongs">{{ one.belongs ? titles[one.belongs] : '' }}</span>
+            <span role="cell" class="of-belongs">{{ stands(one) }}</span>
           </div>
         </div>
       </div>
-      <SubscriptionAbout :subscription="current" :chosen="chosen" :takers="takers" @put="put" />
+      <SubscriptionAbout :subscription="current" :chosen="chosen" :takers="takers" @put="put" @left="left" />
     </div>
     <EffectStrip :titles="titles" />
   </div>

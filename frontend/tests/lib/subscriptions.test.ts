@@ -1,12 +1,12 @@
 import { describe, expect, it } from 'vitest'
 import type { Subscription } from '../../src/api/client'
-import { bars, matching, sorted } from '../../src/lib/subscriptions'
+import { bars, isOpen, matching, sorted } from '../../src/lib/subscriptions'
 
 function made(name: string, changes: Partial<Subscription> = {}): Subscription {
   const plain = {
     key: `list:${name}`, keys: [`list:${name}`], sign: 'list', name, domain: `${name}.example`, total: 3, size: 10,
     read: 0.5, answered: 0, first_seen: 1, last_read: 0, last_seen: 2, subject: '', weeks: [], weekly: 1,
-    addresses: ['me@x.example'], belongs: '',
+    addresses: ['me@x.example'], belongs: '', unsubscribed: 0, came_back: 0,
   } as const // prettier-ignore
   return { ...plain, ...changes }
 }
@@ -36,6 +36,15 @@ describe('finding subscriptions', () => {
     expect(matching(all, 'shop@').map((one) => one.name)).toEqual(['horn'])
     expect(matching(all, 'roof horn')).toEqual([])
     expect(matching(all, '  ')).toBe(all)
+  })
+})
+
+describe('what is still to decide', () => {
+  it('is what nobody decided on, and what came back', () => {
+    expect(isOpen(made('a'))).toBe(true)
+    expect(isOpen(made('a', { belongs: 'digest' }))).toBe(false)
+    expect(isOpen(made('a', { unsubscribed: 9 }))).toBe(false)
+    expect(isOpen(made('a', { unsubscribed: 9, came_back: 1 }))).toBe(true)
   })
 })
 

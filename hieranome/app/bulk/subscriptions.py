@@ -10,6 +10,7 @@ from operator import attrgetter
 
 from hieranome.app.arrival.placement import examine
 from hieranome.app.arrival.processes import guarded
+from hieranome.app.bulk.unsubscribing import RELAPSE
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.marks import MAX_FILED
 from hieranome.app.teaching.correct import MAX_AT_ONCE, Outcome, correct
@@ -20,7 +21,7 @@ from hieranome.core.recurring import Habits, Sign, family, sign_of
 from hieranome.core.sure import Reach
 from hieranome.mail.opening import ListHeaders, list_headers
 from hieranome.mail.reading import read
-from hieranome.store import messages, places, sources, subscriptions, vouched
+from hieranome.store import messages, places, sources, subscriptions, unsubscribed, vouched
 from hieranome.store.messages import Message
 from hieranome.store.subscriptions import Written
 
@@ -54,6 +55,8 @@ class Subscription:
     weekly: float
     addresses: tuple[str, ...]
     belongs: str
+    unsubscribed: int
+    came_back: int
 
     @property
     def key(self) -> str:
@@ -118,6 +121,7 @@ class _Known:
     addresses: Mapping[str, list[str]]
     decided: Mapping[tuple[Reach, str], str]
     """What was said for always, vouching included."""
+    unsubscribed: Mapping[str, int]
 
     @classmethod
     def of(cls, db: sqlite3.Connection, now: int, newest: Mapping[str, Message]) -> _Known:
@@ -130,6 +134,7 @@ class _Known:
             subscriptions.by_week(db, newest, week - WEEKS + 1),
             subscriptions.addresses(db, newest),
             {(Reach(one.kind), one.key): DESK for one in vouched.every(db)} | subscriptions.decided(db),
+            unsubscribed.held(db),
         )
 
 
@@ -137,6 +142,7 @@ def _told(db: sqlite3.Connection, known: _Known, sign: Sign, many: Sequence[Writ
     keys = tuple(one.key for one in many)
     newest = max((known.newest[key] for key in keys), key=attrgetter("time", "id"))
     total = sum(one.total for one in many)
+    asked = max((known.unsubscribed.get(key, 0) for key in keys), default=0)
     weeks = [0] * WEEKS
     for key in keys:
         for week, count in known.by_week.get(key, {}).items():
@@ -157,6 +163,8 @@ def _told(db: sqlite3.Connection, known: _Known, sign: Sign, many: Sequence[Writ
         sum(weeks[-LATELY:]) / LATELY,
         tuple(dict.fromkeys(address for key in keys for address in known.addresses.get(key, ()))),
         _decided(known, newest),
+        asked,
+        sum(unsubscribed.came_since(db, key, asked + RELAPSE) for key in keys) if asked else 0,
     )
 
 

@@ -150,9 +150,8 @@ class Mailroom:
             self.owner = settings.owner(db)
             self.relations = settings.relations(db)
             self.asking = Asking(scores.recent_questions(db, WINDOW))
-            cost = settings.value(db, settings.DRAINED_COST, None)
-            if cost is not None:
-                self.costs = replace(self.costs, drained_good=float(cost))
+            drained = settings.value(db, settings.DRAINED_COST, Costs().drained_good)
+            self.costs = replace(self.costs, drained_good=float(drained))
             engine = Engine(places.buckets(db))
             engine.learn_all(silences.given(db))
             self.engine = engine

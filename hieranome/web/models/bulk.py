@@ -15,7 +15,9 @@ class SubscriptionOut(Answer):
     """A recurring bulk sender: the key of its source and of those that are one with it, by what it was found (a list,
     what its mail says, or how it writes), how much came, its bytes, the shares read and answered (0 to 1), when it was
     first seen and last read (0 for never), how much came in each of the last 26 weeks, oldest first, and how many a
-    week lately, through which of the owner's addresses, and the bucket decided on for always (empty while open)."""
+    week lately, through which of the owner's addresses, the bucket decided on for always (empty while open), when it
+    was last asked with success to write no more (0 for never), and how much it wrote all the same, later than it had
+    to."""
 
     key: str
     keys: list[str]
@@ -34,6 +36,8 @@ class SubscriptionOut(Answer):
     weekly: float
     addresses: list[str]
     belongs: str
+    unsubscribed: int
+    came_back: int
 
 
 class SubscriptionsOut(Answer):
@@ -43,9 +47,32 @@ class SubscriptionsOut(Answer):
     to_look_at: int
 
 
+class OfferOut(Answer):
+    """How a subscription can be ended: by a request without a page (``post``), by a message (``mailto``) from one of
+    the owner's addresses, on a page the owner opens (``link``), or not but by refusing; to whom, and why so in
+    words."""
+
+    way: Literal["post", "mailto", "link", "refuse"]
+    target: str
+    sender: str
+    words: str
+
+
+class RequestOut(Answer):
+    """What was asked so that a sender writes no more, and what came of it: ``asked`` until that is known, ``accepted``,
+    a ``page`` that wants a person, ``failed``, ``unreached``, or ``sent``."""
+
+    at: int
+    way: Literal["post", "mailto"]
+    target: str
+    outcome: Literal["asked", "accepted", "page", "failed", "unreached", "sent"]
+    words: str
+
+
 class AboutOut(Answer):
     """What a subscription says it is: its description, where help and its archive are, the domain its newest message
-    comes from and whether a believed server found that so, and its newest messages."""
+    comes from and whether a believed server found that so, its newest messages, how it can be ended, and what was asked
+    so far, newest first."""
 
     description: str
     help: str
@@ -53,6 +80,14 @@ class AboutOut(Answer):
     domain: str
     standing: Literal["absent", "aligned", "unaligned", "forged"]
     recent: list[MessageOut]
+    offer: OfferOut
+    asked: list[RequestOut]
+
+
+class UnsubscribeIn(BaseModel):
+    """A subscription to be ended, by the key of its source."""
+
+    source: Annotated[str, Field(max_length=2_000)]
 
 
 class DecisionIn(BaseModel):

@@ -9,20 +9,24 @@ from fastapi import APIRouter, Query
 
 from hieranome.app.bulk import draining, readiness, subscriptions
 from hieranome.app.bulk.looking_through import to_look_at
+from hieranome.store import unsubscribed
 from hieranome.web.models.bulk import (
     AboutOut,
     DecisionIn,
     DrainIn,
     DrainOut,
     EmptyIn,
+    OfferOut,
+    RequestOut,
     SubscriptionOut,
     SubscriptionsOut,
+    UnsubscribeIn,
     WouldOut,
 )
 from hieranome.web.models.mail import MessageOut
 from hieranome.web.models.teaching import OutcomeOut, StepOut
 from hieranome.web.routers.teaching import outcome_out
-from hieranome.web.state import RoomDep
+from hieranome.web.state import RoomDep, ServiceDep
 
 router = APIRouter(tags=["bulk"])
 
@@ -48,11 +52,23 @@ def _out(one: subscriptions.Subscription) -> SubscriptionOut:
 
 
 @router.get("/subscriptions/about")
-def describe_subscription(room: RoomDep, source: Annotated[str, Query(max_length=2_000)]) -> AboutOut:
-    """What a subscription says it is."""
-    found = subscriptions.about(room, source)
-    recent = [MessageOut.model_validate(row) for row in found.recent]
-    return AboutOut(**asdict(found.headers), domain=found.domain, standing=found.standing.value, recent=recent)
+def describe_subscription(service: ServiceDep, source: Annotated[str, Query(max_length=2_000)]) -> AboutOut:
+    """What a subscription says it is, and how it can be ended."""
+    found = subscriptions.about(service.room, source)
+    return AboutOut(
+        **asdict(found.headers),
+        domain=found.domain,
+        standing=found.standing.value,
+        recent=[MessageOut.model_validate(row) for row in found.recent],
+        offer=OfferOut.model_validate(service.unsubscriber.offer(source)),
+        asked=[RequestOut.model_validate(one) for one in unsubscribed.of_source(service.room.reader(), source)],
+    )
+
+
+@router.post("/subscriptions/unsubscribe")
+def unsubscribe(service: ServiceDep, wanted: UnsubscribeIn) -> RequestOut:
+    """End a subscription by the way that is offered; answers what came of it."""
+    return RequestOut.model_validate(service.unsubscriber.unsubscribe(wanted.source))
 
 
 @router.post("/subscriptions/decide")

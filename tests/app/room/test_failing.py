@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import sqlite3
 from collections.abc import Callable
+from dataclasses import replace
 from email.message import EmailMessage
 from typing import Any
 from unittest import mock
@@ -13,6 +14,8 @@ import numpy as np
 
 from hieranome.app import arranging, filing
 from hieranome.app.arrival.weighing import weigh_again
+from hieranome.app.bulk import draining, planning, readiness, subscriptions
+from hieranome.app.bulk.compiling import compile_due
 from hieranome.app.mailbox import elsewhere, mailboxes
 from hieranome.app.mailbox.syncing import look, sync
 from hieranome.app.room import marks
@@ -28,6 +31,7 @@ from hieranome.app.writing import drafts as writing
 from hieranome.core.engine import Engine
 from hieranome.core.errors import HieranomeError
 from hieranome.core.gaussian import Rows
+from hieranome.core.plans import EVERY_DAY, Plan
 from hieranome.core.sure import Reach
 from hieranome.mail.imap import Imap
 from hieranome.store import accounts, drafts, lessons, messages, places, scores, settings, silences
@@ -36,6 +40,7 @@ from tests.app.mailbox.case import account_at
 from tests.mail.servers import LOGIN, Standin
 from tests.support import NOON, OWNER, RoomCase, crlf, letter, offer
 
+DAY = 86_400
 MOST = 400
 """Statements of one change, at the most."""
 
@@ -93,6 +98,7 @@ class FailingCase(RoomCase):
             "vouched": room.vouched,
             "bindings": room.bindings,
             "follow": room.kin_follow,
+            "costs": room.costs,
         }
 
     def told_by_the_store(self) -> dict[str, Any]:
@@ -201,6 +207,25 @@ class KindsTest(FailingCase):
         self.try_every_failure(lambda: put_source(self.room, place, key, "drain", always=False))
         self.try_every_failure(lambda: put_source(self.room, "drain", key, "shelf", always=True))
         self.try_every_failure(lambda: undo(self.room))
+
+    def test_bulk_mail(self) -> None:
+        """Subscriptions decided, editions compiled, read, left out of; plans; the Drain dated, let go and emptied."""
+        key, plan = "list:news.birchbow.example", Plan("Daily", buckets=("digest",), days=EVERY_DAY)
+        self.try_every_failure(lambda: subscriptions.decide(self.room, [key], "digest"))
+        self.try_every_failure(lambda: planning.make(self.room, plan))
+        self.clock.now += 2 * DAY
+        self.try_every_failure(lambda: compile_due(self.room))
+        self.try_every_failure(lambda: planning.read(self.room, 1))
+        self.try_every_failure(lambda: planning.leave_out(self.room, [key]))
+        self.try_every_failure(lambda: undo(self.room))
+        self.try_every_failure(lambda: planning.change(self.room, 1, replace(plan, times=("08:00",))))
+        self.try_every_failure(lambda: subscriptions.decide(self.room, [key], "drain"))
+        self.try_every_failure(lambda: draining.let_go(self.room))
+        self.clock.now += 31 * DAY
+        self.try_every_failure(lambda: draining.let_go(self.room))
+        self.try_every_failure(lambda: undo(self.room))
+        self.try_every_failure(lambda: draining.empty(self.room, self.letters[-1]))
+        self.try_every_failure(lambda: readiness.set_cost(self.room, 8.0))
 
     def test_mail_looked_past(self) -> None:
         seen = [(number, self.row(number).place) for number in self.offers[1:4]]

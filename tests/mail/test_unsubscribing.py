@@ -1,0 +1,189 @@
+"""Unsubscribing on the wire: what headers say, which signatures speak for it, and that nobody but the public is
+asked."""
+
+from __future__ import annotations
+
+import base64
+import socket
+import unittest
+from unittest.mock import patch
+
+import dkim
+from cryptography.hazmat.primitives import serialization
+from cryptography.hazmat.primitives.asymmetric import rsa
+
+from hieranome.core.authentication import parse_results
+from hieranome.core.signatures import POST, UNSUBSCRIBE, Signature, speaks_for_unsubscribing
+from hieranome.mail.public import Deadline
+from hieranome.mail.unsubscribing import Mailto, post_one_click, verified, ways
+from hieranome.standin.unsubscribing import UnsubscribeEndpoint
+
+MAILTO = "<mailto:leave@shop.example?subject=stop&cc=x@y.example&body=a%0Ab>"
+LEAVE = f"List-Unsubscribe: <https://shop.example/leave?u=1>, {MAILTO}\n"
+CLICK = "List-Unsubscribe-Post: List-Unsubscribe=One-Click\n"
+ONCE = {UNSUBSCRIBE: 1, POST: 1}
+BOTH = (UNSUBSCRIBE, POST)
+
+
+def raw(head: str) -> bytes:
+    """A message with some headers."""
+    return f"From: News <news@shop.example>\n{head}Subject: x\n\ny\n".encode()
+
+
+class WaysTest(unittest.TestCase):
+    def test_what_headers_say(self) -> None:
+        """A web address with one click, and a message of recipient, subject and text alone."""
+        found = ways(raw(LEAVE + CLICK))
+        self.assertEqual((found.web, found.one_click), ("https://shop.example/leave?u=1", True))
+        self.assertEqual(found.mailto, Mailto("leave@shop.example", "stop", "a\nb"))
+
+    def test_one_click_asks_for_all_of_it(self) -> None:
+        """HTTPS, and both headers once; else a person has to open the page."""
+        for head in (
+            LEAVE,
+            LEAVE + "List-Unsubscribe-Post: yes\n",
+            LEAVE + CLICK + CLICK,
+            LEAVE.replace("https:", "http:") + CLICK,
+            LEAVE + LEAVE + CLICK,
+            CLICK,
+        ):
+            self.assertFalse(ways(raw(head)).one_click, head)
+        self.assertEqual(ways(raw(LEAVE + LEAVE + CLICK)).web, "")
+
+    def test_odd_values(self) -> None:
+        """Nothing is taken from what is no address of web or mail; folded and spaced ones are put together."""
+        for value in (
+            "leave@shop.example", "<javascript:alert(1)>", "<https://>", "<ftp://x.example>", "<mailto:>",
+            "<mailto:a,b@x.example>", "<mailto:a@x.example,c@x.example>", f"<https://x.example/{'a' * 3000}>",
+            "<https://[::1>", "<" * 9_000, "=?utf-8?q?=3C?=",
+        ):  # fmt: skip
+            found = ways(raw(f"List-Unsubscribe: {value}\n"))
+            self.assertEqual((found.web, found.mailto), ("", None), value[:40])
+        folded = ways(raw("List-Unsubscribe: <https://shop.example/\n a/b>\n"))
+        self.assertEqual(folded.web, "https://shop.example/a/b")
+        self.assertEqual(
+            ways(raw("List-Unsubscribe: <mailto:a@x.example?Subject=x%0D%0ABcc:%20y@z.example>\n")).mailto,
+            Mailto("a@x.example", "x Bcc: y@z.example", ""),
+        )
+
+
+class SignatureTest(unittest.TestCase):
+    def signature(self, headers: tuple[str, ...] = BOTH, mark: str = "abcdefgh1234", selector: str = "s1") -> Signature:
+        return Signature("shop.example", selector, headers, mark)
+
+    def speaks(self, results: str, *signatures: Signature, counts: dict[str, int] | None = None) -> bool:
+        return speaks_for_unsubscribing(signatures, parse_results(results), counts or ONCE)
+
+    def test_a_passing_result_is_matched_to_its_signature(self) -> None:
+        """By domain and mark, else by the only one of its domain and selector."""
+        one, other = self.signature(), self.signature(("from",), "zzzzzzzz9999", "s2")
+        self.assertTrue(self.speaks("dkim=pass header.d=shop.example header.b=AbCdEfGh", one, other))
+        self.assertFalse(self.speaks("dkim=pass header.d=shop.example header.b=zzzzzzzz", one, other))
+        self.assertFalse(self.speaks("dkim=pass header.d=shop.example header.b=abc", one))
+        self.assertFalse(self.speaks("dkim=pass header.d=shop.example", one, other))
+        self.assertTrue(self.speaks("dkim=pass header.d=shop.example header.s=s1", one, other))
+        self.assertTrue(self.speaks("dkim=pass header.i=@shop.example", one))
+        self.assertFalse(self.speaks("dkim=pass header.d=other.example header.b=abcdefgh", one))
+        self.assertFalse(self.speaks("dkim=fail header.d=shop.example header.b=abcdefgh", one))
+        self.assertFalse(self.speaks("spf=pass smtp.mailfrom=shop.example", one))
+        self.assertFalse(self.speaks("dkim=pass", one))
+
+    def test_both_headers_are_covered(self) -> None:
+        """Each once, or signed more often than it stands."""
+        good = "dkim=pass header.d=shop.example header.b=abcdefgh"
+        self.assertFalse(self.speaks(good, self.signature((UNSUBSCRIBE,))))
+        self.assertFalse(self.speaks(good, self.signature(), counts={UNSUBSCRIBE: 2, POST: 1}))
+        self.assertTrue(
+            self.speaks(good, self.signature((UNSUBSCRIBE,) * 3 + (POST,)), counts={UNSUBSCRIBE: 2, POST: 1})
+        )
+        self.assertFalse(self.speaks(good, self.signature(), counts={UNSUBSCRIBE: 1, POST: 0}))
+
+    def test_checked_by_its_key(self) -> None:
+        """A signature holds by the key in the DNS; not when a header it covers was changed, nor without the key."""
+        key = rsa.generate_private_key(65537, 2048)
+        pem = key.private_bytes(
+            serialization.Encoding.PEM, serialization.PrivateFormat.TraditionalOpenSSL, serialization.NoEncryption()
+        )
+        public = key.public_key().public_bytes(
+            serialization.Encoding.DER, serialization.PublicFormat.SubjectPublicKeyInfo
+        )
+        message = raw(LEAVE + CLICK).replace(b"\n", b"\r\n")
+        head = dkim.sign(message, b"s1", b"shop.example", pem, include_headers=[b"from", *(h.encode() for h in BOTH)])
+        signed = head + message
+
+        def look_up(name: bytes, _patience: float) -> bytes:
+            return b"v=DKIM1; p=" + base64.b64encode(public) if name.startswith(b"s1._domainkey.shop.example") else b""
+
+        self.assertTrue(verified(signed, ways(signed), look_up))
+        changed = signed.replace(b"u=1", b"u=2")
+        self.assertFalse(verified(changed, ways(changed), look_up))
+        self.assertFalse(verified(signed, ways(signed), lambda _name, _patience: b""))
+        self.assertFalse(verified(message, ways(message), look_up))
+        partly = dkim.sign(message, b"s1", b"shop.example", pem, include_headers=[b"from"]) + message
+        self.assertFalse(verified(partly, ways(partly), look_up))
+
+
+class RequestTest(unittest.TestCase):
+    def test_the_four_manners(self) -> None:
+        """What came of it is told as it is; the request is the one POST of RFC 8058, without a cookie."""
+        with UnsubscribeEndpoint({"fail.example": "fails", "page.example": "page", "lie.example": "lies"}) as endpoint:
+            for host, said in (("obey", "accepted"), ("fail", "failed"), ("page", "page"), ("lie", "accepted")):
+                outcome = post_one_click(f"https://{host}.example/leave?u=1", endpoint.dial)
+                self.assertEqual(outcome.said, said, host)
+            self.assertEqual(endpoint.left, {"obey.example"})
+            self.assertEqual(
+                [host for host, _, _ in endpoint.asked], [f"{h}.example" for h in ("obey", "fail", "page", "lie")]
+            )
+            for _, head, body in endpoint.asked:
+                self.assertTrue(head.startswith("POST /leave?u=1 HTTP/1.1"))
+                self.assertEqual(body, b"List-Unsubscribe=One-Click")
+                self.assertNotIn("cookie", head.lower())
+                self.assertNotIn("hieranome", head.lower())
+
+    def test_nobody_but_the_public_is_asked(self) -> None:
+        """Loopback, private, link-local, decimal and mapped addresses, and names for them: none is connected to."""
+        with UnsubscribeEndpoint({}) as endpoint:
+            for host in (
+                "127.0.0.1", "localhost", "10.0.0.1", "192.168.1.1", "169.254.169.254", "2130706433",
+                "0x7f000001", "0177.0.0.1", "[::1]", "[::ffff:127.0.0.1]", "[fe80::1]", "[fc00::1]",
+                "[64:ff9b::7f00:1]", "0.0.0.0",
+            ):  # fmt: skip
+                outcome = post_one_click(f"https://{host}:{endpoint.port}/leave")
+                self.assertEqual(outcome.said, "unreached", host)
+            self.assertEqual(endpoint.asked, [])
+
+    def test_a_name_that_changes_its_mind(self) -> None:
+        """The address that was looked at is the one connected to: a name is looked up once."""
+        answers = iter(["93.184.216.34", "127.0.0.1"])
+        looked: list[str] = []
+        connected: list[tuple[str, int]] = []
+
+        def look_up(host: str, port: int, **_: object) -> list[tuple[object, ...]]:
+            looked.append(host)
+            return [(socket.AF_INET, socket.SOCK_STREAM, 6, "", (next(answers), port))]
+
+        def connect(address: tuple[str, int], **_: object) -> socket.socket:
+            connected.append(address)
+            raise ConnectionRefusedError(111, "refused")
+
+        with patch("socket.getaddrinfo", look_up), patch("socket.create_connection", connect):
+            self.assertEqual(post_one_click("https://rebinds.example/leave").said, "unreached")
+        self.assertEqual((looked, connected), (["rebinds.example"], [("93.184.216.34", 443)]))
+
+    def test_an_answer_without_end(self) -> None:
+        """A server that drips or floods is left."""
+        outcome = post_one_click("https://x.example/", lambda *_: _silent())
+        self.assertEqual(outcome.said, "unreached")
+        self.assertEqual(post_one_click("nonsense").said, "unreached")
+        self.assertGreater(Deadline.after(5).left(), 4)
+
+
+def _silent() -> socket.socket:
+    """A connection whose other end is gone."""
+    ours, theirs = socket.socketpair()
+    theirs.close()
+    return ours
+
+
+if __name__ == "__main__":
+    unittest.main()
