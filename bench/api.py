@@ -177,8 +177,30 @@ def measure(server: Server, data: Path) -> Iterator[str]:
     yield row("a verdict with kin", verdicts, 200)
     yield row("undo of the latest", [server.ask("/api/undo", {})[0] for _ in range(10)], 200)
     yield from by_source(server)
+    yield from bulk(server)
     now, most = server.memory()
     yield f"  memory of the server {now} MB, at the most {most} MB (bar 500)"
+
+
+def bulk(server: Server) -> Iterator[str]:
+    """Subscriptions, the weigh-in at each age, and its heaviest rows to the Trash and back."""
+    yield row("all subscriptions", [server.ask("/api/subscriptions")[0] for _ in range(5)], 2000)
+    ages = [0, 4, 13, 26, 52, 104, 156]
+    yield row("the weigh-in", [server.ask(f"/api/weigh-in?weeks={age}")[0] for age in ages for _ in range(3)], 300)
+    domains = [server.ask(f"/api/weigh-in?weeks={age}&by=domain")[0] for age in ages]
+    yield row("the weigh-in by domain", domains, 300)
+    rows = server.ask("/api/weigh-in?weeks=26")[1]["rows"]
+    heavy = sorted(rows, key=lambda one: -one["free"])  # type: ignore[arg-type, call-overload, index]
+    chosen, count = [], 0
+    for one in heavy:
+        chosen.append(one["key"])
+        count += one["free"]
+        if count >= 10_000:
+            break
+    put, gone = server.ask("/api/weigh-in/trash", {"keys": chosen, "weeks": 26})
+    step = gone["step"]["id"]  # type: ignore[index]
+    yield row(f"{count:,} messages to the Trash", [put], 10_000)
+    yield row("and back", [server.ask(f"/api/steps/{step}/undo", {})[0]], 10_000)
 
 
 def by_source(server: Server) -> Iterator[str]:

@@ -16,7 +16,7 @@ sys.path.insert(0, str(ROOT))
 
 from hieranome.demo import house  # noqa: E402
 from hieranome.web.application import build  # noqa: E402
-from tests.browser.driver import Page, open_browser, prefer_dark  # noqa: E402
+from tests.browser.driver import Keys, Page, open_browser, prefer_dark  # noqa: E402
 from tests.support import fill_archive  # noqa: E402
 
 PICTURES = ROOT / "docs" / "screenshots"
@@ -119,6 +119,17 @@ def others(page: Page, archive: Path) -> None:
     page.await_("two decided", lambda: "goes along" in page.effect() or "go along" in page.effect())
     take(page, "subscriptions")
     page.press("u", "u")
+    page.go("/weigh-in")
+    page.one('.weigh-ages input[type="range"]').send_keys(Keys.HOME, Keys.ARROW_RIGHT)
+    page.await_("rows", lambda: len(page.all("[data-weight]")) > 5)
+    page.one("[data-weight] .weight-name").click()
+    page.press(" ", "j", " ")
+    take(page, "weigh-in")
+    page.go("/in/drain")
+    page.await_rows()
+    next(e for e in page.all(".drain button") if e.text == "How readily").click()
+    page.await_("the scale", lambda: page.all(".drain-setting"))
+    take(page, "drain")
     page.go("/editions")
     page.await_("an edition", lambda: page.all(".edition-extract"))
     page.press("j", "j")

@@ -21,6 +21,12 @@ const router = createRouter({
       name: 'subscriptions',
       component: () => import('./views/SubscriptionsView.vue'),
     },
+    {
+      path: '/weigh-in',
+      name: 'weigh-in',
+      meta: { within: 'subscriptions' },
+      component: () => import('./views/WeighInView.vue'),
+    },
     { path: '/journal', name: 'journal', component: () => import('./views/JournalView.vue') },
     { path: '/import', name: 'import', component: () => import('./views/ImportView.vue') },
     {

@@ -49,7 +49,7 @@ def candidates(
             UNION SELECT id FROM messages WHERE place IN (SELECT name FROM places WHERE band >= 0)
                 AND source IN (SELECT value FROM json_each(:sources)) AND time > :since
             UNION SELECT value FROM json_each(:found))
-        AND time > :since AND seen = 0 AND summed = 0
+        AND time > :since AND seen = 0 AND summed IN (0, 2)
         AND NOT EXISTS (SELECT 1 FROM edition_items WHERE plan = :plan AND message = m.id)
         ORDER BY time DESC, id DESC LIMIT :limit
         """,

@@ -38,6 +38,11 @@ def week_of(at: int) -> int:
     return (max(at, 0) + _MONDAY) // WEEK
 
 
+def monday_of(week: int) -> int:
+    """When a week began, in Unix seconds (UTC)."""
+    return week * WEEK - _MONDAY
+
+
 def likely(db: sqlite3.Connection) -> list[Written]:
     """The sources that may be subscriptions: lists, those whose mail says that it is bulk, and those that wrote often
     enough to have habits."""
@@ -141,7 +146,7 @@ def standing(db: sqlite3.Connection, keys: Sequence[str], since: int, limit: int
     owner decided on message by message."""
     rows = db.execute(
         "SELECT id FROM messages WHERE place IN (SELECT name FROM places WHERE band >= 0)"
-        " AND source IN (SELECT value FROM json_each(?)) AND time >= ? AND summed = 0"
+        " AND source IN (SELECT value FROM json_each(?)) AND time >= ? AND summed IN (0, 2)"
         " AND decided_by NOT IN ('verdict', 'filed') ORDER BY time DESC, id DESC LIMIT ?",
         (_json(keys), since, limit),
     )

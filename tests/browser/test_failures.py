@@ -63,6 +63,7 @@ WHERE: dict[str, tuple[str, str]] = {
     "/api/subscriptions": ("/subscriptions", ""),
     "/api/trial": ("/try", ""),
     "/api/vouched": ("/settings/senders", ""),
+    "/api/weigh-in": ("/weigh-in", ""),
 }
 UNTRUE = {
     "/api/drafts": "No drafts|0 not sent",

@@ -2060,6 +2060,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/weigh-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Weigh Old Mail
+         * @description Mail older than so many weeks, by what it weighs: what was never opened first, then the heaviest.
+         */
+        get: operations["weigh_old_mail"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/weigh-in/trash": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put Away
+         * @description Put the old mail of chosen rows in the Trash, as one step.
+         */
+        post: operations["put_away"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/weighings": {
         parameters: {
             query?: never;
@@ -2093,6 +2133,18 @@ export interface components {
             address: string;
             /** Messages */
             messages: number;
+        };
+        /**
+         * AgeOut
+         * @description What mail older than so many weeks would free.
+         */
+        AgeOut: {
+            /** Messages */
+            messages: number;
+            /** Size */
+            size: number;
+            /** Weeks */
+            weeks: number;
         };
         /**
          * ArchiveIn
@@ -3787,6 +3839,36 @@ export interface components {
             detail: string;
         };
         /**
+         * PutAwayIn
+         * @description Rows of the weigh-in whose mail is to go to the Trash; ``kept`` for what is kept apart as well.
+         */
+        PutAwayIn: {
+            /**
+             * By
+             * @default source
+             * @enum {string}
+             */
+            by: "source" | "domain";
+            /**
+             * Kept
+             * @default false
+             */
+            kept: boolean;
+            /** Keys */
+            keys: string[];
+            /** Weeks */
+            weeks: number;
+        };
+        /**
+         * PutAwayOut
+         * @description What went: the step that did it, and the bytes.
+         */
+        PutAwayOut: {
+            /** Size */
+            size: number;
+            step: components["schemas"]["StepOut"];
+        };
+        /**
          * QuestionOut
          * @description A message of the first round, and how many of the newest are of its sender or list.
          */
@@ -4301,6 +4383,20 @@ export interface components {
             name: string;
         };
         /**
+         * WeighedOut
+         * @description Old mail weighed: the rows told, how many others there are and their bytes, what each age would free.
+         */
+        WeighedOut: {
+            /** Ages */
+            ages: components["schemas"]["AgeOut"][];
+            /** Others */
+            others: number;
+            /** Others Size */
+            others_size: number;
+            /** Rows */
+            rows: components["schemas"]["WeightOut"][];
+        };
+        /**
          * WeighingIn
          * @description Messages that matter more (``up``) or less than the model thinks.
          */
@@ -4309,6 +4405,36 @@ export interface components {
             messages: number[];
             /** Up */
             up: boolean;
+        };
+        /**
+         * WeightOut
+         * @description Mail of a list, sender or domain beyond an age: how much may go and its bytes, how much is kept apart and its
+         *     bytes, the shares read and answered (0 to 1), its first and last week (Unix seconds of their Mondays), how much a
+         *     year.
+         */
+        WeightOut: {
+            /** Answered */
+            answered: number;
+            /** Free */
+            free: number;
+            /** Free Size */
+            free_size: number;
+            /** Kept */
+            kept: number;
+            /** Kept Size */
+            kept_size: number;
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Newest */
+            newest: number;
+            /** Oldest */
+            oldest: number;
+            /** Read */
+            read: number;
+            /** Yearly */
+            yearly: number;
         };
         /**
          * WouldOut
@@ -8247,6 +8373,71 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    weigh_old_mail: {
+        parameters: {
+            query?: {
+                weeks?: number;
+                by?: "source" | "domain";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WeighedOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_away: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PutAwayIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PutAwayOut"];
+                };
             };
             /** @description The request cannot be carried out as it was put */
             422: {

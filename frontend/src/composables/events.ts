@@ -71,6 +71,7 @@ export function useEvents(inside: Readonly<Ref<boolean>>): void {
   on('moved', () => {
     refreshLists(queries)
     refreshSubscriptions(queries)
+    void queries.invalidateQueries({ queryKey: ['weigh-in'] })
     void queries.invalidateQueries({ queryKey: ['editions', 'one'] })
     void queries.invalidateQueries({ queryKey: ['journal'] })
   })

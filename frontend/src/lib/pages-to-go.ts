@@ -4,6 +4,7 @@ export const PAGES = [
   { name: 'outgoing', title: 'Outgoing' },
   { name: 'editions', title: 'Editions' },
   { name: 'subscriptions', title: 'Subscriptions' },
+  { name: 'weigh-in', title: 'Weigh-in' },
   { name: 'mailboxes', title: 'Mailboxes' },
   { name: 'journal', title: 'Journal' },
   { name: 'import', title: 'Import' },

@@ -31,7 +31,8 @@ export function exact(seconds: number): string {
 export function bytes(count: number): string {
   if (count < 1000) return `${count} B`
   if (count < 1_000_000) return `${Math.round(count / 1000)} KB`
-  return `${(count / 1_000_000).toFixed(1)} MB`
+  if (count < 1_000_000_000) return `${(count / 1_000_000).toFixed(1)} MB`
+  return `${(count / 1_000_000_000).toFixed(1)} GB`
 }
 
 /** A day as a heading: today, yesterday, the weekday this week, else the date. */

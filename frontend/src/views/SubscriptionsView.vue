@@ -2,6 +2,7 @@
 import { useVirtualizer } from '@tanstack/vue-virtual'
 import { computed, ref, watch } from 'vue'
 import type { Subscription } from '../api/client'
+import BulkTabs from '../components/BulkTabs.vue'
 import EffectStrip from '../components/EffectStrip.vue'
 import SubscriptionAbout from '../components/SubscriptionAbout.vue'
 import { useVerbs, type Verbs } from '../composables/actions'
@@ -157,7 +158,7 @@ function sortOf(name: Column): 'ascending' | 'descending' | 'none' {
 <template>
   <div class="subscriptions">
     <header class="subscriptions-head">
-      <h1>Subscriptions</h1>
+      <BulkTabs />
       <p class="subscriptions-count" role="status">
         <template v-if="all.length"
           >still to decide: <strong>{{ toDecide }}</strong> of {{ all.length }}</template

@@ -9,6 +9,7 @@ from pydantic import BaseModel, Field
 from hieranome.core.plans import Grouped, Length
 from hieranome.web.models.answer import Answer, Id
 from hieranome.web.models.mail import MessageOut
+from hieranome.web.models.teaching import StepOut
 
 
 class SubscriptionOut(Answer):
@@ -264,3 +265,54 @@ class WouldOut(Answer):
     cost: float
     drained: int
     good: int
+
+
+class WeightOut(Answer):
+    """Mail of a list, sender or domain beyond an age: how much may go and its bytes, how much is kept apart and its
+    bytes, the shares read and answered (0 to 1), its first and last week (Unix seconds of their Mondays), how much a
+    year."""
+
+    key: str
+    name: str
+    free: int
+    free_size: int
+    kept: int
+    kept_size: int
+    read: float
+    answered: float
+    oldest: int
+    newest: int
+    yearly: float
+
+
+class AgeOut(Answer):
+    """What mail older than so many weeks would free."""
+
+    weeks: int
+    messages: int
+    size: int
+
+
+class WeighedOut(Answer):
+    """Old mail weighed: the rows told, how many others there are and their bytes, what each age would free."""
+
+    rows: list[WeightOut]
+    others: int
+    others_size: int
+    ages: list[AgeOut]
+
+
+class PutAwayIn(BaseModel):
+    """Rows of the weigh-in whose mail is to go to the Trash; ``kept`` for what is kept apart as well."""
+
+    keys: Annotated[list[Annotated[str, Field(max_length=2_000)]], Field(min_length=1, max_length=5_000)]
+    weeks: Annotated[int, Field(ge=0, le=5_000)]
+    by: Literal["source", "domain"] = "source"
+    kept: bool = False
+
+
+class PutAwayOut(Answer):
+    """What went: the step that did it, and the bytes."""
+
+    step: StepOut
+    size: int

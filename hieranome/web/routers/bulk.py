@@ -7,7 +7,7 @@ from typing import Annotated
 
 from fastapi import APIRouter, Query
 
-from hieranome.app.bulk import draining, readiness, subscriptions
+from hieranome.app.bulk import draining, readiness, subscriptions, weigh_in
 from hieranome.app.bulk.looking_through import to_look_at
 from hieranome.store import unsubscribed
 from hieranome.web.models.bulk import (
@@ -17,10 +17,13 @@ from hieranome.web.models.bulk import (
     DrainOut,
     EmptyIn,
     OfferOut,
+    PutAwayIn,
+    PutAwayOut,
     RequestOut,
     SubscriptionOut,
     SubscriptionsOut,
     UnsubscribeIn,
+    WeighedOut,
     WouldOut,
 )
 from hieranome.web.models.mail import MessageOut
@@ -110,3 +113,20 @@ def list_doubted_in_drain(room: RoomDep) -> list[MessageOut]:
 def preview_drain(room: RoomDep) -> list[WouldOut]:
     """What each cost of the scale would have done with the mail of the last month."""
     return [WouldOut.model_validate(one) for one in readiness.preview(room)]
+
+
+@router.get("/weigh-in")
+def weigh_old_mail(
+    room: RoomDep,
+    weeks: Annotated[int, Query(ge=0, le=5_000)] = 52,
+    by: weigh_in.By = "source",
+) -> WeighedOut:
+    """Mail older than so many weeks, by what it weighs: what was never opened first, then the heaviest."""
+    return WeighedOut.model_validate(weigh_in.weigh(room, weeks, by))
+
+
+@router.post("/weigh-in/trash")
+def put_away(room: RoomDep, wanted: PutAwayIn) -> PutAwayOut:
+    """Put the old mail of chosen rows in the Trash, as one step."""
+    step, size = weigh_in.put_away(room, wanted.keys, wanted.weeks, wanted.by, kept=wanted.kept)
+    return PutAwayOut(step=StepOut.model_validate(step), size=size)

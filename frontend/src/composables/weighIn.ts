@@ -1,0 +1,35 @@
+// Old mail by what it weighs, and putting it in the Trash.
+import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/vue-query'
+import { computed, type Ref } from 'vue'
+import { client, unwrap } from '../api/client'
+
+const KEY = ['weigh-in']
+export type By = 'source' | 'domain'
+
+export function useWeighIn(weeks: Ref<number>, by: Ref<By>) {
+  const queries = useQueryClient()
+  const query = useQuery({
+    queryKey: computed(() => [...KEY, weeks.value, by.value] as const),
+    queryFn: () =>
+      unwrap(client.GET('/api/weigh-in', { params: { query: { weeks: weeks.value, by: by.value } } })),
+    placeholderData: keepPreviousData,
+  })
+
+  /** Puts the old mail of rows in the Trash, as one step. Throws when it is refused. */
+  async function putAway(keys: readonly string[], kept: boolean) {
+    const body = { keys: [...keys], weeks: weeks.value, by: by.value, kept }
+    const gone = await unwrap(client.POST('/api/weigh-in/trash', { body }))
+    await queries.invalidateQueries()
+    return gone
+  }
+
+  return {
+    rows: computed(() => query.data.value?.rows ?? []),
+    others: computed(() => query.data.value?.others ?? 0),
+    othersSize: computed(() => query.data.value?.others_size ?? 0),
+    ages: computed(() => query.data.value?.ages ?? []),
+    loading: query.isPending,
+    failed: query.error,
+    putAway,
+  }
+}
