@@ -22,15 +22,18 @@ from typing import IO, Any
 from hieranome import __version__
 from hieranome.app.arrival.incoming import COMPRESSION, words_of
 from hieranome.app.arrival.processes import reading_of
+from hieranome.app.bulk.content import Content
+from hieranome.app.bulk.zones import zone_of
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.core.errors import CallerError, Conflict, HieranomeError, StoreFull, Unreadable
 from hieranome.core.features import unpack
 from hieranome.mail.charsets import valid
 from hieranome.mail.mbox import quote, unquote
-from hieranome.store import messages, transfer
+from hieranome.store import editions, messages, plans, transfer
 
 FORMAT = 1
 _BATCH = 500
+MOST_EDITIONS = 100_000
 MAX_LINE = 32_000_000
 """Bytes of one line of a table."""
 MAX_STORED = 600_000_000
@@ -117,6 +120,7 @@ def _restore(room: Mailroom, source: Path) -> int:
                 room.touch()
                 _read_tables(db, archive)
                 room.load()  # what cannot be made a model of is no export
+                _check_editions(db)
                 return messages.how_many(db)
     except HieranomeError:
         raise
@@ -126,6 +130,15 @@ def _restore(room: Mailroom, source: Path) -> int:
         raise CallerError(
             f"{source} is not a whole export ({valid(repr(exc))[:300]}). Nothing was brought in."
         ) from exc
+
+
+def _check_editions(db: sqlite3.Connection) -> None:
+    """Read plans and editions as they are read later. Raises what they hold that cannot be."""
+    for kept in plans.every(db, removed=True):
+        kept.plan.check()
+        zone_of(kept.plan.zone)
+    for one in editions.recent(db, 0, MOST_EDITIONS):
+        Content.read(editions.get(db, one.id)[1])
 
 
 def _bounded_line(archive: zipfile.ZipFile, name: str) -> bytes:

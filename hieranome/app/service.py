@@ -15,7 +15,6 @@ from hieranome.app.arrival.importer import Importer
 from hieranome.app.bulk.compiling import Compiler
 from hieranome.app.bulk.draining import Drainage
 from hieranome.app.bulk.looking_through import LookingThrough
-from hieranome.app.bulk.planning import first_plan
 from hieranome.app.bulk.unsubscribing import Unsubscriber
 from hieranome.app.mailbox.leaving import Leavings
 from hieranome.app.mailbox.watching import POLL, Watchers
@@ -158,7 +157,6 @@ class Service:
     def start(self) -> None:
         """Begin all that works behind the page."""
         processes.warm_up()
-        first_plan(self.room)
         for one in (
             self.rescorer, self.rebuilder, self.importer, self.watchers, self.outbox, self.looking_through,
             self.compiler, self.drainage, self.schedule,

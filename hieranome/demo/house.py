@@ -17,7 +17,7 @@ from pathlib import Path
 from hieranome.app import filing
 from hieranome.app.access.vault import Vault
 from hieranome.app.bulk import planning
-from hieranome.app.bulk.compiling import compile_due
+from hieranome.app.bulk.compiling import compile_due, first_plan
 from hieranome.app.bulk.draining import let_go
 from hieranome.app.mailbox import history as reading_in
 from hieranome.app.mailbox import mailboxes
@@ -192,7 +192,7 @@ def _fill(folder: Path, mail: World) -> None:
             reading_in.read_history(room, imap, account)
             Maren(room, mail.truth).corrects(_every(room), FIRST_LESSONS)
             mailboxes.route(room, account, on=True)
-            planning.first_plan(room)
+            first_plan(room)
             for day, arrived in groupby(mail.week, key=lambda one: one.at.date()):
                 _day(room, mail, clock, list(arrived), post, imap, account)
                 clock.to(datetime.combine(day, datetime.max.time()).timestamp())

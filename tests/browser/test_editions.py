@@ -123,3 +123,52 @@ class EditionsTest(WorkCase):
         self.assertEqual(messages.get(db, number).decided_by, "edition")
         page.one(".reading-answer a").click()
         page.await_("the page", lambda: page.all(".edition"))
+
+    def test_5_the_hour_goes_on(self) -> None:
+        """Five are asked to stop, each answer told as it is; two refused; one rescued from the Drain; the heaviest of the
+        old mail put in the Trash and brought back."""
+        page, db = self.page, self.served.room.reader()
+        page.go("/subscriptions")
+        page.await_("the list", lambda: page.all(".subscription.current"))
+        page.press("h")
+        told = {}
+        for name, key in (
+            ("Kestrel Strings", "offers.kestrelstrings"), ("Amberbow Rosin", "club.amberbow"),
+            ("Lock & Weir Festival", "bulletin.lockweir"), ("Tidemark Arts Weekly", "weekly.tidemarkarts"),
+            ("Hall Managers' Exchange", "exchange.hallmanagers"),
+        ):  # fmt: skip
+            page.one(f'[data-subscription="list:{key}.example"]').click()
+            page.await_("described", lambda name=name: page.one(".about h2").text == name and page.all(".about-leave"))
+            page.press("U")
+            page.one('[data-act="leave"]')
+            page.press("U")
+            told[key] = page.await_("told", lambda name=name: page.effect() if page.effect().startswith(name) else "")
+        for key, words in (
+            ("offers.kestrelstrings", "its server took it"), ("club.amberbow", "answered 500"),
+            ("bulletin.lockweir", "wants a person"), ("weekly.tidemarkarts", "its server took it"),
+            ("exchange.hallmanagers", "in the outbox"),
+        ):  # fmt: skip
+            self.assertIn(words, told[key])
+        before = len(self.given())
+        page.press("r")
+        page.await_("refused", lambda: len(self.given()) == before + 1)
+        page.press("j", "r")
+        page.await_("refused", lambda: len(self.given()) == before + 2)
+        page.go("/in/drain")
+        page.await_rows()
+        page.press("j")
+        page.await_("it is open", lambda: page.all(".reading[data-number]"))
+        number = int(page.one(".reading").get_attribute("data-number") or 0)
+        page.press("a")
+        self.await_place(number, "desk")
+        page.go("/weigh-in")
+        page.one('.weigh-ages input[type="range"]').send_keys(Keys.HOME, Keys.ARROW_RIGHT)
+        page.await_("rows", lambda: len(page.all("[data-weight]")) > 5)
+        page.one("[data-weight] .weight-name").click()
+        trashed = db.execute("SELECT count(*) FROM messages WHERE place = 'trash'").fetchone()[0]
+        page.press(" ", "x")
+        page.await_("told", lambda: "to Trash" in page.effect())
+        self.assertGreater(db.execute("SELECT count(*) FROM messages WHERE place = 'trash'").fetchone()[0], trashed)
+        page.press("u")
+        count = "SELECT count(*) FROM messages WHERE place = 'trash'"
+        page.await_("back", lambda: self.served.room.reader().execute(count).fetchone()[0] == trashed)

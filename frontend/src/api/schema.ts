@@ -2523,6 +2523,28 @@ export interface components {
             total: number;
         };
         /**
+         * EditionEntryOut
+         * @description A message of an edition: what is told of it, and where it stands now (``place``), read or not.
+         */
+        EditionEntryOut: {
+            /** Message */
+            message: number;
+            /** Place */
+            place: string;
+            /** Seen */
+            seen: boolean;
+            /** Sender */
+            sender: string;
+            /** Sentences */
+            sentences: string[];
+            /** Source */
+            source: string;
+            /** Subject */
+            subject: string;
+            /** Time */
+            time: number;
+        };
+        /**
          * EditionOut
          * @description An edition: its plan's name, when it was due, how many messages stand in it, when it was read (0 for not yet).
          */
@@ -2629,6 +2651,16 @@ export interface components {
             since: number;
             /** Steps */
             steps: components["schemas"]["EditionStepOut"][];
+        };
+        /**
+         * EntryOut
+         * @description Whether the one who asks is in, and whether the first password is still to be set.
+         */
+        EntryOut: {
+            /** First */
+            first: boolean;
+            /** Signed In */
+            signed_in: boolean;
         };
         /**
          * EventOut
@@ -2817,9 +2849,9 @@ export interface components {
          * @description Mail of one list, sender or topic.
          */
         GroupOut: {
-            newest: components["schemas"]["hieranome__web__models__bulk__EntryOut"];
+            newest: components["schemas"]["EditionEntryOut"];
             /** Others */
-            others: components["schemas"]["hieranome__web__models__bulk__EntryOut"][];
+            others: components["schemas"]["EditionEntryOut"][];
             /** Title */
             title: string;
         };
@@ -4491,38 +4523,6 @@ export interface components {
             standing: "absent" | "aligned" | "unaligned" | "forged";
         };
         /**
-         * EntryOut
-         * @description A message of an edition: what is told of it, and where it stands now (``place``), read or not.
-         */
-        hieranome__web__models__bulk__EntryOut: {
-            /** Message */
-            message: number;
-            /** Place */
-            place: string;
-            /** Seen */
-            seen: boolean;
-            /** Sender */
-            sender: string;
-            /** Sentences */
-            sentences: string[];
-            /** Source */
-            source: string;
-            /** Subject */
-            subject: string;
-            /** Time */
-            time: number;
-        };
-        /**
-         * EntryOut
-         * @description Whether the one who asks is in, and whether the first password is still to be set.
-         */
-        hieranome__web__models__entry__EntryOut: {
-            /** First */
-            first: boolean;
-            /** Signed In */
-            signed_in: boolean;
-        };
-        /**
          * AboutOut
          * @description What runs here; ``guest`` is a made-up mailbox to connect, in the demo.
          */
@@ -5520,7 +5520,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["hieranome__web__models__entry__EntryOut"];
+                    "application/json": components["schemas"]["EntryOut"];
                 };
             };
             /** @description The request cannot be carried out as it was put */
@@ -5553,7 +5553,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["hieranome__web__models__entry__EntryOut"];
+                    "application/json": components["schemas"]["EntryOut"];
                 };
             };
             /** @description The request cannot be carried out as it was put */
@@ -5613,7 +5613,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["hieranome__web__models__entry__EntryOut"];
+                    "application/json": components["schemas"]["EntryOut"];
                 };
             };
             /** @description The request cannot be carried out as it was put */
@@ -5646,7 +5646,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["hieranome__web__models__entry__EntryOut"];
+                    "application/json": components["schemas"]["EntryOut"];
                 };
             };
             /** @description The request cannot be carried out as it was put */

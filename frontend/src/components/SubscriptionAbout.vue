@@ -24,15 +24,24 @@ const key = refDebounced(
   computed(() => props.subscription?.key ?? ''),
   LOOK_AFTER,
 )
-const { about } = useAbout(key)
+const { about: answered } = useAbout(key)
+/** What is told of the very subscription that stands here, never of the one before. */
+const about = computed(() => (key.value === props.subscription?.key ? answered.value : undefined))
 const { plans, assign } = usePlans()
 const teaching = useTeaching()
 const { attempt, answer, busy } = useAttempt(teaching.show)
 const { unsubscribe } = useSubscriptions()
 /** Whether it is told what unsubscribing would do: nothing is asked of anybody before the owner says so. */
 const asking = ref(false)
+/** The key was pressed before it was told how the subscription can be ended. */
+const early = ref(false)
 const confirm = ref<HTMLElement | null>(null)
-watch(key, () => (asking.value = false))
+watch(
+  () => props.subscription?.key,
+  () => {
+    asking.value = early.value = false
+  },
+)
 const OUTCOMES = {
   asked: 'asked',
   accepted: 'asked, and its server took it',
@@ -52,7 +61,11 @@ const ends = computed(() =>
 /** First tells what would be done, then does it. */
 async function leave(): Promise<void> {
   const one = props.subscription
-  if (!one || !offer.value) return
+  if (!one) return
+  if (!offer.value) {
+    early.value = true
+    return
+  }
   if (!asking.value) {
     asking.value = true
     await nextTick()
@@ -67,6 +80,12 @@ async function leave(): Promise<void> {
   if (asked.outcome === 'accepted' || asked.outcome === 'sent') emit('left')
 }
 useVerbs({ unsubscribe: leave })
+watch(offer, (now) => {
+  if (now && early.value) {
+    early.value = false
+    void leave()
+  }
+})
 
 /** The plan that names the subscription, or 0. */
 const named = computed(

@@ -10,13 +10,14 @@ from hieranome.app.arrival.processes import reading_of
 from hieranome.app.bulk.content import Content, End, Step
 from hieranome.app.bulk.delivering import deliver
 from hieranome.app.bulk.draining import leaving_within_a_week
-from hieranome.app.bulk.zones import zone_of
+from hieranome.app.bulk.zones import local_zone, zone_of
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.schedule import Schedule
 from hieranome.app.room.worker import Worker
 from hieranome.app.searching import matching
-from hieranome.core.buckets import UNDECIDED
+from hieranome.core.buckets import DIGEST, UNDECIDED
 from hieranome.core.editions import Item, compile_groups
+from hieranome.core.errors import CallerError
 from hieranome.core.extracts import sentences, usual_key
 from hieranome.core.plans import Grouped, Plan, due
 from hieranome.store import editions, journal, lately, listing, messages, places, plans, sources, subscriptions
@@ -65,18 +66,36 @@ class Compiler:
         self.worker.close()
 
     def _round(self) -> None:
+        first_plan(self._room)
         compile_due(self._room)
 
 
+def first_plan(room: Mailroom) -> None:
+    """Make the plan that ships, where there never was one: all of the Digest, on weekdays at half past seven."""
+    if plans.every(room.reader(), removed=True):
+        return
+    with room.change() as db:
+        if plans.every(db, removed=True):
+            return
+        now = room.clock()
+        plans.add(db, Plan("Weekday digest", buckets=(DIGEST,), zone=local_zone()), now - BEFORE, now)
+
+
 def compile_due(room: Mailroom) -> list[int]:
-    """Compile the edition of every plan that is due, of several that were missed the last; their numbers."""
+    """Compile the edition of every plan that is due, of several that were missed the last; their numbers. Raises
+    :class:`CallerError` for a plan that can no longer be carried out, after the others."""
     now = room.clock()
-    made = []
+    made, failed = [], []
     for kept in plans.every(room.reader()):
-        missed = due(kept.plan, zone_of(kept.plan.zone), kept.upto, now) if kept.plan.enabled else []
-        number = compile_one(room, kept, missed[-1]) if missed else 0
-        if number:
-            made.append(number)
+        try:
+            missed = due(kept.plan, zone_of(kept.plan.zone), kept.upto, now) if kept.plan.enabled else []
+            number = compile_one(room, kept, missed[-1]) if missed else 0
+        except CallerError as exc:  # its search names a bucket that is gone, say: the other plans go on
+            failed.append(CallerError(f"The edition “{kept.plan.name}” cannot be compiled. {exc} Change its plan."))
+        else:
+            made += [number] if number else []
+    if failed:
+        raise failed[0]
     return made
 
 

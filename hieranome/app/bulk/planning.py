@@ -8,11 +8,10 @@ from typing import Literal
 from hieranome.app.bulk import printing
 from hieranome.app.bulk.compiling import BEFORE
 from hieranome.app.bulk.content import Content
-from hieranome.app.bulk.zones import local_zone, zone_of
+from hieranome.app.bulk.zones import zone_of
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.marks import set_marks
 from hieranome.app.searching import understand
-from hieranome.core.buckets import DIGEST
 from hieranome.core.errors import CallerError, Conflict, NotFound
 from hieranome.core.plans import Plan
 from hieranome.store import editions, journal, places, plans, sources, subscriptions
@@ -27,15 +26,6 @@ FORMS: dict[Form, tuple[str, str]] = {
     "text": ("text/plain; charset=utf-8", "txt"),
 }
 """The forms an edition is kept in: media type, and the ending of a file."""
-
-
-def first_plan(room: Mailroom) -> None:
-    """Make the plan that ships, where there never was one: all of the Digest, on weekdays at half past seven."""
-    with room.change() as db:
-        if not plans.every(db, removed=True):
-            now = room.clock()
-            plan = Plan("Weekday digest", buckets=(DIGEST,), zone=local_zone())
-            plans.add(db, plan, now - BEFORE, now)
 
 
 def make(room: Mailroom, plan: Plan) -> KeptPlan:

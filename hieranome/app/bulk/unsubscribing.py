@@ -64,13 +64,14 @@ class Unsubscriber:
     def offer(self, key: str) -> Offer:
         """How a subscription can be ended, by what its newest message says. Nothing is asked of anybody for it. Raises
         :class:`NotFound`."""
-        return self._offered(*self._newest(key))[0]
+        row, _, found, facts = self._newest(key)
+        return self._offered(row, found, facts)[0]
 
     def unsubscribe(self, key: str) -> Request:
         """End a subscription by the way that is offered; what came of it. Raises :class:`CallerError` where there is no
         way but to refuse, or to open a page oneself; nothing is asked then."""
         row, raw, found, facts = self._newest(key)
-        offer, mailto = self._offered(row, raw, found, facts)
+        offer, mailto = self._offered(row, found, facts)
         if offer.way == "post":
             if not self._believed(facts, found) and not verified(raw, found, self._look_up):
                 raise CallerError("Its signature could not be shown to hold, so nothing was sent. Refuse it instead.")
@@ -87,7 +88,7 @@ class Unsubscriber:
         raw = messages.raw(db, row.id)
         return row, raw, guarded(ways, raw), guarded(read, raw).facts
 
-    def _offered(self, row: Message, _raw: bytes, found: Ways, facts: MessageFacts) -> tuple[Offer, Mailto | None]:
+    def _offered(self, row: Message, found: Ways, facts: MessageFacts) -> tuple[Offer, Mailto | None]:
         standing = examine(self._room, self._room.reader(), facts, row.id).finding.standing
         if standing in (Standing.FORGED, Standing.UNALIGNED):
             return Offer(

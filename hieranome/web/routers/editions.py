@@ -16,12 +16,12 @@ from hieranome.core.plans import Plan, next_due
 from hieranome.store import editions, plans, sources, subscriptions
 from hieranome.store.plans import KeptPlan
 from hieranome.web.models.answer import Id
-from hieranome.web.models.bulk import (
+from hieranome.web.models.editions import (
     CameOut,
+    EditionEntryOut,
     EditionOut,
     EditionsOut,
     EndOut,
-    EntryOut,
     GroupOut,
     LeaveOutIn,
     LeftOutOut,
@@ -125,10 +125,10 @@ def open_edition(room: RoomDep, number: Id) -> OpenedEditionOut:
     edition, content = planning.opened(room, number)
     stands = editions.standing(room.reader(), (one.message for one in content.entries))
 
-    def entry(one: Entry) -> EntryOut:
+    def entry(one: Entry) -> EditionEntryOut:
         place, seen = stands.get(one.message, ("trash", True))
         values = {name: value for name, value in asdict(one).items() if name != "message_id"}
-        return EntryOut.model_validate({**values, "place": place, "seen": seen})
+        return EditionEntryOut.model_validate({**values, "place": place, "seen": seen})
 
     groups = [
         GroupOut(title=one.title, newest=entry(one.newest), others=[entry(other) for other in one.others])

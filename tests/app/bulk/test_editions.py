@@ -10,7 +10,7 @@ from datetime import datetime
 from zoneinfo import ZoneInfo
 
 from hieranome.app.bulk import planning, printing
-from hieranome.app.bulk.compiling import compile_due, compile_one
+from hieranome.app.bulk.compiling import compile_due, compile_one, first_plan
 from hieranome.app.bulk.content import Content
 from hieranome.app.bulk.delivering import message_of
 from hieranome.app.exporting import export, restore
@@ -54,6 +54,7 @@ class EditionCase(ApiCase):
     def setUp(self) -> None:
         super().setUp()
         self.clock.now = START
+        first_plan(self.room)
         for kept in plans.every(self.room.reader()):
             planning.remove(self.room, kept.id)
         self.plan = planning.make(self.room, DIGEST)
@@ -176,6 +177,17 @@ class CompilingTest(EditionCase):
         stale = replace(self.plan, plan=replace(DIGEST, name="Before"))
         self.assertEqual(compile_one(self.room, stale, START), 0)
         self.assertEqual(editions.recent(self.room.reader(), 0, 10), [])
+
+    def test_a_plan_that_can_no_longer_be_carried_out(self) -> None:
+        """Its search names a bucket that is gone: it is told, and the other plans are compiled all the same."""
+        self.bring(bulletin(1, START - 10))
+        broken = planning.make(self.room, replace(DIGEST, name="Broken", search="subject:x"))
+        with self.room.change() as db:
+            db.execute("UPDATE plans SET search = 'bucket:attic', id = 0 WHERE id = ?", (broken.id,))
+        self.clock.now = START + 7200
+        with self.assertRaisesRegex(CallerError, "“Broken” cannot be compiled"):
+            compile_due(self.room)
+        self.assertEqual([one.name for one in editions.recent(self.room.reader(), 0, 9)], ["Digest"])
 
     def test_hostile_words_stay_words(self) -> None:
         """Nothing of a message becomes markup in any form, or a line of a header."""
@@ -348,3 +360,23 @@ class OnTheDeskTest(EditionCase):
         self.assertEqual(plans.every(other.reader()), plans.every(self.room.reader()))
         with self.assertRaises(Conflict):
             planning.make(other, DIGEST)
+
+    def test_an_export_with_a_plan_that_cannot_be(self) -> None:
+        """It is refused whole."""
+        for changed in ("grouped = 'colour'", "times = '[1]'", "zone = 'Nowhere'", "buckets = 'x'"):
+            with self.subTest(changed):
+                with self.room.change() as db:
+                    before = [tuple(row) for row in db.execute("SELECT * FROM plans")]
+                    db.execute(f"UPDATE plans SET {changed}")
+                export(self.room, self.folder / "odd.zip")
+                with self.room.change() as db:
+                    db.execute("DELETE FROM edition_items")
+                    db.execute("DELETE FROM editions")
+                    db.execute("DELETE FROM plans")
+                    marks = ", ".join("?" * len(before[0]))
+                    db.executemany(f"INSERT INTO plans VALUES ({marks})", before)
+                other = Mailroom(self.folder / changed.partition(" ")[0])
+                self.addCleanup(other.close)
+                with self.assertRaises(CallerError):
+                    restore(other, self.folder / "odd.zip")
+                self.assertEqual(plans.every(other.reader(), removed=True), [])
