@@ -220,11 +220,11 @@ class YearTest(RoomCase):
         numbers = []
         for day in range(365):
             down = begin + day * DAY + rng.randrange(23) * 3600
-            for half in range(48):
-                now = begin + day * DAY + half * 1800
-                if half in (0, 9, 20):
+            for hour in range(24):
+                now = begin + day * DAY + hour * 3600
+                if hour in (0, 5, 10):
                     self.clock.now = now
-                    numbers.append(self.take(bulletin(day * 3 + half, now - 60, f"p{half}")))
+                    numbers.append(self.take(bulletin(day * 3 + hour, now - 60, f"p{hour}")))
                     with self.room.change() as db:
                         messages.move_all(db, numbers[-1:], "digest", "model")
                 if not down <= now < down + 3600:
