@@ -54,6 +54,16 @@ class DocumentedTest(unittest.TestCase):
         for one in OPERATORS:
             self.assertIn(f"| `{one.name}:` | {one.title} | `{one.example}` |", GUIDE)
 
+    def test_what_the_field_of_the_subscriptions_compares(self) -> None:
+        """The guide names each, and no other."""
+        source = (ROOT / "frontend" / "src" / "lib" / "subscriptions.ts").read_text("utf-8")
+        names = re.findall(
+            r"^  (\w+): \{ of:", source.partition("COMPARED = {")[2].partition("} as const")[0], re.MULTILINE
+        )
+        told = GUIDE.partition("and compares")[2].partition("each with")[0]
+        self.assertEqual(re.findall(r"`(\w+)`", told), names)
+        self.assertGreater(len(names), 5)
+
     def test_no_dead_words(self) -> None:
         """Operators, keys, commands, settings and labels the guide names are there: nothing is told that went away."""
         source = ROOT / "frontend" / "src"

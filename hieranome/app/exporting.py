@@ -15,9 +15,12 @@ import time
 import zipfile
 import zlib
 from collections.abc import Iterable, Iterator
+from dataclasses import asdict
 from itertools import groupby
 from pathlib import Path
 from typing import IO, Any
+
+from pydantic import TypeAdapter
 
 from hieranome import __version__
 from hieranome.app.arrival.incoming import COMPRESSION, words_of
@@ -29,11 +32,12 @@ from hieranome.core.errors import CallerError, Conflict, HieranomeError, StoreFu
 from hieranome.core.features import unpack
 from hieranome.mail.charsets import valid
 from hieranome.mail.mbox import quote, unquote
-from hieranome.store import editions, messages, plans, transfer
+from hieranome.store import editions, messages, plans, transfer, unsubscribed
 
 FORMAT = 1
 _BATCH = 500
 MOST_EDITIONS = 100_000
+_REQUESTS = TypeAdapter(list[unsubscribed.Request])
 MAX_LINE = 32_000_000
 """Bytes of one line of a table."""
 MAX_STORED = 600_000_000
@@ -120,7 +124,7 @@ def _restore(room: Mailroom, source: Path) -> int:
                 room.touch()
                 _read_tables(db, archive)
                 room.load()  # what cannot be made a model of is no export
-                _check_editions(db)
+                _check_bulk(db)
                 return messages.how_many(db)
     except HieranomeError:
         raise
@@ -132,13 +136,15 @@ def _restore(room: Mailroom, source: Path) -> int:
         ) from exc
 
 
-def _check_editions(db: sqlite3.Connection) -> None:
-    """Read plans and editions as they are read later. Raises what they hold that cannot be."""
+def _check_bulk(db: sqlite3.Connection) -> None:
+    """Read plans, editions and requests to unsubscribe as they are read later. Raises what they hold that cannot
+    be."""
     for kept in plans.every(db, removed=True):
         kept.plan.check()
         zone_of(kept.plan.zone)
     for one in editions.recent(db, 0, MOST_EDITIONS):
         Content.read(editions.get(db, one.id)[1])
+    _REQUESTS.validate_python([asdict(one) for one in unsubscribed.every(db)])
 
 
 def _bounded_line(archive: zipfile.ZipFile, name: str) -> bytes:

@@ -12,8 +12,8 @@ from hieranome.app.access.logins import Logins
 from hieranome.app.access.vault import Vault
 from hieranome.app.arrival import processes
 from hieranome.app.arrival.importer import Importer
-from hieranome.app.bulk.compiling import Compiler
-from hieranome.app.bulk.draining import Drainage
+from hieranome.app.bulk.compiling import compiler
+from hieranome.app.bulk.draining import drainage
 from hieranome.app.bulk.looking_through import LookingThrough
 from hieranome.app.bulk.unsubscribing import Unsubscriber
 from hieranome.app.mailbox.leaving import Leavings
@@ -22,7 +22,7 @@ from hieranome.app.pictures import Pictures
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.rebuilding import Rebuilder
 from hieranome.app.room.rescoring import Rescorer
-from hieranome.app.room.schedule import Schedule
+from hieranome.app.room.schedule import Regular, Schedule
 from hieranome.app.room.worker import Worker
 from hieranome.app.trial.trial import Trial
 from hieranome.app.writing.outbox import Outbox
@@ -91,8 +91,8 @@ class Service:
     rescorer: Rescorer
     rebuilder: Rebuilder
     looking_through: LookingThrough
-    compiler: Compiler
-    drainage: Drainage
+    compiler: Regular
+    drainage: Regular
     unsubscriber: Unsubscriber
     schedule: Schedule
     logins: Logins
@@ -133,9 +133,9 @@ class Service:
             Leavings(watchers),
             Rescorer(room),
             Rebuilder(room),
-            LookingThrough(room),
-            Compiler(room, schedule),
-            Drainage(room, schedule),
+            LookingThrough(room, schedule),
+            compiler(room, schedule),
+            drainage(room, schedule),
             Unsubscriber(room),
             schedule,
             logins,

@@ -24,7 +24,8 @@ TITLE_WORDS = 3
 
 @dataclass(frozen=True, slots=True)
 class Item:
-    """A message of an edition: who sent it and what that source is called, its own text, its importance in [0, 1]."""
+    """A message of an edition: who sent it and what that source is called, the bucket it stands in, its own text, its
+    importance in [0, 1]."""
 
     message: int
     source: str
@@ -33,6 +34,7 @@ class Item:
     address: str
     subject: str
     time: int
+    place: str
     text: str
     message_id: str
     score: float
@@ -40,13 +42,16 @@ class Item:
 
 @dataclass(frozen=True, slots=True)
 class Entry:
-    """A message as an edition tells it; ``sentences`` are its extract, empty where its subject alone is told."""
+    """A message as an edition tells it; ``stood`` is the bucket it was compiled from, ``sentences`` are its extract,
+    empty where its subject alone is told."""
 
     message: int
     source: str
+    source_name: str
     sender: str
     subject: str
     time: int
+    stood: str
     message_id: str
     sentences: tuple[str, ...] = ()
 
@@ -88,7 +93,10 @@ def _group(title: str, items: list[Item], sentences: int, usual: Mapping[str, Co
 def _entry(item: Item, sentences: int, usual: Mapping[str, Collection[str]]) -> Entry:
     carried = extract(item.text, item.subject, sentences, usual.get(item.source, ())) if sentences else []
     said = tuple(one.text for one in carried)
-    return Entry(item.message, item.source, item.sender, item.subject, item.time, item.message_id, said)
+    return Entry(
+        item.message, item.source, item.source_name, item.sender, item.subject, item.time, item.place,
+        item.message_id, said,
+    )  # fmt: skip
 
 
 def _keyed(items: Sequence[Item], grouped: Grouped) -> list[tuple[str, str, Item]]:

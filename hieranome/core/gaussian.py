@@ -109,10 +109,9 @@ class GaussianLogistic:
     def predict_all(self, rows: Rows) -> tuple[Floats, Floats]:
         """Mean of the log-odds of each of many vectors, and the doubt about each.
 
-        Doubt is a variance: that of the prior, shared out among what is known of each weight, 1 / (1 + n)
-        after it was taught n times. It is largest for senders and
-        words never seen in a lesson. The posterior variances that steer learning shrink far more slowly and would
-        call everything doubtful.
+        Doubt is a variance: that of the prior, shared out among what is known of each weight, 1 / (1 + n) after it was
+        taught n times. It is largest for senders and words never seen in a lesson. The posterior variances that steer
+        learning shrink far more slowly and would call everything doubtful.
         """
         mean = np.add.reduceat(self.mean[rows.slots] * rows.values, rows.starts)
         return mean, np.add.reduceat(self._doubts(rows) * rows.values * rows.values, rows.starts)

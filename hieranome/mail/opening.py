@@ -70,21 +70,10 @@ def html_page(raw: bytes, base: str, *, pictures: bool = False) -> str:
     return SafeHtml(reading.html, inline, fetched).page()
 
 
-@dataclass(frozen=True, slots=True)
-class ListHeaders:
-    """What a message's headers say of the list it came through: its description (RFC 2919), its help and its archive
-    (RFC 2369; the addresses in them as they stand)."""
-
-    description: str
-    help: str
-    archive: str
-
-
-def list_headers(raw: bytes) -> ListHeaders:
-    """What the headers of a message say of its list."""
-    headers = parse(raw).headers
-    said = headers.text("list-id").partition("<")[0].strip().strip('"').strip()
-    return ListHeaders(said[:200], headers.text("list-help")[:300], headers.text("list-archive")[:300])
+def list_description(raw: bytes) -> str:
+    """How the list a message came through describes itself (RFC 2919, section 2); empty where it does not."""
+    said = parse(raw).headers.text("list-id").partition("<")[0]
+    return said.strip().strip('"').strip()[:200]
 
 
 def header_lines(raw: bytes) -> list[tuple[str, str]]:

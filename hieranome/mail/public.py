@@ -17,6 +17,7 @@ from dataclasses import dataclass
 from urllib.parse import urlsplit
 
 from hieranome.core.errors import WorldError
+from hieranome.core.sizes import sized
 from hieranome.mail.deadline import ended_after
 
 _PIECE = 65_536
@@ -192,14 +193,18 @@ def ask(
 
 
 def _content(answer: http.client.HTTPResponse, deadline: Deadline, most: int) -> bytes:
+    """What the answer holds. It ends with the length it told of, since the server may keep the connection; only where
+    it told of none, with the connection (RFC 9112, section 6.3)."""
     found = bytearray()
-    while piece := answer.read1(_PIECE):
+    told = answer.length
+    while told is None or len(found) < told:
+        piece = answer.read1(_PIECE)
+        deadline.left()  # a connection that was ended at the deadline looks like one that came to its end
+        if not piece:
+            break
         found += piece
-        deadline.left()
         if len(found) > most:
-            raise Unreached(f"The answer is larger than {_sized(most)}.")
+            raise Unreached(f"The answer is larger than {sized(most)}.")
+    if told is not None and len(found) < told:
+        raise Unreached("The server broke off.")
     return bytes(found)
-
-
-def _sized(count: int) -> str:
-    return f"{count // 1_000_000} MB" if count >= 1_000_000 else f"{count // 1000} KB"

@@ -16,6 +16,7 @@ from hieranome.core.errors import (
     ServerUnreachable,
     WorldError,
 )
+from hieranome.core.sizes import sized
 from hieranome.mail.greeting import distrusted
 from hieranome.mail.servers import Login, Server, check_security, quoted, unreachable
 
@@ -154,7 +155,7 @@ def _envelope(smtp: smtplib.SMTP, sender: str, recipients: Sequence[str], size: 
     limit = int(smtp.esmtp_features.get("size", "0").strip() or 0)
     if limit and size > limit:
         raise NotAccepted(
-            f"The message is {size / 1_000_000:.1f} MB, and {where} takes no more than {limit / 1_000_000:.1f} MB. "
+            f"The message is {sized(size)}, and {where} takes no more than {sized(limit)}. "
             "Take attachments out, or send them another way."
         )
     try:

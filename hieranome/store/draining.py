@@ -19,12 +19,12 @@ def undated(db: sqlite3.Connection) -> bool:
     return db.execute("SELECT 1 FROM draining WHERE since = 0 LIMIT 1").fetchone() is not None
 
 
-def due(db: sqlite3.Connection, until: int, limit: int) -> list[int]:
+def due(db: sqlite3.Connection, until: int) -> list[int]:
     """What stands there since ``until`` or longer and is not flagged, the longest first."""
     rows = db.execute(
         "SELECT d.message FROM draining AS d JOIN messages AS m ON m.id = d.message"
-        " WHERE d.since BETWEEN 1 AND ? AND m.flagged = 0 ORDER BY d.since, d.message LIMIT ?",
-        (until, limit),
+        " WHERE d.since BETWEEN 1 AND ? AND m.flagged = 0 ORDER BY d.since, d.message",
+        (until,),
     )
     return [row[0] for row in rows]
 

@@ -38,12 +38,13 @@ def candidates(
     found: Sequence[int],
     since: int,
     limit: int,
-) -> list[tuple[Message, str]]:
-    """Mail for the next edition of a plan with its source, newest first: unread, of the buckets, of the sources
-    wherever it stands in the band, and among ``found``; later than ``since``, and in none of its editions so far."""
+) -> list[tuple[Message, str, str]]:
+    """Mail for the next edition of a plan with its Message-ID and its source, newest first: unread, of the buckets, of
+    the sources wherever it stands in the band, and among ``found``; later than ``since``, and in none of its editions
+    so far."""
     rows = db.execute(
         f"""
-        SELECT {COLUMNS}, source FROM messages AS m WHERE id IN (
+        SELECT {COLUMNS}, message_id, source FROM messages AS m WHERE id IN (
             SELECT id FROM messages WHERE place IN (SELECT value FROM json_each(:buckets))
                 AND seen = 0 AND time > :since
             UNION SELECT id FROM messages WHERE place IN (SELECT name FROM places WHERE band >= 0)
@@ -62,7 +63,7 @@ def candidates(
             "limit": limit,
         },
     )
-    return [(as_message({name: row[name] for name in FIELDS}), row["source"]) for row in rows]
+    return [(as_message({name: row[name] for name in FIELDS}), row["message_id"], row["source"]) for row in rows]
 
 
 def add(

@@ -20,7 +20,6 @@ class KeptPlan:
     plan: Plan
     since: int
     upto: int
-    removed: bool
 
 
 def every(db: sqlite3.Connection, *, removed: bool = False) -> list[KeptPlan]:
@@ -51,7 +50,7 @@ def _kept(row: sqlite3.Row) -> KeptPlan:
         Length(row["length"]),
         bool(row["delivered"]),
     )
-    return KeptPlan(row["id"], plan, row["since"], row["upto"], bool(row["removed"]))
+    return KeptPlan(row["id"], plan, row["since"], row["upto"])
 
 
 _FIELDS = tuple(Plan.__dataclass_fields__)

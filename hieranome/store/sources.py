@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sqlite3
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Literal
 
@@ -75,6 +76,14 @@ def name_of(db: sqlite3.Connection, key: str, newest: Message) -> str:
         if len(rows.fetchall()) > 1 or not newest.sender_name:
             return newest.list_id
     return newest.sender_name or newest.sender_address
+
+
+def named(db: sqlite3.Connection, newest: Mapping[str, Message], many: str) -> str:
+    """What one source is called, given with its newest message, or how many ``many`` there are."""
+    if len(newest) != 1:
+        return f"{len(newest)} {many}"
+    ((key, row),) = newest.items()
+    return name_of(db, key, row)
 
 
 def _read(cursor: str, ranked: Ranked) -> tuple[int, str]:

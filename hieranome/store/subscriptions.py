@@ -8,6 +8,7 @@ from collections import defaultdict
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
+from hieranome.core.errors import NotFound
 from hieranome.core.recurring import LEAST_MAIL, LEAST_WEEKS
 from hieranome.core.sure import ALWAYS, Reach
 from hieranome.store import places
@@ -67,6 +68,15 @@ def newest(db: sqlite3.Connection, keys: Iterable[str], *, read: bool = False) -
     """The newest message of each source, or the newest that was read, where there is one; own mail and junk aside."""
     found = _ends(db, keys, "DESC", " AND seen = 1" if read else "")
     return {key: max(rows, key=lambda row: (row.time, row.id)) for key, rows in found.items()}
+
+
+def newest_of_all(db: sqlite3.Connection, keys: Sequence[str]) -> dict[str, Message]:
+    """The newest message of every one of some sources. Raises :class:`NotFound` where one has none, or there are no
+    sources."""
+    found = newest(db, keys)
+    if not keys or len(found) < len(set(keys)):
+        raise NotFound("No mail of one of these senders and lists is here any more. Load them again.")
+    return found
 
 
 def oldest(db: sqlite3.Connection, keys: Iterable[str]) -> dict[str, Message]:

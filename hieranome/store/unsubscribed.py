@@ -4,28 +4,33 @@ from __future__ import annotations
 
 import sqlite3
 from dataclasses import dataclass
+from typing import Literal
 
-HELD = ("accepted", "sent")
+Asked = Literal["post", "mailto"]
+"""The ways of asking: one request without a page, or a message."""
+Outcome = Literal["asked", "accepted", "page", "failed", "unreached", "sent"]
+"""What came of it: not known yet, taken, a page that wants a person, refused, no answer, or put in the outbox."""
+HELD: tuple[Outcome, ...] = ("accepted", "sent")
 """Outcomes after which a sender should write no more."""
 
 
 @dataclass(frozen=True, slots=True)
 class Request:
-    """One request: when (Unix seconds), by which way (``post``, ``mailto``), of whom, its outcome and that in words."""
+    """One request: about which source, when (Unix seconds), by which way, of whom, its outcome and that in words."""
 
     id: int
     source: str
     at: int
-    way: str
+    way: Asked
     target: str
-    outcome: str
+    outcome: Outcome
     words: str
 
 
 _FIELDS = ", ".join(Request.__dataclass_fields__)
 
 
-def add(db: sqlite3.Connection, source: str, at: int, way: str, target: str) -> int:
+def add(db: sqlite3.Connection, source: str, at: int, way: Asked, target: str) -> int:
     """Note a request that is about to be made; its number."""
     number = db.execute(
         "INSERT INTO unsubscribed (source, at, way, target) VALUES (?, ?, ?, ?)", (source, at, way, target)
@@ -34,7 +39,7 @@ def add(db: sqlite3.Connection, source: str, at: int, way: str, target: str) -> 
     return number
 
 
-def finish(db: sqlite3.Connection, number: int, outcome: str, words: str) -> None:
+def finish(db: sqlite3.Connection, number: int, outcome: Outcome, words: str) -> None:
     """Note what came of a request."""
     db.execute("UPDATE unsubscribed SET outcome = ?, words = ? WHERE id = ?", (outcome, words, number))
 
@@ -43,6 +48,11 @@ def of_source(db: sqlite3.Connection, source: str) -> list[Request]:
     """All requests about a list or sender, newest first."""
     rows = db.execute(f"SELECT {_FIELDS} FROM unsubscribed WHERE source = ? ORDER BY id DESC", (source,))
     return [Request(*row) for row in rows]
+
+
+def every(db: sqlite3.Connection) -> list[Request]:
+    """All requests, oldest first."""
+    return [Request(*row) for row in db.execute(f"SELECT {_FIELDS} FROM unsubscribed ORDER BY id")]
 
 
 def held(db: sqlite3.Connection) -> dict[str, int]:

@@ -7,9 +7,6 @@ import sqlite3
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-FREE, KEPT = 0, 2
-"""The sums of mail that may go, and of mail with a reason to be kept; see migration 0017."""
-
 
 @dataclass(frozen=True, slots=True)
 class Weight:

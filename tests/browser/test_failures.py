@@ -67,13 +67,16 @@ WHERE: dict[str, tuple[str, str]] = {
 }
 UNTRUE = {
     "/api/drafts": "No drafts|0 not sent",
+    "/api/editions": "No edition so far",
     "/api/lessons": "Nothing yet",
     "/api/mailboxes": "None yet",
     "/api/messages": "Nothing needs you",
     "/api/pictured": "No sender’s pictures",
     "/api/places/{name}/sources": "The Shelf is empty",
     "/api/steps": "Nothing yet",
+    "/api/subscriptions": "No lists or newsletters",
     "/api/vouched": "Nobody yet",
+    "/api/weigh-in": "Nothing that old",
 }
 """What the page says of nothing, and must not say of what was not loaded."""
 

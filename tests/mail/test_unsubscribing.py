@@ -4,7 +4,9 @@ asked."""
 from __future__ import annotations
 
 import base64
+import contextlib
 import socket
+import threading
 import unittest
 from unittest.mock import patch
 
@@ -14,9 +16,10 @@ from cryptography.hazmat.primitives.asymmetric import rsa
 
 from hieranome.core.authentication import parse_results
 from hieranome.core.signatures import POST, UNSUBSCRIBE, Signature, speaks_for_unsubscribing
-from hieranome.mail.public import Deadline
+from hieranome.mail.public import by_public_network
 from hieranome.mail.unsubscribing import Mailto, post_one_click, verified, ways
 from hieranome.standin.unsubscribing import UnsubscribeEndpoint
+from tests.mail.test_remote import dripping
 
 MAILTO = "<mailto:leave@shop.example?subject=stop&cc=x@y.example&body=a%0Ab>"
 LEAVE = f"List-Unsubscribe: <https://shop.example/leave?u=1>, {MAILTO}\n"
@@ -171,17 +174,42 @@ class RequestTest(unittest.TestCase):
         self.assertEqual((looked, connected), (["rebinds.example"], [("93.184.216.34", 443)]))
 
     def test_an_answer_without_end(self) -> None:
-        """A server that drips or floods is left."""
-        outcome = post_one_click("https://x.example/", lambda *_: _silent())
-        self.assertEqual(outcome.said, "unreached")
+        """A server that drips in its head or its body is left when the time is over, one that floods once it has said
+        too much, one that breaks off; one that only keeps the connection open has answered."""
+        with patch("hieranome.mail.unsubscribing.PATIENCE", 0.6):
+            for said in (b"HTTP/1.1 200 OK\r\nX: ", b"HTTP/1.1 200 OK\r\n\r\n"):
+                with dripping(said) as port:
+                    dripped = post_one_click(f"http://127.0.0.1:{port}/", by_public_network(lambda _: True))
+                self.assertEqual((dripped.said, "within" in dripped.words), ("unreached", True), said)
+        flooded = post_one_click("http://x.example/", lambda *_: _saying(b"HTTP/1.1 200 OK\r\n\r\n" + bytes(200_000)))
+        self.assertEqual((flooded.said, flooded.words), ("unreached", "The answer is larger than 64 KB."))
+        open_still = post_one_click(
+            "http://x.example/", lambda *_: _saying(b"HTTP/1.1 200 OK\r\nContent-Length: 4\r\n\r\nDone", still=True)
+        )
+        self.assertEqual(open_still.said, "accepted")
+        short = post_one_click(
+            "http://x.example/", lambda *_: _saying(b"HTTP/1.1 200 OK\r\nContent-Length: 9\r\n\r\nDone")
+        )
+        self.assertEqual((short.said, "broke off" in short.words), ("unreached", True))
+        broken = post_one_click("http://x.example/", lambda *_: _saying(b""))
+        self.assertEqual((broken.said, "broke off" in broken.words), ("unreached", True))
         self.assertEqual(post_one_click("nonsense").said, "unreached")
-        self.assertGreater(Deadline.after(5).left(), 4)
 
 
-def _silent() -> socket.socket:
-    """A connection whose other end is gone."""
+def _saying(said: bytes, *, still: bool = False) -> socket.socket:
+    """A connection whose other end hears, says something and is gone, or ``still`` there until ours is closed."""
     ours, theirs = socket.socketpair()
-    theirs.close()
+
+    def speak() -> None:
+        with theirs, contextlib.suppress(OSError):
+            heard = b""
+            while b"One-Click" not in heard:
+                heard += theirs.recv(9_000)
+            theirs.sendall(said)
+            while still and theirs.recv(9_000):
+                pass
+
+    threading.Thread(target=speak, daemon=True).start()
     return ours
 
 

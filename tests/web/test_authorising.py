@@ -18,7 +18,7 @@ from hieranome.standin.smtp_sink import SmtpSink
 from hieranome.store import drafts
 from tests.mail.servers import SECRET, USER, contexts
 from tests.support import MARK, NOON, OWNER
-from tests.web.test_mailboxes import MailboxApi
+from tests.web.mailbox_api import MailboxApi
 
 CLIENT_SECRET = "of-the-client"
 

@@ -13,7 +13,7 @@ from hieranome.standin.imap_site import Account
 from hieranome.standin.postbox import Postbox
 from hieranome.standin.smtp_sink import SmtpSink
 from tests.mail.servers import SECRET, USER, contexts
-from tests.web.test_mailboxes import MailboxApi
+from tests.web.mailbox_api import MailboxApi
 
 OTHER = ":".join(["00"] * 32)
 

@@ -2524,7 +2524,8 @@ export interface components {
         };
         /**
          * EditionEntryOut
-         * @description A message of an edition: what is told of it, and where it stands now (``place``), read or not.
+         * @description A message of an edition: what is told of it, the bucket it stood in then (``stood``) and where it stands now
+         *     (``place``), read or not.
          */
         EditionEntryOut: {
             /** Message */
@@ -2539,6 +2540,10 @@ export interface components {
             sentences: string[];
             /** Source */
             source: string;
+            /** Source Name */
+            source_name: string;
+            /** Stood */
+            stood: string;
             /** Subject */
             subject: string;
             /** Time */
@@ -4201,8 +4206,8 @@ export interface components {
         /**
          * SubscriptionOut
          * @description A recurring bulk sender: the key of its source and of those that are one with it, by what it was found (a list,
-         *     what its mail says, or how it writes), how much came, its bytes, the shares read and answered (0 to 1), when it was
-         *     first seen and last read (0 for never), how much came in each of the last 26 weeks, oldest first, and how many a
+         *     what its mail says, or how it writes), how much came, its bytes, the share read (0 to 1), when it was first
+         *     seen and last read (0 for never), how much came in each of the last 26 weeks, oldest first, and how many a
          *     week lately, through which of the owner's addresses, the bucket decided on for always (empty while open), when it
          *     was last asked with success to write no more (0 for never), and how much it wrote all the same, later than it had
          *     to.
@@ -4210,8 +4215,6 @@ export interface components {
         SubscriptionOut: {
             /** Addresses */
             addresses: string[];
-            /** Answered */
-            answered: number;
             /** Belongs */
             belongs: string;
             /** Came Back */
@@ -4226,8 +4229,6 @@ export interface components {
             keys: string[];
             /** Last Read */
             last_read: number;
-            /** Last Seen */
-            last_seen: number;
             /** Name */
             name: string;
             /** Read */
@@ -4498,21 +4499,16 @@ export interface components {
         };
         /**
          * AboutOut
-         * @description What a subscription says it is: its description, where help and its archive are, the domain its newest message
-         *     comes from and whether a believed server found that so, its newest messages, how it can be ended, and what was asked
-         *     so far, newest first.
+         * @description What a subscription says it is: its description, the domain its newest message comes from and whether a believed
+         *     server found that so, its newest messages, how it can be ended, and what was asked so far, newest first.
          */
         hieranome__web__models__bulk__AboutOut: {
-            /** Archive */
-            archive: string;
             /** Asked */
             asked: components["schemas"]["RequestOut"][];
             /** Description */
             description: string;
             /** Domain */
             domain: string;
-            /** Help */
-            help: string;
             offer: components["schemas"]["OfferOut"];
             /** Recent */
             recent: components["schemas"]["MessageOut"][];

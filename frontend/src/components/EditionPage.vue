@@ -5,6 +5,7 @@ import { client, unwrap, type Reach } from '../api/client'
 import { keyFor, useVerbs, type Verbs } from '../composables/actions'
 import { useAttempt } from '../composables/attempt'
 import { noteRead, useEdition } from '../composables/editions'
+import { useKeyed } from '../composables/keyed'
 import { usePlaces } from '../composables/places'
 import { useTeaching } from '../composables/teaching'
 import { rowsOfEdition, type Entry, type Row } from '../lib/editions'
@@ -19,19 +20,12 @@ const { edition, failed } = useEdition(toRef(props, 'number'))
 const { titles } = usePlaces()
 const teaching = useTeaching()
 const { attempt } = useAttempt(teaching.show)
-const currentKey = ref('all')
 const opened = ref<ReadonlySet<string>>(new Set())
 const reach = ref<Reach>('message')
 const root = ref<HTMLElement | null>(null)
 
 const rows = computed(() => rowsOfEdition(edition.value, opened.value))
-const at = computed(() =>
-  Math.max(
-    0,
-    rows.value.findIndex((row) => row.key === currentKey.value),
-  ),
-)
-const current = computed<Row | undefined>(() => rows.value[at.value])
+const { currentKey, at, current, go, verbs: walking } = useKeyed<Row>(rows)
 const groups = computed(() => edition.value?.groups ?? [])
 const count = computed(() => current.value?.entries.length ?? 0)
 const what = computed(() => {
@@ -55,10 +49,6 @@ watch(
 watch(currentKey, () =>
   nextTick(() => root.value?.querySelector('.current')?.scrollIntoView({ block: 'nearest' })),
 )
-
-function go(to: number): void {
-  currentKey.value = rows.value[Math.min(rows.value.length - 1, Math.max(0, to))]?.key ?? 'all'
-}
 
 /** Goes on behind what was dealt with: from a message to the next, from a group to the next group. */
 function goOn(): void {
@@ -86,7 +76,7 @@ function show(entry: Entry): void {
 const chosen = () => ({
   ids: current.value?.entries.map((one) => one.message) ?? [],
   rows: [],
-  place: current.value?.entries[0]?.place ?? 'digest',
+  place: current.value?.entries[0]?.place ?? '',
 })
 const sources = () => [...new Set(current.value?.entries.map((one) => one.source))]
 
@@ -112,7 +102,9 @@ async function toDesk(): Promise<void> {
 async function refuse(): Promise<void> {
   const body = { sources: sources(), belongs: 'drain' }
   const named =
-    current.value?.kind === 'all' ? `${body.sources.length} senders and lists` : current.value?.group?.title
+    body.sources.length === 1
+      ? current.value?.entries[0]?.source_name
+      : `${body.sources.length} senders and lists`
   goOn()
   await attempt(async () => {
     const outcome = await unwrap(client.POST('/api/subscriptions/decide', { body }))
@@ -138,8 +130,8 @@ const ACTS: readonly { name: ActionName; title: string; act: () => unknown }[] =
   { name: 'refuse', title: 'Refuse', act: refuse },
 ]
 const verbs: Verbs = {
-  next: () => go(at.value + 1),
-  previous: () => go(at.value - 1),
+  next: walking.next,
+  previous: walking.previous,
   open,
   close: () => (currentKey.value = 'all'),
   reach: () => (reach.value = reach.value === 'message' ? 'learn' : 'message'),
@@ -149,7 +141,7 @@ useVerbs(verbs)
 
 /** Where a message of the edition is by now, if not where it was; whether it is dealt with. */
 function where(entry: Entry): string {
-  if (entry.place !== 'digest') return inPlace(entry.place, titles.value)
+  if (entry.place !== entry.stood) return inPlace(entry.place, titles.value)
   return entry.seen ? 'read' : ''
 }
 const keep = (form: string) => `/api/editions/${props.number}/file?form=${form}`
@@ -165,8 +157,8 @@ const keep = (form: string) => `/api/editions/${props.number}/file?form=${form}`
         </h2>
         <p>
           <time :title="exact(edition.due)">{{ exact(edition.due) }}</time> · {{ edition.messages }}
-          {{ edition.messages === 1 ? 'message' : 'messages' }} from {{ groups.length }}
-          {{ groups.length === 1 ? 'source' : 'sources' }}
+          {{ edition.messages === 1 ? 'message' : 'messages' }} in {{ groups.length }}
+          {{ groups.length === 1 ? 'group' : 'groups' }}
           <template v-if="edition.left_over"> · {{ edition.left_over }} more wait for the next</template>
           <span class="edition-keep"
             >keep as <a :href="keep('html')">HTML</a> <a :href="keep('markdown')">Markdown</a>

@@ -17,7 +17,7 @@ const props = defineProps<{
   chosen: readonly Subscription[]
   takers: readonly Place[]
 }>()
-const emit = defineEmits<{ put: [target: string]; left: [] }>()
+const emit = defineEmits<{ put: [target: string] }>()
 
 const LOOK_AFTER = 150
 const key = refDebounced(
@@ -75,9 +75,7 @@ async function leave(): Promise<void> {
   if (!does.value) return
   asking.value = false
   const asked = await answer(() => unsubscribe(one))
-  if (!asked) return
-  teaching.show(`${one.name}: ${OUTCOMES[asked.outcome]}. ${asked.words}`)
-  if (asked.outcome === 'accepted' || asked.outcome === 'sent') emit('left')
+  if (asked) teaching.show(`${one.name}: ${OUTCOMES[asked.outcome]}. ${asked.words}`)
 }
 useVerbs({ unsubscribe: leave })
 watch(offer, (now) => {

@@ -9,9 +9,16 @@ export function useDrain() {
   const queries = useQueryClient()
   const query = useQuery({ queryKey: KEY, queryFn: () => unwrap(client.GET('/api/drain')) })
 
-  /** Says for how long it keeps mail, or what good mail in it costs. Throws when it is refused. */
+  /** Says for how long it keeps mail, or what good mail in it costs: shown at once, put back and thrown when refused. */
   async function change(wanted: { days?: number; cost?: number }): Promise<void> {
-    queries.setQueryData(KEY, await unwrap(client.PUT('/api/drain', { body: wanted })))
+    const before = query.data.value
+    queries.setQueryData(KEY, before && { ...before, ...wanted })
+    try {
+      queries.setQueryData(KEY, await unwrap(client.PUT('/api/drain', { body: wanted })))
+    } catch (error) {
+      queries.setQueryData(KEY, before)
+      throw error
+    }
     await queries.invalidateQueries({ queryKey: ['messages'] })
   }
 

@@ -4,6 +4,7 @@ import { computed, type Ref } from 'vue'
 import { client, unwrap, type Plan, type PlanGiven } from '../api/client'
 
 const KEY = ['editions']
+const PLANS = [...KEY, 'plans']
 
 /** All editions, newest first, and how many wait to be read. */
 export function useEditions() {
@@ -44,15 +45,15 @@ export async function noteRead(number: number): Promise<void> {
 
 export function usePlans() {
   const queries = useQueryClient()
-  const query = useQuery({ queryKey: [...KEY, 'plans'], queryFn: () => unwrap(client.GET('/api/plans')) })
+  const query = useQuery({ queryKey: PLANS, queryFn: () => unwrap(client.GET('/api/plans')) })
   const refresh = () => queries.invalidateQueries({ queryKey: KEY })
+
+  const put = (number: number, body: PlanGiven) =>
+    unwrap(client.PUT('/api/plans/{number}', { params: { path: { number } }, body }))
 
   /** Keeps a plan as described, a new one where it has no number. Throws when it is refused. */
   async function keep(number: number, plan: PlanGiven): Promise<void> {
-    const made = number
-      ? client.PUT('/api/plans/{number}', { params: { path: { number } }, body: plan })
-      : client.POST('/api/plans', { body: plan })
-    await unwrap(made as ReturnType<typeof client.POST<'/api/plans', { body: PlanGiven }>>)
+    await (number ? put(number, plan) : unwrap(client.POST('/api/plans', { body: plan })))
     await refresh()
   }
 
@@ -61,13 +62,26 @@ export function usePlans() {
     await refresh()
   }
 
-  /** Lets sources stand in the editions of one plan by name, and of no other; of none for 0. */
+  /** Lets sources stand in the editions of one plan by name, and of no other; of none for 0. Shown at once; thrown when
+   * it is refused, and what holds then is asked for. */
   async function assign(sources: readonly string[], to: number): Promise<void> {
-    for (const one of query.data.value?.plans ?? []) {
+    const before = query.data.value
+    if (!before) return
+    const wanted = before.plans.map((one) => {
       const others = one.sources.filter((source) => !sources.includes(source))
-      const wanted = one.id === to ? [...others, ...sources] : others
-      if (wanted.length !== one.sources.length || one.id === to)
-        await keep(one.id, { ...one, sources: wanted })
+      return { ...one, sources: one.id === to ? [...others, ...sources] : others }
+    })
+    const changed = wanted.filter((one, at) => one.sources.join() !== before.plans[at]?.sources.join())
+    queries.setQueryData(PLANS, { ...before, plans: wanted })
+    try {
+      // The one that takes them first: whatever fails, they stand in some edition.
+      for (const one of changed.sort((a, b) => Number(b.id === to) - Number(a.id === to)))
+        await put(one.id, one)
+    } catch (error) {
+      queries.setQueryData(PLANS, before)
+      throw error
+    } finally {
+      await refresh()
     }
   }
 

@@ -1,9 +1,9 @@
 // Working through a list: the open message, the selection, and every verb on either.
 import { skipToken, useQuery } from '@tanstack/vue-query'
-import { isWeighed } from '../lib/words'
 import { computed, ref, watch, type Ref } from 'vue'
 import { client, unwrap, type Message, type Opened, type Reach } from '../api/client'
 import { between } from '../lib/rows'
+import { isWeighed } from '../lib/words'
 import { useVerbs } from './actions'
 import { useAttempt } from './attempt'
 import { usePlaces } from './places'

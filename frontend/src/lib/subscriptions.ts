@@ -30,13 +30,49 @@ export function sorted(all: readonly Subscription[], column: Column, against: bo
   })
 }
 
-/** Those that hold every word looked for, in their name, domain, latest subject or the address they came to. */
+const SIZES = { '': 1, b: 1, kb: 1e3, mb: 1e6, gb: 1e9 } as const
+
+/** A number as it is written in the field, with the unit that what is compared has; undefined for none. */
+function numberOf(written: string): number | undefined {
+  const found = /^(\d+(?:\.\d+)?)(|%|b|kb|mb|gb)$/.exec(written)
+  if (!found) return undefined
+  return Number(found[1]) * (SIZES[found[2] as keyof typeof SIZES] ?? 1)
+}
+
+/** When a year, month or day begins, in Unix seconds; undefined for what is none. */
+function dayOf(written: string): number | undefined {
+  const found = /^(\d{4})(?:-(\d\d))?(?:-(\d\d))?$/.exec(written)
+  if (!found) return undefined
+  return new Date(Number(found[1]), Number(found[2] ?? 1) - 1, Number(found[3] ?? 1)).getTime() / 1000
+}
+
+/** What the field compares, as in `size>1MB`: by the names of the columns. */
+export const COMPARED = {
+  week: { of: (one: Subscription) => one.weekly, read: numberOf },
+  all: { of: (one: Subscription) => one.total, read: numberOf },
+  size: { of: (one: Subscription) => one.size, read: numberOf },
+  read: { of: (one: Subscription) => 100 * one.read, read: numberOf },
+  last: { of: (one: Subscription) => one.last_read, read: dayOf },
+  since: { of: (one: Subscription) => one.first_seen, read: dayOf },
+} as const
+
+/** What a word of the field asks of a subscription. */
+function asked(word: string): (one: Subscription, text: string) => boolean {
+  const [, name, sign, written] = /^([a-z]+)([<>])(.+)$/.exec(word) ?? []
+  const compared = name && Object.hasOwn(COMPARED, name) ? COMPARED[name as keyof typeof COMPARED] : undefined
+  const bound = compared?.read(written ?? '')
+  if (!compared || bound === undefined) return (_, text) => text.includes(word)
+  return (one) => (sign === '<' ? compared.of(one) < bound : compared.of(one) >= bound)
+}
+
+/** Those that hold every word looked for, in their name, domain, latest subject or the address they came to, and are on
+ * the right side of every bound, which itself is above. */
 export function matching(all: readonly Subscription[], words: string): readonly Subscription[] {
-  const wanted = words.toLowerCase().split(/\s+/).filter(Boolean)
+  const wanted = words.toLowerCase().split(/\s+/).filter(Boolean).map(asked)
   if (!wanted.length) return all
   return all.filter((one) => {
     const text = [one.name, one.domain, one.subject, ...one.addresses, ...one.keys].join(' ').toLowerCase()
-    return wanted.every((word) => text.includes(word))
+    return wanted.every((holds) => holds(one, text))
   })
 }
 

@@ -108,6 +108,9 @@ const DOING: Record<string, string> = {
   filed: 'You filed it',
   back: 'You put it back',
   elsewhere: 'It was moved in another program, and stands',
+  weighed: 'You put it away in the weigh-in, and it stands',
+  'let go': 'The Drain let it go, and it stands',
+  emptied: 'You emptied the Drain, and it stands',
   unreadable: 'It could not be read and was kept whole',
 }
 const MARKED: Record<string, [on: string, off: string]> = {

@@ -4,8 +4,10 @@ import { useRoute } from 'vue-router'
 import EditionPage from '../components/EditionPage.vue'
 import EffectStrip from '../components/EffectStrip.vue'
 import PlanForm from '../components/PlanForm.vue'
+import { useAttempt } from '../composables/attempt'
 import { useEditions, usePlans } from '../composables/editions'
 import { usePlaces } from '../composables/places'
+import { useTeaching } from '../composables/teaching'
 import { daysWords } from '../lib/editions'
 import { near } from '../lib/time'
 
@@ -13,6 +15,7 @@ const route = useRoute()
 const { editions, loading, failed, hasMore, more } = useEditions()
 const { plans, leftOut, zone, letIn } = usePlans()
 const { takers, titles } = usePlaces()
+const { attempt } = useAttempt(useTeaching().show)
 /** The plan that is being described: 0 for a new one, none while an edition is read. */
 const planning = ref<number | null>(null)
 const number = computed(() => Number(route.params.edition) || (editions.value[0]?.id ?? 0))
@@ -65,7 +68,7 @@ const low = computed(() => takers.value.filter((place) => !place.important))
               type="button"
               class="quiet-button"
               :aria-label="`Let ${one.name} in`"
-              @click="letIn(one.source)"
+              @click="attempt(() => letIn(one.source))"
             >
               let in
             </button>

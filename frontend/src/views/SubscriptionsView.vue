@@ -7,6 +7,7 @@ import EffectStrip from '../components/EffectStrip.vue'
 import SubscriptionAbout from '../components/SubscriptionAbout.vue'
 import { useVerbs, type Verbs } from '../composables/actions'
 import { useAttempt } from '../composables/attempt'
+import { useKeyed } from '../composables/keyed'
 import { usePlaces } from '../composables/places'
 import { following } from '../composables/settings'
 import { useSubscriptions } from '../composables/subscriptions'
@@ -26,20 +27,17 @@ const column = ref<Column>('total')
 const against = ref(false)
 const words = ref('')
 const openOnly = ref(true)
-const currentKey = ref('')
-const picked = ref<ReadonlySet<string>>(new Set())
 const scroller = ref<HTMLElement | null>(null)
 
 const rows = computed(() => {
   const found = matching(all.value, words.value)
   return sorted(openOnly.value ? found.filter(isOpen) : found, column.value, against.value)
 })
-const at = computed(() => rows.value.findIndex((one) => one.key === currentKey.value))
-const current = computed(() => rows.value[at.value])
+const { currentKey, picked, at, current, chosen: several, toggle, clear, verbs: walking } = useKeyed(rows)
 /** What a decision is about: what is selected, or else the row the owner is on. */
 const chosen = computed(() => {
-  const several = rows.value.filter((one) => picked.value.has(one.key))
-  return several.length ? several : current.value ? [current.value] : []
+  if (several.value.length) return several.value
+  return current.value ? [current.value] : []
 })
 const virtual = useVirtualizer(
   computed(() => ({
@@ -58,36 +56,11 @@ const seen = computed(() =>
 )
 const decidedShare = computed(() => (all.value.length ? 1 - toDecide.value / all.value.length : 0))
 
-watch(
-  rows,
-  (now) => {
-    if (!currentKey.value && now[0]) currentKey.value = now[0].key
-  },
-  { immediate: true },
-)
 watch(at, (index) => index >= 0 && virtual.value.scrollToIndex(index))
 
-function go(to: number): void {
-  const one = rows.value[Math.min(rows.value.length - 1, Math.max(0, to))]
-  if (one) currentKey.value = one.key
-}
-
-function toggle(one: Subscription | undefined): void {
-  if (!one) return
-  const next = new Set(picked.value)
-  if (!next.delete(one.key)) next.add(one.key)
-  picked.value = next
-}
-
 function click(event: MouseEvent, one: Subscription): void {
-  if (event.ctrlKey || event.metaKey) toggle(one)
+  if (event.ctrlKey || event.metaKey) toggle(one.key)
   else currentKey.value = one.key
-}
-
-function extend(by: number): void {
-  if (current.value) picked.value = new Set(picked.value).add(current.value.key)
-  go(at.value + by)
-  if (current.value) picked.value = new Set(picked.value).add(current.value.key)
 }
 
 async function put(target: string | undefined): Promise<void> {
@@ -98,7 +71,7 @@ async function put(target: string | undefined): Promise<void> {
   const rest = rows.value.filter((one, index) => index > at.value && !keys.has(one.key) && isOpen(one))
   const before = rows.value.filter((one, index) => index < at.value && !keys.has(one.key) && isOpen(one))
   currentKey.value = (rest[0] ?? before.at(-1) ?? about[0])?.key ?? ''
-  picked.value = new Set()
+  clear()
   await attempt(async () => {
     const outcome = await decide(about, target)
     const what = about.length === 1 ? (about[0]?.name ?? '') : `${about.length} subscriptions`
@@ -107,25 +80,13 @@ async function put(target: string | undefined): Promise<void> {
   })
 }
 
-/** A subscription was ended: the next one that is open. */
-function left(): void {
-  const rest = rows.value.slice(at.value + 1).find(isOpen)
-  if (openOnly.value && rest) currentKey.value = rest.key
-}
-
 function order(name: Column): void {
   against.value = column.value === name && !against.value
   column.value = name
 }
 
 const verbs: Verbs = {
-  next: () => go(at.value + 1),
-  previous: () => go(at.value - 1),
-  select: () => toggle(current.value),
-  'extend-down': () => extend(1),
-  'extend-up': () => extend(-1),
-  'select-all': () => (picked.value = new Set(rows.value.map((one) => one.key))),
-  close: () => (picked.value = new Set()),
+  ...walking,
   refuse: () => put('drain'),
   put: (target) => put(target),
   order: () =>
@@ -171,7 +132,7 @@ function sortOf(name: Column): 'ascending' | 'descending' | 'none' {
           v-model="words"
           type="search"
           class="form-control"
-          placeholder="name, domain, subject, address"
+          placeholder="name, subject, address, size>1MB"
         />
       </label>
       <label>
@@ -203,7 +164,7 @@ function sortOf(name: Column): 'ascending' | 'descending' | 'none' {
         <p v-else-if="!rows.length && !loading" class="list-note">
           {{
             words
-              ? 'Nothing is called that. Try fewer letters.'
+              ? 'Nothing is called that, or is as large, as often or as old. Try fewer words.'
               : all.length
                 ? 'All are decided on. What is subscribed to later will stand here.'
                 : 'No lists or newsletters so far. Once mail comes, whoever writes to many stands here.'
@@ -259,7 +220,7 @@ function sortOf(name: Column): 'ascending' | 'descending' | 'none' {
           </div>
         </div>
       </div>
-      <SubscriptionAbout :subscription="current" :chosen="chosen" :takers="takers" @put="put" @left="left" />
+      <SubscriptionAbout :subscription="current" :chosen="chosen" :takers="takers" @put="put" />
     </div>
     <EffectStrip :titles="titles" />
   </div>

@@ -1,34 +1,40 @@
 <script setup lang="ts">
-import { computed, ref, watch } from 'vue'
+import { computed, nextTick, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import BulkTabs from '../components/BulkTabs.vue'
 import EffectStrip from '../components/EffectStrip.vue'
 import { useVerbs } from '../composables/actions'
 import { useAttempt } from '../composables/attempt'
+import { useKeyed } from '../composables/keyed'
 import { usePlaces } from '../composables/places'
 import { useTeaching } from '../composables/teaching'
 import { useWeighIn, type By } from '../composables/weighIn'
 import { bytes, exact } from '../lib/time'
 import { ageWords, lineOf } from '../lib/weighIn'
 
-const START = 4
+const START = 52
 const router = useRouter()
-const step = ref(START)
-const weeks = ref(0)
+const weeks = ref(START)
 const by = ref<By>('source')
 const kept = ref(false)
-const picked = ref<ReadonlySet<string>>(new Set())
-const currentKey = ref('')
 const { rows, others, othersSize, ages, loading, failed, putAway } = useWeighIn(weeks, by)
 const { titles } = usePlaces()
 const teaching = useTeaching()
 const { attempt, busy } = useAttempt(teaching.show)
 
-const AGES = [0, 4, 13, 26, 52, 104, 156, 260, 520]
+const { currentKey, picked, at, current, chosen, toggle, clear, verbs } = useKeyed(rows)
+
+/** The slider goes from one age to the next. */
+const step = computed({
+  get: () =>
+    Math.max(
+      0,
+      ages.value.findIndex((one) => one.weeks === weeks.value),
+    ),
+  set: (to) => (weeks.value = ages.value[to]?.weeks ?? START),
+})
 const age = computed(() => ages.value[step.value])
 const heaviest = computed(() => Math.max(1, ...rows.value.map((row) => row.free_size)))
-const at = computed(() => rows.value.findIndex((row) => row.key === currentKey.value))
-const chosen = computed(() => rows.value.filter((row) => picked.value.has(row.key)))
 const chosenFree = computed(() =>
   chosen.value.reduce((sum, row) => sum + row.free + (kept.value ? row.kept : 0), 0),
 )
@@ -36,14 +42,9 @@ const chosenSize = computed(() =>
   chosen.value.reduce((sum, row) => sum + row.free_size + (kept.value ? row.kept_size : 0), 0),
 )
 
-watch(step, (now) => (weeks.value = AGES[now] ?? 0), { immediate: true })
-watch([weeks, by], () => (picked.value = new Set()))
-watch(
-  rows,
-  (now) => {
-    if (!now.some((row) => row.key === currentKey.value)) currentKey.value = now[0]?.key ?? ''
-  },
-  { immediate: true },
+watch([weeks, by], clear)
+watch(at, () =>
+  nextTick(() => document.querySelector('.weight.current')?.scrollIntoView({ block: 'nearest' })),
 )
 
 /** The years mail came in. */
@@ -52,21 +53,8 @@ function years(from: number, to: number): string {
   return first === last ? `${first}` : `${first} to ${last}`
 }
 
-function go(to: number): void {
-  const row = rows.value[Math.min(rows.value.length - 1, Math.max(0, to))]
-  if (!row) return
-  currentKey.value = row.key
-  document.querySelector(`[data-weight="${CSS.escape(row.key)}"]`)?.scrollIntoView({ block: 'nearest' })
-}
-
-function toggle(key: string): void {
-  const next = new Set(picked.value)
-  if (!next.delete(key)) next.add(key)
-  picked.value = next
-}
-
 function open(): void {
-  const row = rows.value[at.value]
+  const row = current.value
   if (row) void router.push({ name: 'search', query: { line: lineOf(row.key, weeks.value), order: 'time' } })
 }
 
@@ -76,20 +64,12 @@ async function trash(): Promise<void> {
   if (!keys.length || busy.value) return
   await attempt(async () => {
     const gone = await putAway(keys, kept.value)
-    picked.value = new Set()
+    clear()
     teaching.tell(`${gone.step.title}.`)
   })
 }
 
-useVerbs({
-  next: () => go(at.value + 1),
-  previous: () => go(at.value - 1),
-  select: () => currentKey.value && toggle(currentKey.value),
-  'select-all': () => (picked.value = new Set(rows.value.map((row) => row.key))),
-  close: () => (picked.value = new Set()),
-  open,
-  trash,
-})
+useVerbs({ ...verbs, open, trash })
 </script>
 
 <template>
@@ -114,10 +94,10 @@ useVerbs({
           v-model.number="step"
           type="range"
           min="0"
-          :max="AGES.length - 1"
+          :max="Math.max(0, ages.length - 1)"
           step="1"
           aria-label="Age of the mail"
-          :aria-valuetext="ageWords(AGES[step] ?? 0)"
+          :aria-valuetext="ageWords(weeks)"
         />
         <ol aria-hidden="true">
           <li v-for="(one, index) in ages" :key="one.weeks" :class="{ on: index === step }">

@@ -3,7 +3,8 @@ import type { OpenedEdition } from '../../src/api/client'
 import { daysWords, rowsOfEdition } from '../../src/lib/editions'
 
 const entry = (message: number) => ({
-  message, source: 'list:x', sender: 'X', subject: 's', time: 1, sentences: [], place: 'digest', seen: false,
+  message, source: 'list:x', source_name: 'X', sender: 'X', subject: 's', time: 1, sentences: [], stood: 'digest',
+  place: 'digest', seen: false,
 }) // prettier-ignore
 const edition = {
   groups: [

@@ -5,7 +5,7 @@ import { bars, isOpen, matching, sorted } from '../../src/lib/subscriptions'
 function made(name: string, changes: Partial<Subscription> = {}): Subscription {
   const plain = {
     key: `list:${name}`, keys: [`list:${name}`], sign: 'list', name, domain: `${name}.example`, total: 3, size: 10,
-    read: 0.5, answered: 0, first_seen: 1, last_read: 0, last_seen: 2, subject: '', weeks: [], weekly: 1,
+    read: 0.5, first_seen: 1, last_read: 0, subject: '', weeks: [], weekly: 1,
     addresses: ['me@x.example'], belongs: '', unsubscribed: 0, came_back: 0,
   } as const // prettier-ignore
   return { ...plain, ...changes }
@@ -36,6 +36,41 @@ describe('finding subscriptions', () => {
     expect(matching(all, 'shop@').map((one) => one.name)).toEqual(['horn'])
     expect(matching(all, 'roof horn')).toEqual([])
     expect(matching(all, '  ')).toBe(all)
+  })
+})
+
+describe('finding subscriptions by what the columns tell', () => {
+  const june = new Date(2026, 5, 1).getTime() / 1000
+  const all = [
+    made('bell', {
+      size: 2_000_000,
+      read: 0.05,
+      weekly: 3,
+      total: 90,
+      first_seen: june - 1,
+      last_read: june,
+    }),
+    made('horn', { size: 999_999, read: 0.5, weekly: 0.2, total: 10, first_seen: june }),
+  ]
+  const found = (line: string) => matching(all, line).map((one) => one.name)
+
+  it('compares each, bounds themselves above', () => {
+    expect(found('size>1MB')).toEqual(['bell'])
+    expect(found('size>999999B')).toEqual(['bell', 'horn'])
+    expect(found('read<10%')).toEqual(['bell'])
+    expect(found('read>50')).toEqual(['horn'])
+    expect(found('week>0.5 all>50')).toEqual(['bell'])
+    expect(found('all<90')).toEqual(['horn'])
+    expect(found('since<2026-06')).toEqual(['bell'])
+    expect(found('since>2026-06-01')).toEqual(['horn'])
+    expect(found('last<2026')).toEqual(['horn'])
+    expect(found('bell size>1mb')).toEqual(['bell'])
+  })
+
+  it('takes what it cannot compare for a word', () => {
+    for (const line of ['size>large', 'since>june', 'colour>3', 'size>', 'last<2026-6', 'constructor>1'])
+      expect(found(line)).toEqual([])
+    expect(matching([made('a>1')], 'a>1').map((one) => one.name)).toEqual(['a>1'])
   })
 })
 

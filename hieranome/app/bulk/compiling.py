@@ -12,8 +12,7 @@ from hieranome.app.bulk.delivering import deliver
 from hieranome.app.bulk.draining import leaving_within_a_week
 from hieranome.app.bulk.zones import local_zone, zone_of
 from hieranome.app.room.mailroom import Mailroom
-from hieranome.app.room.schedule import Schedule
-from hieranome.app.room.worker import Worker
+from hieranome.app.room.schedule import Regular, Schedule
 from hieranome.app.searching import matching
 from hieranome.core.buckets import DIGEST, UNDECIDED
 from hieranome.core.editions import Item, compile_groups
@@ -44,30 +43,19 @@ class _Found:
     """A message for an edition with its source, before its text is read."""
 
     row: Message
+    message_id: str
     source: str
     source_name: str
 
 
-class Compiler:
-    """Compiles what is due, from a thread woken by the schedule."""
+def compiler(room: Mailroom, schedule: Schedule) -> Regular:
+    """What compiles editions when they are due; what was missed while nothing ran is made up once it begins."""
 
-    def __init__(self, room: Mailroom, schedule: Schedule) -> None:
-        self._room = room
-        self._schedule = schedule
-        self.worker = Worker(room, "editions", "compiling editions", self._round)
+    def work() -> None:
+        first_plan(room)
+        compile_due(room)
 
-    def start(self) -> None:
-        """Begin; what was missed while nothing ran is made up at once."""
-        self._schedule.every(TICK, self.worker.wake)
-        self.worker.start()
-
-    def close(self) -> None:
-        """Stop after the edition at hand."""
-        self.worker.close()
-
-    def _round(self) -> None:
-        first_plan(self._room)
-        compile_due(self._room)
+    return Regular(room, schedule, "editions", "compiling editions", TICK, work)
 
 
 def first_plan(room: Mailroom) -> None:
@@ -128,12 +116,13 @@ def _candidates(room: Mailroom, db: sqlite3.Connection, kept: KeptPlan, at: int)
         db, kept.id, buckets=plan.buckets, sources=plan.sources, found=found, since=since, limit=2 * MOST_ITEMS
     )
     out = plans.left_out(db) | _taken_by_name(db, kept)
-    fresh = [(row, source) for row, source in rows if source not in out]
     names: dict[str, str] = {}
-    for row, source in fresh:
-        if source not in names:
-            names[source] = sources.name_of(db, source, row)
-    told = [_Found(row, source, names[source]) for row, source in fresh]
+    told = []
+    for row, message_id, source in rows:
+        if source not in out:
+            if source not in names:
+                names[source] = sources.name_of(db, source, row)
+            told.append(_Found(row, message_id, source, names[source]))
     return told[:MOST_ITEMS], max(0, len(told) - MOST_ITEMS)
 
 
@@ -174,8 +163,9 @@ def _item(db: sqlite3.Connection, one: _Found, *, with_text: bool) -> Item:
         row.sender_address,
         row.subject,
         row.time,
+        row.place,
         facts.text if facts else "",
-        editions.message_id(db, row.id),
+        one.message_id,
         row.score,
     )
 

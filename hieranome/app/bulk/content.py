@@ -3,9 +3,10 @@ edition before."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from dataclasses import asdict, dataclass
 from typing import Any
+
+from pydantic import TypeAdapter
 
 from hieranome.core.editions import Entry, Group
 
@@ -32,7 +33,7 @@ class End:
     lessons: int
     asked: int
     questions: tuple[str, ...]
-    leaving: int = 0
+    leaving: int
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,7 +46,7 @@ class Content:
     zone: str
     groups: tuple[Group, ...]
     end: End
-    left_over: int = 0
+    left_over: int
 
     @property
     def entries(self) -> list[Entry]:
@@ -57,25 +58,9 @@ class Content:
         return asdict(self)
 
     @classmethod
-    def read(cls, kept: Mapping[str, Any]) -> Content:
-        """It from what was kept."""
-        groups = tuple(
-            Group(one["title"], _entry(one["newest"]), tuple(_entry(other) for other in one["others"]))
-            for one in kept["groups"]
-        )
-        end = kept["end"]
-        told = End(
-            end["since"],
-            tuple((title, count) for title, count in end["came"]),
-            tuple(Step(**one) for one in end["steps"]),
-            end["more_steps"],
-            end["lessons"],
-            end["asked"],
-            tuple(end["questions"]),
-            end.get("leaving", 0),
-        )
-        return cls(kept["name"], kept["due"], kept["zone"], groups, told, kept["left_over"])
+    def read(cls, kept: object) -> Content:
+        """It from what was kept. Raises :class:`ValueError` for what is no edition."""
+        return _CONTENT.validate_python(kept)
 
 
-def _entry(kept: Mapping[str, Any]) -> Entry:
-    return Entry(**{**kept, "sentences": tuple(kept["sentences"])})
+_CONTENT = TypeAdapter(Content)

@@ -7,12 +7,12 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from hieranome.app.room.mailroom import Mailroom
-from hieranome.app.room.schedule import Schedule
-from hieranome.app.room.worker import Worker
+from hieranome.app.room.moving import move_as_step
+from hieranome.app.room.schedule import Regular, Schedule
 from hieranome.core.buckets import TRASH
 from hieranome.core.errors import CallerError, Conflict
 from hieranome.core.routing import bounds
-from hieranome.store import draining, journal, messages, settings
+from hieranome.store import draining, journal, settings
 from hieranome.store.messages import Message
 
 DAY = 86_400
@@ -22,9 +22,8 @@ MOST_DAYS = 3_650
 DOUBTFUL = 0.5
 """Mail whose importance may be as much as this share of where asking begins is doubtful in the Drain."""
 MOST_DOUBTED = 200
-AT_ONCE = 1_000
-"""Messages that leave in one step."""
 TICK = 300.0
+"""Seconds between two looks at what has to leave."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -40,25 +39,13 @@ class Drain:
     newest: int
 
 
-class Drainage:
-    """Lets mail go when its days are over, from a thread woken by the schedule."""
+def drainage(room: Mailroom, schedule: Schedule) -> Regular:
+    """What lets mail go when its days are over."""
 
-    def __init__(self, room: Mailroom, schedule: Schedule) -> None:
-        self._room = room
-        self._schedule = schedule
-        self.worker = Worker(room, "drain", "letting go what the Drain kept long enough", self._round)
+    def work() -> None:
+        let_go(room)
 
-    def start(self) -> None:
-        """Begin."""
-        self._schedule.every(TICK, self.worker.wake)
-        self.worker.start()
-
-    def close(self) -> None:
-        """Stop after the step at hand."""
-        self.worker.close()
-
-    def _round(self) -> None:
-        let_go(self._room)
+    return Regular(room, schedule, "drain", "letting go what the Drain kept long enough", TICK, work)
 
 
 def kept_days(db: sqlite3.Connection) -> int:
@@ -78,33 +65,27 @@ def keep_for(room: Mailroom, days: int) -> None:
 def let_go(room: Mailroom) -> int:
     """Date what came into the Drain since the last look, and let go to the Trash what stood there long enough, in one
     step of the journal; how many messages went."""
-    now, gone = room.clock(), 0
-    days = kept_days(room.reader())
-    if not draining.undated(room.reader()) and not (days and _due(room.reader(), now, days)):
+    now, db = room.clock(), room.reader()
+    if not draining.undated(db) and not _how_many_due(db, now):
         return 0
     with room.change() as db:
         draining.date(db, now)
-        while days and (numbers := draining.due(db, now - days * DAY, AT_ONCE)):
-            gone += len(numbers)
-            _to_trash(room, db, numbers, f"{_count(len(numbers))} left the Drain after {days} days")
-    return gone
+        days = kept_days(db)
+        numbers = draining.due(db, now - days * DAY) if days else []
+        if numbers:
+            title = f"{_count(len(numbers))} left the Drain after {days} days"
+            move_as_step(room, db, "let go", title, numbers, TRASH, "let go")
+        return len(numbers)
 
 
-def _due(db: sqlite3.Connection, now: int, days: int) -> bool:
-    return bool(draining.due(db, now - days * DAY, 1))
+def _how_many_due(db: sqlite3.Connection, at: int) -> int:
+    """How much mail leaves the Drain up to a time."""
+    days = kept_days(db)
+    return draining.how_many_due(db, at - days * DAY) if days else 0
 
 
 def _count(number: int) -> str:
     return "One message" if number == 1 else f"{number} messages"
-
-
-def _to_trash(room: Mailroom, db: sqlite3.Connection, numbers: Sequence[int], title: str) -> int:
-    """Move mail of the Drain to the Trash as a step; its number."""
-    step = journal.begin(db, room.clock(), "let go", title)
-    journal.add_moves(db, step, (journal.Move(*one, TRASH) for one in messages.stood(db, numbers)))
-    moved = messages.move_all(db, numbers, TRASH, "let go")
-    room.tell_moved(step, moved)
-    return step
 
 
 def look(room: Mailroom) -> Drain:
@@ -127,8 +108,7 @@ def _edge(room: Mailroom) -> float:
 
 def leaving_within_a_week(db: sqlite3.Connection, now: int) -> int:
     """How much mail the Drain lets go within a week of a time."""
-    days = kept_days(db)
-    return draining.how_many_due(db, now + (7 - days) * DAY) if days else 0
+    return _how_many_due(db, now + 7 * DAY)
 
 
 def leaves_at(db: sqlite3.Connection, numbers: Sequence[int], now: int) -> dict[int, int]:
@@ -146,4 +126,5 @@ def empty(room: Mailroom, newest: int) -> journal.Step:
         numbers = draining.all_upto(db, newest)
         if not numbers:
             raise Conflict("Nothing stands in the Drain any more. Load it again.")
-        return journal.get(db, _to_trash(room, db, numbers, f"The Drain emptied: {_count(len(numbers)).lower()}"))
+        title = f"The Drain emptied: {_count(len(numbers)).lower()}"
+        return move_as_step(room, db, "emptied", title, numbers, TRASH, "filed")

@@ -8,7 +8,7 @@ from dataclasses import asdict, dataclass, replace
 
 from hieranome.app.arrival.processes import reading_of
 from hieranome.app.room.mailroom import Mailroom
-from hieranome.app.room.worker import Worker
+from hieranome.app.room.schedule import Regular, Schedule
 from hieranome.core.facts import MessageFacts, Owner
 from hieranome.core.recurring import reached, says_bulk
 from hieranome.store import described, messages, settings
@@ -48,24 +48,13 @@ def to_look_at(room: Mailroom) -> int:
     return max(0, progress.last - progress.upto)
 
 
-class LookingThrough:
-    """Looks through what is here from a thread; an end in the middle of it is gone on from."""
+class LookingThrough(Regular):
+    """Looks through what is here, chunk by chunk; an end in the middle of it is gone on from."""
 
-    def __init__(self, room: Mailroom) -> None:
+    def __init__(self, room: Mailroom, schedule: Schedule) -> None:
+        doing = "looking through old mail for subscriptions"
+        super().__init__(room, schedule, "looking-through", doing, LOOK_AGAIN, self.look_through)
         self._room = room
-        self.worker = Worker(room, "looking-through", "looking through old mail for subscriptions", self._round)
-
-    def start(self) -> None:
-        """Begin, at once where there is something to look through."""
-        self.worker.start()
-
-    def close(self) -> None:
-        """Stop after the chunk at hand."""
-        self.worker.close()
-
-    def _round(self) -> float:
-        self.look_through()
-        return LOOK_AGAIN
 
     def look_through(self) -> None:
         """Look through all that is to be, until the end comes."""

@@ -80,10 +80,7 @@ def leave_out(room: Mailroom, wanted: Sequence[str]) -> journal.Step:
     """Let lists and senders stand in no edition from now on, as a step. Raises :class:`NotFound`."""
     keys = list(dict.fromkeys(wanted))
     with room.change() as db:
-        newest = subscriptions.newest(db, keys)
-        if not keys or len(newest) < len(keys):
-            raise NotFound("No mail of one of these senders and lists is here any more. Load the edition again.")
-        what = sources.name_of(db, keys[0], newest[keys[0]]) if len(keys) == 1 else f"{len(keys)} senders and lists"
+        what = sources.named(db, subscriptions.newest_of_all(db, keys), "senders and lists")
         step = journal.begin(db, room.clock(), "left out", f"{what}: in no edition")
         plans.leave_out(db, keys, step)
         room.tell_moved(step, [])

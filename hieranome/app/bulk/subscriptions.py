@@ -16,10 +16,10 @@ from hieranome.app.room.marks import MAX_FILED
 from hieranome.app.teaching.correct import MAX_AT_ONCE, Outcome, correct
 from hieranome.core.authentication import Standing
 from hieranome.core.buckets import DESK
-from hieranome.core.errors import CallerError, NotFound
+from hieranome.core.errors import CallerError
 from hieranome.core.recurring import Habits, Sign, family, sign_of
 from hieranome.core.sure import Reach
-from hieranome.mail.opening import ListHeaders, list_headers
+from hieranome.mail.opening import list_description
 from hieranome.mail.reading import read
 from hieranome.store import messages, places, sources, subscriptions, unsubscribed, vouched
 from hieranome.store.messages import Message
@@ -48,7 +48,6 @@ class Subscription:
     total: int
     size: int
     read: float
-    answered: int
     first_seen: int
     last_read: int
     weeks: tuple[int, ...]
@@ -69,7 +68,7 @@ class About:
     """What a subscription is: how its own headers describe it, the domain it comes from, whether a believed server
     found that its newest message comes from there, and its two newest messages."""
 
-    headers: ListHeaders
+    description: str
     domain: str
     standing: Standing
     recent: tuple[Message, ...]
@@ -156,7 +155,6 @@ def _told(db: sqlite3.Connection, known: _Known, sign: Sign, many: Sequence[Writ
         total,
         sum(one.size for one in many),
         1 - sum(one.unread for one in many) / total,
-        sum(one.answered for one in many),
         min(known.oldest[key].time for key in keys),
         max((known.read[key].time for key in keys if key in known.read), default=0),
         tuple(weeks),
@@ -178,15 +176,13 @@ def _decided(known: _Known, newest: Message) -> str:
 def about(room: Mailroom, key: str) -> About:
     """What the newest message of a source says the source is. Raises :class:`NotFound`."""
     db = room.reader()
-    newest = subscriptions.newest(db, [key]).get(key)
-    if newest is None:
-        raise NotFound("No mail of this sender or list is here any more. Load the list again.")
+    newest = subscriptions.newest_of_all(db, [key])[key]
     raw = messages.raw(db, newest.id)
-    headers = guarded(list_headers, raw)
+    description = guarded(list_description, raw)
     found = examine(room, db, guarded(read, raw).facts, newest.id).finding
     recent = subscriptions.recent(db, key, 2)
     domain = newest.sender_address.rpartition("@")[2]
-    return About(headers, domain, found.standing, tuple(recent))
+    return About(description, domain, found.standing, tuple(recent))
 
 
 def decide(room: Mailroom, keys: Sequence[str], belongs: str) -> Outcome:
@@ -198,18 +194,12 @@ def decide(room: Mailroom, keys: Sequence[str], belongs: str) -> Outcome:
     """
     wanted = list(dict.fromkeys(keys))
     with room.change() as db:
-        newest = subscriptions.newest(db, wanted)
-        if len(newest) < len(wanted) or not wanted:
-            raise NotFound("No mail of one of these senders and lists is here any more. Load the list again.")
+        newest = subscriptions.newest_of_all(db, wanted)
         if len(wanted) > MAX_AT_ONCE:
             raise CallerError(f"One step decides on {MAX_AT_ONCE} subscriptions; {len(wanted)} were given.")
         since = room.clock() - FRESH if belongs == DESK else 0
         along = subscriptions.standing(db, wanted, since, MAX_FILED)
         taught = [newest[key].id for key in wanted]
-        title = _title(db, wanted, newest, belongs)
+        what = sources.named(db, newest, "subscriptions")
+        title = f"{what} to {places.get(db, places.in_use(db, belongs)).title}, always"
         return correct(room, taught, belongs, None, stay=True, title=title, along=along, follow=False)
-
-
-def _title(db: sqlite3.Connection, keys: Sequence[str], newest: Mapping[str, Message], belongs: str) -> str:
-    what = sources.name_of(db, keys[0], newest[keys[0]]) if len(keys) == 1 else f"{len(keys)} subscriptions"
-    return f"{what} to {places.get(db, places.in_use(db, belongs)).title}, always"

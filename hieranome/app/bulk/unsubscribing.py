@@ -17,7 +17,7 @@ from hieranome.app.arrival.processes import guarded
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.writing.drafts import send
 from hieranome.core.authentication import Standing, trusted_results
-from hieranome.core.errors import CallerError, NotFound
+from hieranome.core.errors import CallerError
 from hieranome.core.facts import MessageFacts
 from hieranome.core.signatures import covers_both, speaks_for_unsubscribing
 from hieranome.mail.public import Dial
@@ -82,9 +82,7 @@ class Unsubscriber:
 
     def _newest(self, key: str) -> tuple[Message, bytes, Ways, MessageFacts]:
         db = self._room.reader()
-        row = subscriptions.newest(db, [key]).get(key)
-        if row is None:
-            raise NotFound("No mail of this sender or list is here any more. Load the list again.")
+        row = subscriptions.newest_of_all(db, [key])[key]
         raw = messages.raw(db, row.id)
         return row, raw, guarded(ways, raw), guarded(read, raw).facts
 

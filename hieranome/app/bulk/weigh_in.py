@@ -12,10 +12,12 @@ from typing import Literal
 
 from hieranome.app.arrival.organisations import organisation
 from hieranome.app.room.mailroom import Mailroom
-from hieranome.core.buckets import NEVER_TAUGHT, TRASH
+from hieranome.app.room.moving import move_as_step
+from hieranome.core.buckets import TRASH
 from hieranome.core.errors import CallerError, Conflict
+from hieranome.core.sizes import sized
 from hieranome.core.vouched import Vouched
-from hieranome.store import journal, messages, sources, subscriptions, weights
+from hieranome.store import journal, sources, subscriptions, weights
 from hieranome.store.weights import Weight
 
 By = Literal["source", "domain"]
@@ -170,19 +172,9 @@ def put_away(
         numbers = weights.messages_of(db, named, last, kept=kept, but=_senders(room.vouched), limit=MOST_AT_ONCE + 1)
         if len(numbers) > MOST_AT_ONCE:
             raise CallerError(f"One step covers {MOST_AT_ONCE} messages. Choose fewer rows.")
-        stood = [one for one in messages.stood(db, numbers) if one[2] not in NEVER_TAUGHT]
-        if not stood:
+        if not numbers:
             raise Conflict("Nothing of this may go any more. Load the table again.")
         size = weights.sizes(db, numbers)
-        what = "One message" if len(stood) == 1 else f"{len(stood):,} messages"
-        step = journal.begin(db, room.clock(), "weighed", f"{what} to Trash, {_sized(size)}")
-        journal.add_moves(db, step, (journal.Move(*one, TRASH) for one in stood))
-        room.tell_moved(step, messages.move_all(db, [one[0] for one in stood], TRASH, "filed"))
-        return journal.get(db, step), size
-
-
-def _sized(count: int) -> str:
-    for unit, one in (("GB", 1e9), ("MB", 1e6)):
-        if count >= one:
-            return f"{count / one:.1f} {unit}"
-    return f"{count / 1e3:.0f} KB"
+        what = "One message" if len(numbers) == 1 else f"{len(numbers):,} messages"
+        title = f"{what} to Trash, {sized(size)}"
+        return move_as_step(room, db, "weighed", title, numbers, TRASH, "filed"), size

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 
 from hieranome.app.arrival.processes import reading_of
 from hieranome.app.room.mailroom import Mailroom
+from hieranome.app.room.moving import move
 from hieranome.app.room.scoring import rescore_in_sight, rescore_rows
 from hieranome.app.teaching.before import Before, Change, Effect
 from hieranome.app.teaching.contrary import Contrary
@@ -84,9 +85,9 @@ def correct(
         title = title or _title(db, rows, belongs, bound[0][0], stay, bool(found) or elsewhere, len(beside))
         step = journal.begin(db, room.clock(), "elsewhere" if found or elsewhere else "verdict", title)
         if not stay:
-            _move(db, step, messages.stood(db, wanted), found or belongs, "verdict")
+            move(db, step, messages.stood(db, wanted), found or belongs, "verdict")
             _carry(db, wanted)
-        _move(db, step, beside, belongs, "kin")
+        move(db, step, beside, belongs, "kin")
         withdraw(room, db, [*wanted, *along])
         own = before.vectors
         learned = [
@@ -225,13 +226,6 @@ def _title(
     }[reach]
     what += f" and {along} others" if along > 1 else " and one other" if along else ""
     return f"{what} {title}, and stays" if stay else f"{what} to {title}{how}"
-
-
-def _move(
-    db: sqlite3.Connection, step: int, stood: Sequence[tuple[int, str, str]], belongs: str, decided_by: str
-) -> None:
-    journal.add_moves(db, step, (journal.Move(*one, belongs) for one in stood))
-    messages.move_all(db, [number for number, _, _ in stood], belongs, decided_by)
 
 
 def _carry(db: sqlite3.Connection, numbers: Sequence[int]) -> None:

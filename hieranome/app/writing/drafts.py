@@ -9,6 +9,7 @@ from datetime import UTC, datetime
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.core.errors import CallerError, Conflict, NotFound
 from hieranome.core.facts import Correspondent
+from hieranome.core.sizes import sized
 from hieranome.mail.writing import (
     Written,
     message_of,
@@ -67,8 +68,8 @@ def attach(room: Mailroom, number: int, name: str, media_type: str, content: byt
         size = sum(one.size for one in drafts.attachments(db, number)) + len(content)
         if size > MAX_ATTACHED:
             raise CallerError(
-                f"With “{name}” the files of this message would be {size / 1e6:.0f} MB; {MAX_ATTACHED / 1e6:.0f} MB is "
-                "the most that servers take. It was not added."
+                f"With “{name}” the files of this message would be {sized(size)}; {sized(MAX_ATTACHED)} is the most "
+                "that servers take. It was not added."
             )
         drafts.attach(db, number, " ".join(name.split())[:200] or "file", media_type, content)
     return drafts.get(room.reader(), number)

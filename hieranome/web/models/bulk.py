@@ -6,6 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, Field
 
+from hieranome.store.unsubscribed import Asked, Outcome
 from hieranome.web.models.answer import Answer, Id
 from hieranome.web.models.mail import MessageOut
 from hieranome.web.models.teaching import StepOut
@@ -13,8 +14,8 @@ from hieranome.web.models.teaching import StepOut
 
 class SubscriptionOut(Answer):
     """A recurring bulk sender: the key of its source and of those that are one with it, by what it was found (a list,
-    what its mail says, or how it writes), how much came, its bytes, the shares read and answered (0 to 1), when it was
-    first seen and last read (0 for never), how much came in each of the last 26 weeks, oldest first, and how many a
+    what its mail says, or how it writes), how much came, its bytes, the share read (0 to 1), when it was first
+    seen and last read (0 for never), how much came in each of the last 26 weeks, oldest first, and how many a
     week lately, through which of the owner's addresses, the bucket decided on for always (empty while open), when it
     was last asked with success to write no more (0 for never), and how much it wrote all the same, later than it had
     to."""
@@ -27,10 +28,8 @@ class SubscriptionOut(Answer):
     total: int
     size: int
     read: float
-    answered: float
     first_seen: int
     last_read: int
-    last_seen: int
     subject: str
     weeks: list[int]
     weekly: float
@@ -63,20 +62,17 @@ class RequestOut(Answer):
     a ``page`` that wants a person, ``failed``, ``unreached``, or ``sent``."""
 
     at: int
-    way: Literal["post", "mailto"]
+    way: Asked
     target: str
-    outcome: Literal["asked", "accepted", "page", "failed", "unreached", "sent"]
+    outcome: Outcome
     words: str
 
 
 class AboutOut(Answer):
-    """What a subscription says it is: its description, where help and its archive are, the domain its newest message
-    comes from and whether a believed server found that so, its newest messages, how it can be ended, and what was asked
-    so far, newest first."""
+    """What a subscription says it is: its description, the domain its newest message comes from and whether a believed
+    server found that so, its newest messages, how it can be ended, and what was asked so far, newest first."""
 
     description: str
-    help: str
-    archive: str
     domain: str
     standing: Literal["absent", "aligned", "unaligned", "forged"]
     recent: list[MessageOut]

@@ -82,14 +82,17 @@ class EditionsOut(Answer):
 
 
 class EditionEntryOut(Answer):
-    """A message of an edition: what is told of it, and where it stands now (``place``), read or not."""
+    """A message of an edition: what is told of it, the bucket it stood in then (``stood``) and where it stands now
+    (``place``), read or not."""
 
     message: int
     source: str
+    source_name: str
     sender: str
     subject: str
     time: int
     sentences: list[str]
+    stood: str
     place: str
     seen: bool
 

@@ -46,9 +46,7 @@ def _out(one: subscriptions.Subscription) -> SubscriptionOut:
     return SubscriptionOut.model_validate(
         {
             **{name: getattr(one, name) for name in SubscriptionOut.model_fields if hasattr(one, name)},
-            "answered": one.answered / one.total,
             "domain": newest.sender_address.rpartition("@")[2],
-            "last_seen": newest.time,
             "subject": newest.subject,
         }
     )
@@ -59,7 +57,7 @@ def describe_subscription(service: ServiceDep, source: Annotated[str, Query(max_
     """What a subscription says it is, and how it can be ended."""
     found = subscriptions.about(service.room, source)
     return AboutOut(
-        **asdict(found.headers),
+        description=found.description,
         domain=found.domain,
         standing=found.standing.value,
         recent=[MessageOut.model_validate(row) for row in found.recent],

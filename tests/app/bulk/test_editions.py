@@ -102,9 +102,7 @@ class CompilingTest(EditionCase):
         restore(other, self.folder / "out.zip")
         with other.change() as db:
             db.execute("DELETE FROM edition_items")
-            db.execute("DELETE FROM messages WHERE decided_by = 'edition' AND id NOT IN (SELECT message FROM editions)")
-            db.execute("UPDATE editions SET message = NULL, due = 1")
-            db.execute("DELETE FROM editions WHERE message IS NULL")
+            db.execute("DELETE FROM editions")
             db.execute("DELETE FROM messages WHERE decided_by = 'edition'")
         number = compile_one(other, plans.every(other.reader())[0], content.due)
         again = planning.opened(other, number)[1]
@@ -220,11 +218,11 @@ class YearTest(RoomCase):
         numbers = []
         for day in range(365):
             down = begin + day * DAY + rng.randrange(23) * 3600
-            for hour in range(24):
-                now = begin + day * DAY + hour * 3600
-                if hour in (0, 5, 10):
+            for half in range(48):
+                now = begin + day * DAY + half * 1800
+                if half in (0, 9, 20):
                     self.clock.now = now
-                    numbers.append(self.take(bulletin(day * 3 + hour, now - 60, f"p{hour}")))
+                    numbers.append(self.take(bulletin(day * 3 + half, now - 60, f"p{half}")))
                     with self.room.change() as db:
                         messages.move_all(db, numbers[-1:], "digest", "model")
                 if not down <= now < down + 3600:
@@ -313,7 +311,9 @@ class OnTheDeskTest(EditionCase):
         self.assertEqual((told["unread"], told["editions"][0]["messages"]), (1, 3))
         correct(self.room, [self.news[1]], "desk")
         opened = self.client.get(f"/api/editions/{self.edition}").json()
-        self.assertEqual([one["place"] for one in opened["groups"][0]["others"]], ["desk", "digest"])
+        others = opened["groups"][0]["others"]
+        self.assertEqual([(one["stood"], one["place"]) for one in others], [("digest", "desk"), ("digest", "digest")])
+        self.assertEqual({one["source_name"] for one in others}, {"The Bell"})
         self.assertEqual(self.client.post(f"/api/editions/{self.edition}/read").status_code, 204)
         for form, words in (("html", "<h2>The Bell</h2>"), ("markdown", "## The Bell"), ("text", "The Bell\n---")):
             answer = self.client.get(f"/api/editions/{self.edition}/file", params={"form": form})

@@ -9,6 +9,7 @@ from hieranome.app.bulk import subscriptions
 from hieranome.app.bulk.looking_through import LookingThrough, to_look_at
 from hieranome.app.filing import file_away
 from hieranome.app.room.marks import mark
+from hieranome.app.room.schedule import Schedule
 from hieranome.app.teaching.correct import correct
 from hieranome.app.teaching.undoing import undo
 from hieranome.core.errors import CallerError, NotFound
@@ -84,7 +85,7 @@ class SubscriptionsTest(ApiCase):
                 undo(self.room)
             elif kind == 4:
                 self.room.set_owner(rng.sample(["maren@quillmark.example", "m.aldous@oldharbour.example"], 1))
-                LookingThrough(self.room).look_through()
+                LookingThrough(self.room, Schedule()).look_through()
             else:
                 every.append(self.take(offer(1_000 + step)))
             self.assertEqual(self.kept(), self.recounted(), step)
@@ -145,7 +146,7 @@ class SubscriptionsTest(ApiCase):
             settings.put(db, settings.LOOKED_THROUGH, None)
         self.assertEqual(to_look_at(self.room), 14)
         self.assertEqual(set(self.found()), {LIST})
-        LookingThrough(self.room).look_through()
+        LookingThrough(self.room, Schedule()).look_through()
         self.assertEqual(to_look_at(self.room), 0)
         self.assertEqual(set(self.found()), {LIST, "address:meter@room.example"})
         self.assertEqual(self.found()[LIST].addresses, ("m.aldous@oldharbour.example",))

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from hieranome.app.bulk import subscriptions
 from hieranome.app.bulk.unsubscribing import Unsubscriber
+from hieranome.app.exporting import export, restore
 from hieranome.app.mailbox import mailboxes
+from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.teaching import vouching
 from hieranome.core.errors import CallerError, NotFound
 from hieranome.standin.unsubscribing import UnsubscribeEndpoint
@@ -125,6 +127,25 @@ class UnsubscribingTest(ApiCase):
             [(one.sender, one.recipients, one.cc, one.subject, one.body) for one in waiting],
             [(OWNER, "leave@post.example", "", "stop", "please")],
         )
+
+    def test_in_an_export(self) -> None:
+        """What was asked comes along; one that tells of an outcome there is not is refused whole."""
+        self.take(news("obey", results=PASS))
+        self.leaving.unsubscribe(self.of("obey"))
+        export(self.room, self.folder / "out.zip")
+        other = Mailroom(self.folder / "other")
+        self.addCleanup(other.close)
+        restore(other, self.folder / "out.zip")
+        self.assertEqual(unsubscribed.every(other.reader()), unsubscribed.every(self.room.reader()))
+        self.assertEqual(list(unsubscribed.held(other.reader())), [self.of("obey")])
+        with self.room.change() as db:
+            db.execute("UPDATE unsubscribed SET outcome = 'maybe'")
+        export(self.room, self.folder / "odd.zip")
+        third = Mailroom(self.folder / "third")
+        self.addCleanup(third.close)
+        with self.assertRaises(CallerError):
+            restore(third, self.folder / "odd.zip")
+        self.assertEqual(unsubscribed.every(third.reader()), [])
 
     def test_at_the_api(self) -> None:
         """What is offered, done, and what came of it; a refusal tells why."""
