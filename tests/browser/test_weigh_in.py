@@ -51,6 +51,8 @@ class WeighInTest(WorkCase):
         page.await_("a year", lambda: self.names() == ["heavy", "light"])
         self.assertIn("older than a year: 6 messages", page.one(".subscriptions-count").text)
         slider = page.one('.weigh-ages input[type="range"]')
+        self.assertEqual(slider.get_attribute("aria-valuetext"), "a year")
+        self.assertEqual(slider.get_property("value"), "4")
         slider.send_keys(Keys.HOME)
         page.await_("all of it", lambda: len(self.names()) == 3)
         slider.send_keys(*[Keys.ARROW_RIGHT] * 4)

@@ -89,12 +89,12 @@ useVerbs({ ...verbs, open, trash })
           <option value="domain">by domain</option>
         </select>
       </label>
-      <div class="weigh-ages">
+      <div v-if="ages.length" class="weigh-ages">
         <input
           v-model.number="step"
           type="range"
           min="0"
-          :max="Math.max(0, ages.length - 1)"
+          :max="ages.length - 1"
           step="1"
           aria-label="Age of the mail"
           :aria-valuetext="ageWords(weeks)"
