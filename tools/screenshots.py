@@ -73,14 +73,7 @@ def walk(page: Page, number: int, archive: Path) -> None:
 
 
 def orders(page: Page) -> None:
-    """Lists in other orders: rows of one line, and a bucket by sender or list."""
-    look(page, '{"reading":"below","density":"one"}')
-    page.go("/in/shelf")
-    page.await_rows()
-    page.press("o", "j", "j")
-    page.await_("the text", lambda: page.all(".reading-frame, .reading-text"))
-    take(page, "below")
-    page.press("o")
+    """A bucket by sender or list."""
     look(page, '{"bySource":{"drain":"total"}}')
     page.go("/in/drain")
     page.await_("sources", lambda: page.all(".source"))
@@ -125,6 +118,10 @@ def others(page: Page, archive: Path) -> None:
     page.one("[data-weight] .weight-name").click()
     page.press(" ", "j", " ")
     take(page, "weigh-in")
+    page.go("/addresses")
+    page.await_("addresses", lambda: len(page.all("[data-address]")) > 3)
+    page.press("j", "j", "j")
+    take(page, "addresses")
     page.go("/in/drain")
     page.await_rows()
     next(e for e in page.all(".drain button") if e.text == "How readily").click()

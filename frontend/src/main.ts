@@ -27,6 +27,12 @@ const router = createRouter({
       meta: { within: 'subscriptions' },
       component: () => import('./views/WeighInView.vue'),
     },
+    {
+      path: '/addresses',
+      name: 'addresses',
+      meta: { within: 'subscriptions' },
+      component: () => import('./views/AddressesView.vue'),
+    },
     { path: '/journal', name: 'journal', component: () => import('./views/JournalView.vue') },
     { path: '/import', name: 'import', component: () => import('./views/ImportView.vue') },
     {

@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 
 from hieranome.app.arrival.placement import Examined, examine
 from hieranome.app.arrival.processes import guarded
+from hieranome.app.bulk import addresses
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.core.authentication import Standing, in_words
 from hieranome.core.buckets import EDITION, NEVER_TAUGHT
@@ -140,6 +141,12 @@ def _warnings(room: Mailroom, facts: MessageFacts, found: Examined, *, own: bool
         said.append(
             f"Your mail server found nothing that shows that {facts.sender.domain or 'its sender'} sent this, so what "
             "you said of this sender does not count for it."
+        )
+    given = None if own else addresses.misused(room, facts)
+    if given is not None:
+        said.append(
+            f"This came to {given.address}, which you gave to {given.given_to}, from {facts.sender.domain}: somebody "
+            "passed it on, or it was taken."
         )
     if room.owner.owns(facts.sender) and not own:
         said.append("This message bears your own address, and nothing shows that you wrote it.")

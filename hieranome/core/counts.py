@@ -3,23 +3,23 @@
 Each node counts, bucket by bucket, the lessons about its mail, and silences by a share. It estimates where such mail
 belongs from its own counts and its parent's estimate, p = (n + KAPPA p_parent) / (N + KAPPA) (m-estimate, Cestnik
 1990), and adds to the log-odds what it says beyond its parent: a node no lesson was about adds nothing. Counts are
-whole numbers free of order, so what was counted is taken back by counting it down.
+whole numbers free of order, so what was counted is taken back by counting it down. What the owner says an address is
+for counts as so many lessons about its mail, beside those counted.
 """
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
-from itertools import pairwise, repeat
+from itertools import repeat
 
 import numpy as np
 from numpy.typing import NDArray
 
+from hieranome.core.addresses import LESSONS, Purpose, takes
 from hieranome.core.buckets import DESK, DIGEST, DRAIN, SHELF, Bucket
-from hieranome.core.features import HASH_BITS, SLOTS, slot_of
-from hieranome.core.gaussian import Floats, Rows
-from hieranome.core.groups import GROUPS
-from hieranome.core.tally import SAYS
+from hieranome.core.gaussian import Floats
+from hieranome.core.keys import SINGLE, At, KeyArray, Keys, keys_of_address
 
 KAPPA = 1.0
 """How many lessons a parent's estimate weighs as much as."""
@@ -31,9 +31,6 @@ SHIPPED_OWN = 0.05
 UNIT = 1000
 """One lesson, as it is counted: shares of it stay whole numbers, and taking back is exact."""
 
-SINGLE = ("kind", "domain", "address", "list", "list_sender", "skeleton")
-"""Branches of which a message has one node at most. The skeleton is the source with all words of the subject; the
-source of a message is its list, or else its sender's address."""
 SHARES = {
     "domain": 0.26,
     "address": 0.35,
@@ -41,94 +38,17 @@ SHARES = {
     "list_sender": 0.35,
     "skeleton": 0.35,
     "word": 0.35,
+    "reached": 0.35,
 }
-"""With what share the log-odds of each branch are added; words stand below the source."""
+"""With what share the log-odds of each branch are added; words stand below the source. What reached an address of the
+owner's stands below the kind, and speaks only where the owner said what the address is for."""
 _KIND, _DOMAIN, _ADDRESS, _LIST, _LIST_SENDER, _SKELETON, _SOURCE = range(len(SINGLE) + 1)
 _CHAIN = ((_DOMAIN, _KIND), (_ADDRESS, _DOMAIN), (_LIST, _KIND), (_LIST_SENDER, _LIST), (_SKELETON, _SOURCE))
 """Branches that speak, and their parents."""
 
-KIND = (
-    "list",
-    "discussion list",
-    "announcements",
-    "unsubscribe",
-    "precedence bulk",
-    "precedence list",
-    "precedence junk",
-    "automatic",
-    "html only",
-    "invitation",
-    "reply",
-    "replies elsewhere",
-    "no reply wanted",
-    "priority 1",
-    "priority -1",
-)
-"""What of how a message was sent makes its kind."""
-_GROUP = {group.name: number for number, group in enumerate(GROUPS)}
-_HOW, _SUBJECT = _GROUP["how"], _GROUP["subject"]
-_COLUMNS = ("how", "domain", "address", "list", "list_sender", "subject")
-_USED = np.array([group.name in _COLUMNS for group in GROUPS])
-_OF_KIND = np.zeros(SLOTS, dtype=np.bool_)
-_OF_KIND[[slot_of("how", text) for text in KIND]] = True
-
-_Keys = NDArray[np.uint64]
-_At = NDArray[np.intp]
-
-
-def _mixed(numbers: NDArray[np.intp] | _Keys, salt: int = 0) -> _Keys:
-    """Numbers spread over 64 bits (the finaliser of splitmix64: Steele, Lea and Flood 2014)."""
-    x = numbers.astype(np.uint64) + np.uint64(salt * 0x9E3779B97F4A7C15 & 0xFFFFFFFFFFFFFFFF)
-    x = (x ^ x >> np.uint64(30)) * np.uint64(0xBF58476D1CE4E5B9)
-    x = (x ^ x >> np.uint64(27)) * np.uint64(0x94D049BB133111EB)
-    return np.asarray(x ^ x >> np.uint64(31))
-
 
 @dataclass(frozen=True, slots=True)
-class Keys:
-    """The nodes messages stand under. ``single`` has one column a branch of :data:`SINGLE`, 0 where a message has none;
-    of words there are any number, with the message and the weight slot of each; ``source`` tells the list of each
-    message, or else its sender."""
-
-    single: _Keys
-    source: _Keys
-    word: tuple[_At, _Keys, _At]
-
-    def __len__(self) -> int:
-        return len(self.source)
-
-    def each(self) -> Iterator[Keys]:
-        """The messages one by one."""
-        row, words, slots = self.word
-        edges = np.searchsorted(row, np.arange(len(self) + 1)).tolist()
-        for at, (first, end) in enumerate(pairwise(edges)):
-            of_words = (row[first:end] - at, words[first:end], slots[first:end])
-            yield Keys(self.single[at : at + 1], self.source[at : at + 1], of_words)
-
-    @classmethod
-    def of(cls, rows: Rows) -> Keys:
-        """The nodes of vectors made ready."""
-        count, group = len(rows.starts), rows.groups
-        used = _USED[group] & ((group != _HOW) | _OF_KIND[rows.slots]) & ((group != _SUBJECT) | SAYS[rows.slots])
-        at = np.flatnonzero(used)
-        row = np.searchsorted(rows.starts, at, side="right") - 1
-        group, slots = group[at], rows.slots[at]
-        mixed = _mixed(slots + (group << HASH_BITS))
-        sums = np.zeros((count, len(GROUPS)), dtype=np.uint64)
-        np.add.at(sums, (row, group), mixed)
-        how, domain, address, listed, list_sender, subject = (sums[:, _GROUP[name]] for name in _COLUMNS)
-        source = np.where(listed > 0, listed, address)
-        skeleton = _mixed(source, 1) + subject
-        words = np.flatnonzero(group == _SUBJECT)
-        return cls(
-            np.stack([_mixed(how, 2), domain, address, listed, list_sender, skeleton], axis=1),
-            source,
-            (row[words], _mixed(source[row[words]] + mixed[words], 3), slots[words]),
-        )
-
-
-@dataclass(frozen=True, slots=True)
-class Said:
+class Added:
     """What the counts add, per message: to the log-odds of importance, and to those of each low and each important
     bucket among its like (messages x buckets)."""
 
@@ -140,8 +60,8 @@ class Said:
 @dataclass(frozen=True, slots=True)
 class Node:
     """One node that speaks of a message: its branch, how many lessons put its mail in each bucket, the bucket most of
-    what it counted stood in (silences by their shares), the log-odds of importance it adds, and for a word its weight
-    slot."""
+    what it counted stood in (silences by their shares), the log-odds of importance it adds, and for a word or an
+    address its weight slot."""
 
     branch: str
     lessons: dict[str, int]
@@ -155,16 +75,17 @@ class _Spoken:
     """What the nodes of one branch add: the message each is about, its place in the table, and its additions."""
 
     branch: str
-    row: _At
-    at: _At
+    row: At
+    at: At
     added: Floats
-    slots: _At | None
+    slots: At | None
 
 
 class Counts:
     """The tree over the buckets of one engine."""
 
     def __init__(self, buckets: Sequence[Bucket]) -> None:
+        self._buckets = list(buckets)
         self._names = [bucket.name for bucket in buckets]
         self._high = np.array([bucket.important for bucket in buckets])
         shares = np.array([SHIPPED.get(name, SHIPPED_OWN) for name in self._names])
@@ -176,6 +97,17 @@ class Counts:
         self._lessons = np.zeros((64, len(buckets)), dtype=np.int32)
         self._left = np.zeros((64, len(buckets)), dtype=np.int64)
         self._total = np.zeros(len(buckets), dtype=np.int64)
+        self._said: dict[int, NDArray[np.bool_]] = {}
+        """By the nodes of addresses of which something was said the buckets their mail may belong in."""
+
+    def say(self, purposes: Mapping[str, Purpose]) -> None:
+        """Heed what the owner says addresses are for, and no longer what was said before. Nothing that was counted
+        changes by it."""
+        self._said = {
+            key: np.array([takes(purpose, bucket) for bucket in self._buckets])
+            for address, purpose in purposes.items()
+            for key in keys_of_address(address)
+        }
 
     def count(self, keys: Keys, belongs: str, sign: int = 1) -> None:
         """Count the lesson about one message, or with ``sign=-1`` take it back."""
@@ -193,23 +125,24 @@ class Counts:
 
     def _places(self, keys: Keys) -> list[int]:
         """Where the nodes of one message stand in the tables, each once."""
-        found = {key for key in keys.single[0].tolist() if key}.union(keys.word[1].tolist())
+        several = (*keys.word[1].tolist(), *keys.reached[1].tolist())
+        found = {key for key in keys.single[0].tolist() if key}.union(several)
         at = [self._at.setdefault(key, len(self._at) + 1) for key in found]
         while len(self._at) >= len(self._left):
             self._lessons = np.concatenate([self._lessons, np.zeros_like(self._lessons)])
             self._left = np.concatenate([self._left, np.zeros_like(self._left)])
         return at
 
-    def _counted(self, at: _At) -> Floats:
+    def _counted(self, at: At) -> Floats:
         """What some nodes counted by bucket, in lessons."""
         return np.asarray(self._lessons[at] + self._left[at] / UNIT)
 
-    def weigh(self, keys: Keys) -> Said:
-        """What the tree says of each of many messages."""
+    def weigh(self, keys: Keys, *, heeding: bool = True) -> Added:
+        """What the tree says of each of many messages; without ``heeding`` but for what was said of addresses."""
         added = np.zeros((len(keys), 1 + len(self._names)))
-        for spoken in self._speak(keys):
+        for spoken in self._speak(keys, heeding=heeding):
             np.add.at(added, spoken.row, spoken.added)
-        return Said(added[:, 0], added[:, 1:][:, ~self._high], added[:, 1:][:, self._high])
+        return Added(added[:, 0], added[:, 1:][:, ~self._high], added[:, 1:][:, self._high])
 
     def nodes(self, keys: Keys) -> list[Node]:
         """The nodes that speak of one message, each with what it adds to its importance."""
@@ -222,8 +155,8 @@ class Counts:
                 found.append(Node(spoken.branch, lessons, self._names[most_of[number]], float(added[0]), slot))
         return found
 
-    def _speak(self, keys: Keys) -> Iterator[_Spoken]:
-        if not self._total.any():
+    def _speak(self, keys: Keys, *, heeding: bool = True) -> Iterator[_Spoken]:
+        if not self._total.any() and not (heeding and self._said):
             return
         at = self._find(keys.single).reshape(keys.single.shape)
         counted = self._counted(at)
@@ -255,8 +188,23 @@ class Counts:
             here = self._log_odds(_estimate(counted[seen], whole[seen], source[row]))
             added = SHARES["word"] * (here - chain[_SOURCE, row])
             yield _most_telling(_Spoken("word", row, at[seen], added, slots[seen]))
+        if heeding and self._said:
+            yield from self._heed(keys, kind)
 
-    def _find(self, keys: _Keys) -> _At:
+    def _heed(self, keys: Keys, kind: Floats) -> Iterator[_Spoken]:
+        """What the addresses of which something was said add, beside the estimates of their kinds. Among the buckets
+        their mail may belong in it is shared out as mail of their kinds is."""
+        row, found, slots = keys.reached
+        seen = np.flatnonzero([key in self._said for key in found.tolist()])
+        if seen.size:
+            at, above = self._find(found[seen]), kind[row[seen]]
+            said = above * [self._said[key] for key in found[seen].tolist()]
+            counted = self._counted(at) + LESSONS * said / said.sum(axis=1, keepdims=True)
+            here = self._log_odds(_estimate(counted, counted.sum(axis=1), above))
+            added = SHARES["reached"] * (here - self._log_odds(above))
+            yield _most_telling(_Spoken("reached", row[seen], at, added, slots[seen]))
+
+    def _find(self, keys: KeyArray) -> At:
         """The place of each node in the table, 0 of one that was never counted."""
         return np.fromiter(map(self._at.get, keys.ravel().tolist(), repeat(0)), np.intp, keys.size)
 

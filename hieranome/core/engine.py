@@ -11,21 +11,23 @@ It is long because taking in, taking back and telling what each lesson contribut
 from __future__ import annotations
 
 from collections import deque
-from collections.abc import Callable, Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
+from hieranome.core.addresses import NONE_SAID, Purpose
 from hieranome.core.buckets import BUILT_IN, DESK, DRAIN, Bucket
 from hieranome.core.choice import Choice, Steps
-from hieranome.core.counts import Counts, Keys, Node
+from hieranome.core.counts import Counts, Node
 from hieranome.core.errors import InternalError
 from hieranome.core.features import SLOTS, Vector
 from hieranome.core.gaussian import Floats, Rows, Step, likeness, logistic_all, prior_doubt
 from hieranome.core.groups import GROUPS
 from hieranome.core.importance import Importance, learned
 from hieranome.core.judgement import Bond, Given, Judgement, Lesson, Weighed, Word
+from hieranome.core.keys import Keys
 from hieranome.core.prior import LOW
 from hieranome.core.silence import COUNTED, STEPPED, SURE, Attention, Noted, Silence
 from hieranome.core.tally import SAYS, Tally
@@ -78,8 +80,9 @@ class _Learned:
 class Engine:
     """Judges vectors, learns lessons, heeds silences, takes any of them back."""
 
-    def __init__(self, buckets: Sequence[Bucket] = BUILT_IN) -> None:
+    def __init__(self, buckets: Sequence[Bucket] = BUILT_IN, purposes: Mapping[str, Purpose] = NONE_SAID) -> None:
         self.buckets = list(buckets)
+        self.purposes = purposes
         self.important = frozenset(b.name for b in buckets if b.important)
         if len(self.important) in (0, len(self.buckets)):
             raise InternalError("an engine needs an important and a low bucket: check the list of buckets")
@@ -91,6 +94,7 @@ class Engine:
         self._high = Choice([b.name for b in self.buckets if b.important], {DESK: {}})
         self._tally = Tally()
         self._counts = Counts(self.buckets)
+        self._counts.say(self.purposes)
         self.attention = Attention()
         self._given: list[Given] = []
         self._steps: deque[_Steps] = deque()
@@ -110,6 +114,12 @@ class Engine:
     def silence_ids(self) -> list[int]:
         """Ids of the silences taken in, in order."""
         return [one.id for one in self._given if isinstance(one, Silence)]
+
+    def say(self, purposes: Mapping[str, Purpose]) -> None:
+        """Heed what the owner says addresses are for, and no longer what was said before. No lesson is learned anew:
+        they are taken in as if nothing were said."""
+        self.purposes = purposes
+        self._counts.say(purposes)
 
     def add_bucket(self, bucket: Bucket) -> None:
         """Begin to choose among one bucket more; all that was taken in is taken in again beside it."""
@@ -205,8 +215,9 @@ class Engine:
         return _Steps(step, [], [], self.attention.note_left(int(keys.source[0])))
 
     def _counted(self, rows: Rows, keys: Keys) -> float:
-        """What the counts add to the log-odds of one message."""
-        return float(self._tally.weigh(rows).importance[0] + self._counts.weigh(keys).importance[0])
+        """What the counts add to the log-odds of one message, but for what was said of addresses."""
+        counted = self._counts.weigh(keys, heeding=False)
+        return float(self._tally.weigh(rows).importance[0] + counted.importance[0])
 
     def like_lessons(self, vector: Vector, least: float, newest: int = 1000) -> list[Lesson]:
         """Lessons whose messages are like this one by at least ``least`` (0 to 1), of the newest."""

@@ -17,7 +17,16 @@ from hieranome.core.facts import MessageFacts
 from hieranome.core.features import Vector
 from hieranome.core.groups import GROUPS, Context
 from hieranome.core.judgement import Bond
-from hieranome.core.wording import FAMILY, name_of_node, name_of_words, quoted, subject_word, words_of_group
+from hieranome.core.wording import (
+    FAMILY,
+    FOR,
+    address_of,
+    name_of_node,
+    name_of_words,
+    quoted,
+    subject_word,
+    words_of_group,
+)
 
 MAX_LESSONS = 4
 """Lessons shown by name; the others are added up in one line."""
@@ -118,6 +127,8 @@ def _node(engine: Engine, facts: MessageFacts, nodes: list[Node]) -> Line:
     """A line for nodes that counted the same, named after the narrowest; words are named together."""
     node = nodes[-1]
     place = inside(next(bucket for bucket in engine.buckets if bucket.name == node.most))
+    if node.branch == "reached":
+        return _of_address(engine, facts, node)
     if node.branch == "word":
         group, search = name_of_words(facts, [one.slot for one in nodes])
     else:
@@ -126,6 +137,14 @@ def _node(engine: Engine, facts: MessageFacts, nodes: list[Node]) -> Line:
     most = node.lessons.get(node.most, 0)
     text = f"{most} of {given} {place}" if most else f"left {place}"
     return Line("node", text, sum(one.value for one in nodes), count=given, group=group, search=search)
+
+
+def _of_address(engine: Engine, facts: MessageFacts, node: Node) -> Line:
+    """A line for what the owner said of the address a message came to."""
+    address = address_of(facts, node.slot)
+    text = f"You said it is {FOR[engine.purposes[address]]}"
+    group, search = f"Came to {address}", f"to:{quoted(address)}"
+    return Line("node", text, node.value, count=sum(node.lessons.values()), group=group, search=search)
 
 
 def _counted(engine: Engine, vector: Vector, facts: MessageFacts) -> tuple[list[Line], float]:

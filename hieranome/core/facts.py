@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
+from hieranome.core.addresses import untagged
+
 
 @dataclass(frozen=True, slots=True)
 class Correspondent:
@@ -102,5 +104,5 @@ class Owner:
         return cls(frozenset(a.strip().lower() for a in addresses if a.strip()))
 
     def owns(self, who: Correspondent) -> bool:
-        """Whether the address belongs to the owner."""
-        return who.address in self.addresses
+        """Whether the address belongs to the owner, with or without a tag behind a plus (RFC 5233)."""
+        return who.address in self.addresses or untagged(who.address) in self.addresses

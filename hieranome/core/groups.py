@@ -8,10 +8,11 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
+from typing import Literal
 
 from hieranome.core import text as words_of
 from hieranome.core.cues import WORDS
-from hieranome.core.facts import Correspondent, MessageFacts, Owner
+from hieranome.core.facts import MessageFacts, Owner
 from hieranome.core.relations import Relations
 from hieranome.core.stopwords import WORDS as STOPWORDS
 
@@ -41,6 +42,7 @@ class Seen:
 
 
 Extractor = Callable[[Seen], Iterable[str]]
+Reached = Literal["to", "delivered"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -152,21 +154,20 @@ def _to_whom(seen: Seen) -> Iterator[str]:
 
 
 def _addressed(seen: Seen) -> Iterator[str]:
-    """The addresses it went to, and the one it was delivered to; the owner's own apart."""
-    yield from (
-        f"{how} {address}" for how, address in _reached(seen) if not seen.context.owner.owns(Correspondent(address))
-    )
+    """The addresses it went to, and the one it was delivered to; those of the owner's that have no tag apart: an
+    address with a tag was given to somebody, and says much."""
+    mine = seen.context.owner.addresses
+    yield from (f"{how} {address}" for how, address in reached(seen.facts) if address not in mine)
 
 
 def _own_address(seen: Seen) -> Iterator[str]:
     """Which of the owner's addresses it went to: nearly all mail goes to one of them, so that each says little."""
-    yield from (
-        f"{how} {address}" for how, address in _reached(seen) if seen.context.owner.owns(Correspondent(address))
-    )
+    mine = seen.context.owner.addresses
+    yield from (f"{how} {address}" for how, address in reached(seen.facts) if address in mine)
 
 
-def _reached(seen: Seen) -> Iterator[tuple[str, str]]:
-    facts = seen.facts
+def reached(facts: MessageFacts) -> Iterator[tuple[Reached, str]]:
+    """The addresses a message went to, and the one it was delivered to, as features name them."""
     for who in facts.recipients[:5]:
         yield "to", who.address
     if facts.delivered_to:

@@ -9,7 +9,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
-from hieranome.core.facts import MessageFacts, Owner
+from hieranome.core.facts import Correspondent, MessageFacts, Owner
 
 BULK_PRECEDENCE = frozenset({"bulk", "list", "junk"})
 """Values of Precedence by which senders say that mail is not personal (RFC 2076, section 3.9)."""
@@ -62,14 +62,8 @@ def says_bulk(facts: MessageFacts) -> bool:
 
 def reached(facts: MessageFacts, owner: Owner) -> str:
     """The owner's address a message came to, as it is written there; empty where none is named."""
-    named = (*(one.address for one in facts.recipients), facts.delivered_to)
-    return next((address for address in named if _untagged(address) in owner.addresses), "")
-
-
-def _untagged(address: str) -> str:
-    """An address without the tag behind a plus (RFC 5233)."""
-    local, _, domain = address.rpartition("@")
-    return f"{local.partition('+')[0]}@{domain}"
+    named = (*facts.recipients, Correspondent(facts.delivered_to))
+    return next((one.address for one in named if owner.owns(one)), "")
 
 
 def sign_of(habits: Habits) -> Sign | None:

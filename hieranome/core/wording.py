@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from hieranome.core.addresses import Purpose
 from hieranome.core.facts import MessageFacts
 from hieranome.core.features import slot_of
-from hieranome.core.groups import Context
+from hieranome.core.groups import Context, reached
 from hieranome.core.text import words
 
 
@@ -73,8 +74,23 @@ FAMILY = {
     "list_sender": "list",
     "skeleton": "subject",
     "word": "word",
+    "reached": "reached",
 }
 """Nodes of one family that counted the same say the same."""
+
+
+FOR = {
+    Purpose.PEOPLE: "for people",
+    Purpose.SHOPS: "for shops and newsletters",
+    Purpose.GIVEN_UP: "given up",
+}
+"""What an address is for, in words."""
+
+
+def address_of(facts: MessageFacts, slot: int | None) -> str:
+    """The address among those a message went to that has a slot."""
+    named = ((address, f"{how} {address}") for how, address in reached(facts))
+    return next((one for one, text in named if slot in (slot_of("own_address", text), slot_of("addressed", text))), "")
 
 
 def name_of_node(branch: str, facts: MessageFacts) -> tuple[str, str]:

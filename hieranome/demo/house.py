@@ -16,7 +16,7 @@ from pathlib import Path
 
 from hieranome.app import filing
 from hieranome.app.access.vault import Vault
-from hieranome.app.bulk import planning
+from hieranome.app.bulk import addresses, planning
 from hieranome.app.bulk.compiling import compile_due, first_plan
 from hieranome.app.bulk.draining import let_go
 from hieranome.app.mailbox import history as reading_in
@@ -27,12 +27,24 @@ from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.service import Guest, Service
 from hieranome.app.teaching import vouching
 from hieranome.app.teaching.correct import correct, pull
+from hieranome.core.addresses import Purpose
 from hieranome.core.buckets import ARCHIVE, DESK, SENT
 from hieranome.demo import mailgen
 from hieranome.demo.mailgen import Made
 from hieranome.demo.post import SECRET, DemoPost
 from hieranome.demo.render import Draft, local, received
-from hieranome.demo.world import OWNER, OWNER_ADDRESSES, SENDERS, SERVER, SHARED, TOURS, VOUCHED
+from hieranome.demo.world import (
+    OLD,
+    OWNER,
+    OWNER_ADDRESSES,
+    SENDERS,
+    SERVER,
+    SHARED,
+    TAGGED,
+    TAGGED_FOR,
+    TOURS,
+    VOUCHED,
+)
 from hieranome.mail.imap import Imap
 from hieranome.standin.delivery import Delivery
 from hieranome.store import accounts, editions, messages, settings
@@ -184,6 +196,8 @@ def _fill(folder: Path, mail: World) -> None:
         vouching.set_names(room, settings.SHARED, SHARED)
         for kind, key, name in VOUCHED:
             vouching.vouch(room, kind, key, name)
+        addresses.describe(room, OLD, Purpose.SHOPS, "")
+        addresses.describe(room, TAGGED, Purpose.NOTHING_SAID, TAGGED_FOR)
         post.fill(mail.history)
         post.fill(mailgen.generate(GUEST_MAIL, 23, mail.history[-1].at, 12), TOURS)
         Vault(folder).put(OWNER, SECRET, "file")

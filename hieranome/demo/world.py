@@ -11,6 +11,9 @@ OWNER = "maren@quillmark.example"
 TOURS = "tours@quillmark.example"
 OLD = "m.aldous@oldharbour.example"
 OWNER_ADDRESSES = (OWNER, TOURS, OLD)
+TAGGED = "maren+lockweir-7c20@quillmark.example"
+TAGGED_FOR = "Lock & Weir, lockweir.example"
+"""An address she gave to one festival alone, which somebody passed on."""
 SERVER = "mx.quillmark.example"
 SHARED = ("freemail.example", "postbox.example", "webmail.example")
 """Public mail domains of the demo's world."""
@@ -120,6 +123,7 @@ SENDERS: dict[str, Sender] = {
         list_id="bulletin.lockweir.example",
         unsubscribe=True,
         html=True,
+        to=TAGGED,
     ),
     "lockweir_p": Sender("Lock & Weir Festival, artists", "artists@lockweir.example", "Artist liaison"),
     "tidemark": Sender(
@@ -169,6 +173,6 @@ SENDERS: dict[str, Sender] = {
     # hostile
     "phish": Sender("Tollgate Freight", "counter4@tollgate-freight-release.example", "Release desk", html=True),
     "phish2": Sender("Copperfield Bank Security", "alert@copperfie1dbank.example", "", html=True, to=OLD),
-    "spam": Sender("Fast Funding", "offer@cashquick-now.example", "", html=True, to=OLD),
+    "spam": Sender("Fast Funding", "offer@cashquick-now.example", "", html=True, to=TAGGED),
     "spam2": Sender("GOLDEN TICKET", "win@lotto-world.example", "", html=True, to=OLD),
 }

@@ -9,11 +9,11 @@ from typing import Any
 TABLES = (
     "settings", "places", "threads", "messages", "vectors", "mentions", "answers", "sums", "steps", "moves", "marks",
     "lessons", "silences", "vouched", "checkers", "searches", "pictured", "plans", "editions", "edition_items",
-    "left_out", "unsubscribed",
+    "left_out", "unsubscribed", "addresses",
 )  # fmt: skip
 """What is taken along, in the order it is read in again."""
 
-LATER = ("silences", "plans", "editions", "edition_items", "left_out", "unsubscribed")
+LATER = ("silences", "plans", "editions", "edition_items", "left_out", "unsubscribed", "addresses")
 """What older exports do not have."""
 
 

@@ -20,6 +20,7 @@ from hieranome.mail.servers import CertificateRefused
 from hieranome.web.guard import LOOPBACK, Guard
 from hieranome.web.models.answer import CertificateOut, Problem
 from hieranome.web.routers import (
+    addresses,
     bulk,
     connecting,
     editions,
@@ -70,6 +71,7 @@ def build(service: Service | None, hosts: Iterable[str] = LOOPBACK, *, port: int
         search,
         sources,
         bulk,
+        addresses,
         editions,
         sure,
         mailboxes,

@@ -25,6 +25,7 @@ ASKED_AT_ONCE = {
 WHERE: dict[str, tuple[str, str]] = {
     # path: the view that asks for it, and what is pressed there
     "/api/about": ("/settings", ""),
+    "/api/addresses": ("/addresses", ""),
     "/api/delivery": ("/in/desk", ""),
     "/api/drafts": ("/outgoing", ""),
     "/api/drain": ("/in/drain", ""),
@@ -66,6 +67,7 @@ WHERE: dict[str, tuple[str, str]] = {
     "/api/weigh-in": ("/weigh-in", ""),
 }
 UNTRUE = {
+    "/api/addresses": "No addresses so far",
     "/api/drafts": "No drafts|0 not sent",
     "/api/editions": "No edition so far",
     "/api/lessons": "Nothing yet",

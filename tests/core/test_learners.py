@@ -9,12 +9,13 @@ import numpy as np
 
 from hieranome.core.buckets import BUILT_IN
 from hieranome.core.choice import Choice
-from hieranome.core.counts import Counts, Keys
+from hieranome.core.counts import Counts
 from hieranome.core.facts import Correspondent, MessageFacts, Owner
 from hieranome.core.features import SLOTS, Vector, extract, feature
 from hieranome.core.gaussian import Floats, GaussianLogistic, Rows
 from hieranome.core.groups import Context
 from hieranome.core.importance import Importance, learned
+from hieranome.core.keys import Keys
 from hieranome.core.prior import IMPORTANCE, LOW
 from hieranome.core.relations import Relations
 from hieranome.core.silence import Attention

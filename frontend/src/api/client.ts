@@ -23,6 +23,8 @@ export type Subscription = DeepReadonly<Schemas['SubscriptionOut']>
 export type Subscriptions = Omit<Schemas['SubscriptionsOut'], 'subscriptions'> & {
   subscriptions: Subscription[]
 }
+export type Address = DeepReadonly<Schemas['AddressOut']>
+export type Purpose = Schemas['Purpose']
 export type Plan = DeepReadonly<Schemas['PlanOut']>
 export type PlanGiven = Schemas['PlanIn']
 export type OpenedEdition = DeepReadonly<Schemas['OpenedEditionOut']>

@@ -24,6 +24,54 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/addresses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Addresses
+         * @description The addresses mail reaches the owner at, those with most mail first.
+         */
+        get: operations["list_addresses"];
+        /**
+         * Describe Address
+         * @description Say what an address is for and whom it was given to.
+         */
+        put: operations["describe_address"];
+        /**
+         * Make Address
+         * @description Make an address for one party alone.
+         */
+        post: operations["make_address"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/addresses/forget": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Forget Address
+         * @description Forget what was said of an address.
+         */
+        post: operations["forget_address"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/archive": {
         parameters: {
             query?: never;
@@ -2135,6 +2183,51 @@ export interface components {
             messages: number;
         };
         /**
+         * AddressIn
+         * @description What an address is for, and whom it was given to.
+         */
+        AddressIn: {
+            /** Address */
+            address: string;
+            /**
+             * Given To
+             * @default
+             */
+            given_to: string;
+            /** @default  */
+            purpose: components["schemas"]["Purpose"];
+        };
+        /**
+         * AddressOut
+         * @description An address mail reaches the owner at: whether the owner named it, what it is for, whom it was given to, when it
+         *     was made here (0: elsewhere), how much came, the shares that are noise and that were read (0 to 1), from how many
+         *     organisations, its first and last week (Unix seconds of their Mondays, 0: none), and the first leak.
+         */
+        AddressOut: {
+            /** Address */
+            address: string;
+            /** First */
+            first: number;
+            /** Given To */
+            given_to: string;
+            /** Last */
+            last: number;
+            leak: components["schemas"]["LeakOut"] | null;
+            /** Made At */
+            made_at: number;
+            /** Noise */
+            noise: number;
+            /** Organisations */
+            organisations: number;
+            /** Own */
+            own: boolean;
+            purpose: components["schemas"]["Purpose"];
+            /** Read */
+            read: number;
+            /** Total */
+            total: number;
+        };
+        /**
          * AgeOut
          * @description What mail older than so many weeks would free.
          */
@@ -2828,6 +2921,14 @@ export interface components {
             followed: boolean;
         };
         /**
+         * ForgetAddressIn
+         * @description The address of which nothing is to be said any more.
+         */
+        ForgetAddressIn: {
+            /** Address */
+            address: string;
+        };
+        /**
          * FoundOut
          * @description One page of what a line finds. ``sentence`` says what was understood, ``hints`` what may have been meant;
          *     ``terms`` are its conditions where they simply hold together. ``total`` is exact unless there is more ``beyond``
@@ -3078,6 +3179,19 @@ export interface components {
             newest: number;
             /** Places */
             places: components["schemas"]["hieranome__web__models__teaching__CountOut"][];
+        };
+        /**
+         * LeakOut
+         * @description The first mail to an address that came from somebody it was not given to, or, of one given to many, that was
+         *     unwanted: from which organisation, when (Unix seconds), and the message by its id.
+         */
+        LeakOut: {
+            /** At */
+            at: number;
+            /** Message */
+            message: number;
+            /** Organisation */
+            organisation: string;
         };
         /**
          * LearnedOut
@@ -3331,6 +3445,16 @@ export interface components {
             keepers: components["schemas"]["KeepersOut"];
             /** Mailboxes */
             mailboxes: components["schemas"]["MailboxOut"][];
+        };
+        /**
+         * MakeAddressIn
+         * @description Which of the owner's addresses gets a tag, and whom it is given to.
+         */
+        MakeAddressIn: {
+            /** Base */
+            base: string;
+            /** Given To */
+            given_to: string;
         };
         /**
          * MarkIn
@@ -3875,6 +3999,12 @@ export interface components {
             /** Detail */
             detail: string;
         };
+        /**
+         * Purpose
+         * @description What the owner says an address is for.
+         * @enum {string}
+         */
+        Purpose: "" | "people" | "shops" | "given up";
         /**
          * PutAwayIn
          * @description Rows of the weigh-in whose mail is to go to the Trash; ``kept`` for what is kept apart as well.
@@ -4575,6 +4705,132 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["hieranome__web__models__house__AboutOut"];
                 };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_addresses: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AddressOut"][];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    describe_address: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AddressIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AddressOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    make_address: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MakeAddressIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AddressOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    forget_address: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ForgetAddressIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description The request cannot be carried out as it was put */
             422: {

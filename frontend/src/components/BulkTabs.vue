@@ -5,6 +5,7 @@ const route = useRoute()
 const TABS = [
   { name: 'subscriptions', to: '/subscriptions', title: 'Subscriptions' },
   { name: 'weigh-in', to: '/weigh-in', title: 'Weigh-in' },
+  { name: 'addresses', to: '/addresses', title: 'Addresses' },
 ] as const
 </script>
 

@@ -72,6 +72,7 @@ export function useEvents(inside: Readonly<Ref<boolean>>): void {
     refreshLists(queries)
     refreshSubscriptions(queries)
     void queries.invalidateQueries({ queryKey: ['weigh-in'] })
+    void queries.invalidateQueries({ queryKey: ['addresses'] })
     void queries.invalidateQueries({ queryKey: ['editions', 'one'] })
     void queries.invalidateQueries({ queryKey: ['journal'] })
   })

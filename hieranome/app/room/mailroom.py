@@ -23,7 +23,7 @@ from hieranome.core.groups import Context
 from hieranome.core.relations import Relations, Sums
 from hieranome.core.routing import WINDOW, Asking
 from hieranome.core.vouched import Vouched
-from hieranome.store import Database, copies, lessons, messages, places, scores, settings, silences, vouched
+from hieranome.store import Database, addresses, copies, lessons, messages, places, scores, settings, silences, vouched
 
 Clock = Callable[[], int]
 _LOG = logging.getLogger(__name__)
@@ -152,7 +152,7 @@ class Mailroom:
             self.asking = Asking(scores.recent_questions(db, WINDOW))
             drained = settings.value(db, settings.DRAINED_COST, Costs().drained_good)
             self.costs = replace(self.costs, drained_good=float(drained))
-            engine = Engine(places.buckets(db))
+            engine = Engine(places.buckets(db), addresses.purposes(db))
             engine.learn_all(silences.given(db))
             self.engine = engine
             self.behind = False

@@ -12,7 +12,7 @@ from hieranome.core.buckets import Bucket
 from hieranome.core.engine import Engine
 from hieranome.core.judgement import Given
 from hieranome.core.silence import Silence
-from hieranome.store import places, silences
+from hieranome.store import addresses, places, silences
 
 
 class Rebuilder:
@@ -65,7 +65,7 @@ def build_apart(
     """A model of what stands, built without the lock so that nobody waits; None when ``ended`` says so. ``instead``
     says which buckets stand for others in it, where the store does not say so yet."""
     given = silences.given(room.reader(), instead)
-    engine = Engine(buckets)
+    engine = Engine(buckets, room.engine.purposes)
     for done, one in enumerate(given, 1):
         if ended():
             return None
@@ -91,6 +91,7 @@ def take_over(room: Mailroom, db: sqlite3.Connection, engine: Engine) -> None:
     taken_in = {True: quiet, False: lessons}
     engine.learn_all(one for one in stand if one.id not in taken_in[isinstance(one, Silence)])
     room.touch()
+    engine.say(addresses.purposes(db))
     room.engine = engine
     room.behind = False
     room.revision += 1

@@ -14,8 +14,8 @@ from dataclasses import dataclass
 from hieranome.app.mailbox.mailboxes import PROPOSED
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.core.buckets import QUIET_PLACES
-from hieranome.core.counts import Keys
 from hieranome.core.gaussian import Rows, likeness
+from hieranome.core.keys import Keys
 from hieranome.core.routing import costs_of
 from hieranome.store import copies, messages, standing
 from hieranome.store.messages import Message

@@ -6,12 +6,14 @@ import csv
 import random
 import time
 from collections.abc import Callable, Iterable, Iterator, Mapping
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, field
 from pathlib import Path
 from typing import Any
 
 from hieranome.app.arrival.processes import reading_of
+from hieranome.core.addresses import Purpose
 from hieranome.core.buckets import QUIET_PLACES, SENT, UNDECIDED
+from hieranome.core.engine import Engine
 from hieranome.core.errors import CallerError, Unreadable
 from hieranome.core.facts import Owner
 from hieranome.core.figures import Figures, Share, figures
@@ -24,13 +26,14 @@ COLUMNS = ("message_id", "score", "certainty", "bucket", "corrected")
 
 @dataclass(frozen=True, slots=True)
 class Plan:
-    """How a backtest is run: the share of mistakes corrected, the seed that draws them, the owner, and which own
-    buckets are Desk-like."""
+    """How a backtest is run: the share of mistakes corrected, the seed that draws them, the owner, which own buckets
+    are Desk-like, and what the owner's addresses are said to be for."""
 
     correct: float = 1.0
     seed: int = 1
     owner: Owner = Owner()  # noqa: RUF009 (frozen)
     important: tuple[str, ...] = ()
+    purposes: Mapping[str, Purpose] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)
@@ -106,6 +109,7 @@ def run(mail: Iterable[Passing], truth: Truth, plan: Plan, each: Callable[[Predi
         draw=random.Random(plan.seed).random,
         important=plan.important,
         watch=time.perf_counter,
+        learner=Engine(purposes=plan.purposes),
     )
     predicted: list[Predicted] = []
     for one in replay(run_of, mail, truth.buckets):

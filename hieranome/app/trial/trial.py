@@ -127,7 +127,8 @@ class Trial:
                 raise CallerError("A trial runs already. Wait for it, or stop it.")
             self._stop.clear()
             self.state = State("reading", str(path), 0, sum(s.size for s in sources))
-            work = (path, sources, dict(places), Plan(correct, 1, self._room.owner))
+            plan = Plan(correct, 1, self._room.owner, purposes=dict(self._room.engine.purposes))
+            work = (path, sources, dict(places), plan)
             self._thread = threading.Thread(target=self._run, args=work, name="trial", daemon=True)
             self._thread.start()
         return self.state

@@ -14,7 +14,7 @@ import numpy as np
 
 from hieranome.app import arranging, filing
 from hieranome.app.arrival.weighing import weigh_again
-from hieranome.app.bulk import draining, planning, readiness, subscriptions
+from hieranome.app.bulk import addresses, draining, planning, readiness, subscriptions
 from hieranome.app.bulk.compiling import compile_due
 from hieranome.app.mailbox import elsewhere, mailboxes
 from hieranome.app.mailbox.syncing import look, sync
@@ -28,6 +28,7 @@ from hieranome.app.teaching.looking import look_past, set_teaches
 from hieranome.app.teaching.undoing import undo
 from hieranome.app.writing import beginning
 from hieranome.app.writing import drafts as writing
+from hieranome.core.addresses import Purpose
 from hieranome.core.engine import Engine
 from hieranome.core.errors import HieranomeError
 from hieranome.core.gaussian import Rows
@@ -35,6 +36,7 @@ from hieranome.core.plans import EVERY_DAY, Plan
 from hieranome.core.sure import Reach
 from hieranome.mail.imap import Imap
 from hieranome.store import accounts, drafts, lessons, messages, places, scores, settings, silences
+from hieranome.store import addresses as said
 from hieranome.store.accounts import NewAccount
 from tests.app.mailbox.case import account_at
 from tests.mail.servers import LOGIN, Standin
@@ -105,7 +107,7 @@ class FailingCase(RoomCase):
         """What memory would be, were it built from the store now."""
         real, room = self.room, Mailroom.__new__(Mailroom)
         room.__dict__.update(real.__dict__)
-        room.engine = Engine(places.buckets(real.store.reader()))
+        room.engine = Engine(places.buckets(real.store.reader()), said.purposes(real.store.reader()))
         db = real.store.reader()
         room.engine.learn_all(silences.given(db))
         room.relations = settings.relations(db)
@@ -238,6 +240,15 @@ class KindsTest(FailingCase):
         self.try_every_failure(lambda: vouching.vouch(self.room, "domain", "hall.example"))
         self.try_every_failure(lambda: vouching.remove(self.room, "domain", "hall.example"))
         self.try_every_failure(lambda: vouching.set_names(self.room, settings.CONFIRMED, ["mx.a.example"]))
+
+    def test_addresses(self) -> None:
+        """What is said of one is heeded by the model, or neither is so."""
+        self.room.set_owner(["m.aldous@oldharbour.example", OWNER])
+        self.try_every_failure(
+            lambda: addresses.describe(self.room, "m.aldous@oldharbour.example", Purpose.SHOPS, "shops")
+        )
+        self.try_every_failure(lambda: addresses.make_one(self.room, OWNER, "Corvane"))
+        self.try_every_failure(lambda: addresses.forget(self.room, "m.aldous@oldharbour.example"))
 
     def test_drafts(self) -> None:
         """A forward and what goes on from another program's draft have their files or are not there at all."""
