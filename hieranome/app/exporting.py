@@ -28,6 +28,7 @@ from hieranome.app.arrival.processes import reading_of
 from hieranome.app.bulk.content import Content
 from hieranome.app.bulk.zones import zone_of
 from hieranome.app.room.mailroom import Mailroom
+from hieranome.core.buckets import GONE
 from hieranome.core.errors import CallerError, Conflict, HieranomeError, StoreFull, Unreadable
 from hieranome.core.features import unpack
 from hieranome.mail.charsets import valid
@@ -59,7 +60,7 @@ def export(room: Mailroom, target: Path) -> int:
                     for row in transfer.rows(db, table):
                         values = {key: _out(value) for key, value in row.items()}
                         if table == "messages":
-                            values |= offsets[row["id"]]
+                            values |= offsets.get(row["id"], {})
                         out.write(json.dumps(values, ensure_ascii=False, separators=(",", ":")).encode() + b"\n")
             about = {"format": FORMAT, "version": __version__, "at": room.clock(), "messages": len(offsets)}
             archive.writestr("about.json", json.dumps(about, indent=1))
@@ -166,7 +167,7 @@ def _read_tables(db: sqlite3.Connection, archive: zipfile.ZipFile) -> None:
             continue
         known = transfer.columns(db, table)
         for values in _lines(archive, f"{table}.jsonl"):
-            if table == "messages":
+            if table == "messages" and values["place"] != GONE:
                 where.append({key: values.pop(key) for key in ("mbox", "offset", "length")} | {"id": values["id"]})
                 where[-1]["digest"] = _in(values["digest"])
             if table == "vectors":

@@ -16,6 +16,7 @@ from hieranome.app.bulk.compiling import compiler
 from hieranome.app.bulk.draining import drainage
 from hieranome.app.bulk.looking_through import LookingThrough
 from hieranome.app.bulk.unsubscribing import Unsubscriber
+from hieranome.app.emptying import Emptier
 from hieranome.app.mailbox.leaving import Leavings
 from hieranome.app.mailbox.watching import POLL, Watchers
 from hieranome.app.pictures import Pictures
@@ -93,6 +94,7 @@ class Service:
     looking_through: LookingThrough
     compiler: Regular
     drainage: Regular
+    emptier: Emptier
     unsubscriber: Unsubscriber
     schedule: Schedule
     logins: Logins
@@ -136,6 +138,7 @@ class Service:
             LookingThrough(room, schedule),
             compiler(room, schedule),
             drainage(room, schedule),
+            Emptier(room),
             Unsubscriber(room),
             schedule,
             logins,
@@ -150,7 +153,7 @@ class Service:
         """What works behind the page."""
         beside = (
             self.rescorer, self.rebuilder, self.importer, self.outbox, self.looking_through, self.compiler,
-            self.drainage,
+            self.drainage, self.emptier,
         )  # fmt: skip
         return [one.worker for one in beside]
 
@@ -159,7 +162,7 @@ class Service:
         processes.warm_up()
         for one in (
             self.rescorer, self.rebuilder, self.importer, self.watchers, self.outbox, self.looking_through,
-            self.compiler, self.drainage, self.schedule,
+            self.compiler, self.drainage, self.emptier, self.schedule,
         ):  # fmt: skip
             one.start()
 
@@ -178,6 +181,7 @@ class Service:
         self.looking_through.close()
         self.compiler.close()
         self.drainage.close()
+        self.emptier.close()
 
     def close(self) -> None:
         """End what runs beside, and let go of the data folder."""

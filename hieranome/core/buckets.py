@@ -15,6 +15,8 @@ SENT = "sent"
 DRAFTS = "drafts"
 JUNK = "junk"
 TRASH = "trash"
+GONE = "gone"
+"""Where the row of a message stands that was taken out of the Trash for good: shown nowhere."""
 QUIET_PLACES = (SENT, DRAFTS, ARCHIVE, JUNK, TRASH)
 """Places mail can stand in without being weighed: looked for, not lived in."""
 

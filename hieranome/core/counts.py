@@ -104,10 +104,13 @@ class Counts:
         """Heed what the owner says addresses are for, and no longer what was said before. Nothing that was counted
         changes by it."""
         self._said = {
-            key: np.array([takes(purpose, bucket) for bucket in self._buckets])
-            for address, purpose in purposes.items()
-            for key in keys_of_address(address)
+            key: self._taking(purpose) for address, purpose in purposes.items() for key in keys_of_address(address)
         }
+
+    def _taking(self, purpose: Purpose) -> NDArray[np.bool_]:
+        """The buckets mail to an address for this may belong in; where none of them is in use, those like them."""
+        taking = np.array([takes(purpose, bucket) for bucket in self._buckets])
+        return taking if taking.any() else self._high == (purpose is Purpose.PEOPLE)
 
     def count(self, keys: Keys, belongs: str, sign: int = 1) -> None:
         """Count the lesson about one message, or with ``sign=-1`` take it back."""

@@ -64,7 +64,7 @@ def _copy(row: sqlite3.Row) -> Copy:
     return Copy(**values)
 
 
-def _select(db: sqlite3.Connection, where: str, *values: object, by: str = "") -> list[Copy]:
+def select(db: sqlite3.Connection, where: str, *values: object, by: str = "") -> list[Copy]:
     """Copies; ``by`` names the partial index that holds the few that matter, which the planner does not see by
     itself."""
     indexed = f" INDEXED BY {by}" if by else ""
@@ -82,7 +82,7 @@ def add(db: sqlite3.Connection, new: Iterable[NewCopy]) -> None:
 
 def in_folder(db: sqlite3.Connection, folder: int) -> list[Copy]:
     """The copies that stand in a folder, by UID."""
-    return _select(db, "WHERE c.folder = ? AND c.uid IS NOT NULL ORDER BY c.uid", folder)
+    return select(db, "WHERE c.folder = ? AND c.uid IS NOT NULL ORDER BY c.uid", folder)
 
 
 def uids(db: sqlite3.Connection, folder: int) -> list[int]:
@@ -100,7 +100,7 @@ def count(db: sqlite3.Connection, folder: int) -> int:
 def at(db: sqlite3.Connection, folder: int, wanted: Iterable[int]) -> list[Copy]:
     """The copies that stand in a folder under these UIDs, by UID."""
     where = "WHERE c.folder = ? AND c.uid IN (SELECT value FROM json_each(?)) ORDER BY c.uid"
-    return _select(db, where, folder, json.dumps(list(wanted)))
+    return select(db, where, folder, json.dumps(list(wanted)))
 
 
 def marks(db: sqlite3.Connection, folder: int) -> dict[int, tuple[bool, bool, bool]]:
@@ -111,7 +111,7 @@ def marks(db: sqlite3.Connection, folder: int) -> dict[int, tuple[bool, bool, bo
 
 def of_message(db: sqlite3.Connection, message: int) -> list[Copy]:
     """The copies of a message, oldest first."""
-    return _select(db, "WHERE c.message = ? ORDER BY c.id", message)
+    return select(db, "WHERE c.message = ? ORDER BY c.id", message)
 
 
 def accounts_of(db: sqlite3.Connection, messages: Sequence[int]) -> dict[int, list[str]]:
@@ -182,7 +182,7 @@ def renumber(db: sqlite3.Connection, changes: Iterable[tuple[int, int]]) -> None
 
 def to_explain(db: sqlite3.Connection, account: int) -> list[Copy]:
     """Copies that appeared or went and were not yet thought about."""
-    return _select(
+    return select(
         db,
         "JOIN folders AS f ON f.id = c.folder WHERE (c.news = 1 OR c.uid IS NULL) AND c.stage = ''"
         " AND f.account = ? ORDER BY c.id",

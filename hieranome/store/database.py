@@ -197,10 +197,12 @@ class Database:
         return connection
 
     def close(self) -> None:
-        """Close every connection and let go of the folder."""
+        """Close every connection and let go of the folder. What a thread that still lives reads with is closed once it
+        is done: closing it under its hands would end the process."""
         with self._reading:
-            for connection in self._readers.values():
-                connection.close()
+            for thread, connection in self._readers.items():
+                if thread is threading.current_thread() or not thread.is_alive():
+                    connection.close()
             self._readers.clear()
         with self._lock:
             self._writer.close()

@@ -6,7 +6,7 @@ import json
 import sqlite3
 from collections.abc import Iterable, Sequence
 
-from hieranome.store.copies import _COLUMNS, Copy, _copy, _select
+from hieranome.store.copies import _COLUMNS, Copy, _copy, select
 
 _TO_MOVE = (
     "SELECT c.id FROM copies AS c INDEXED BY copies_to_move JOIN folders AS f ON f.id = c.folder"
@@ -26,9 +26,15 @@ _TO_MARK = (
 )
 
 
+_TO_REMOVE = (
+    "SELECT c.id FROM leaving AS l JOIN copies AS c ON c.message = l.message JOIN folders AS f ON f.id = c.folder"
+    " WHERE f.role = 'trash' AND c.uid IS NOT NULL AND c.goal IS NULL AND f.account = ?1"
+)
+
+
 def to_move(db: sqlite3.Connection, account: int) -> list[Copy]:
     """The copies of a mailbox that are to go elsewhere and of which nothing was begun."""
-    return _select(
+    return select(
         db,
         "JOIN folders AS f ON f.id = c.folder WHERE f.account = ? AND c.goal IS NOT NULL AND c.stage = ''"
         " AND c.uid IS NOT NULL ORDER BY c.folder, c.goal, c.uid",
@@ -39,7 +45,7 @@ def to_move(db: sqlite3.Connection, account: int) -> list[Copy]:
 
 def under_way(db: sqlite3.Connection, account: int) -> list[Copy]:
     """The copies of a mailbox whose move was begun and not seen to end."""
-    return _select(
+    return select(
         db,
         "JOIN folders AS f ON f.id = c.folder WHERE f.account = ? AND c.stage <> '' ORDER BY c.folder, c.target, c.uid",
         account,
@@ -82,7 +88,7 @@ def keep_marks(db: sqlite3.Connection, account: int) -> None:
 
 def anything_to_do(db: sqlite3.Connection, account: int) -> bool:
     """Whether the server is to be told anything."""
-    for few in (_TO_MOVE, _UNDER_WAY, _TO_MARK):
+    for few in (_TO_MOVE, _UNDER_WAY, _TO_MARK, _TO_REMOVE):
         if db.execute(f"{few} AND c.tries < 3 LIMIT 1", (account,)).fetchone() is not None:
             return True
     return False
@@ -95,8 +101,9 @@ def waiting(db: sqlite3.Connection, account: int) -> int:
 
 
 def refused(db: sqlite3.Connection, account: int) -> bool:
-    """Whether the server refused to move any copy, and it was not moved since."""
-    return db.execute(f"{_TO_MOVE} AND c.tries > 0 LIMIT 1", (account,)).fetchone() is not None
+    """Whether the server refused to move or remove any copy, and that was not done since."""
+    asked = f"{_TO_MOVE} AND c.tries > 0 UNION ALL {_TO_REMOVE} AND c.tries > 0 LIMIT 1"
+    return db.execute(asked, (account,)).fetchone() is not None
 
 
 def begin(db: sqlite3.Connection, numbers: Iterable[int], stage: str, target: int, validity: int, uidnext: int) -> None:
@@ -122,9 +129,14 @@ def give_up(db: sqlite3.Connection, numbers: Iterable[int]) -> None:
 
 
 def try_again(db: sqlite3.Connection, account: int) -> None:
-    """Let moves that were given up be tried again."""
+    """Let what was given up be tried again."""
     db.execute(
         "UPDATE copies INDEXED BY copies_to_move SET tries = 0 WHERE tries > 0 AND goal IS NOT NULL"
+        " AND folder IN (SELECT id FROM folders WHERE account = ?)",
+        (account,),
+    )
+    db.execute(
+        "UPDATE copies SET tries = 0 WHERE tries > 0 AND message IN (SELECT message FROM leaving)"
         " AND folder IN (SELECT id FROM folders WHERE account = ?)",
         (account,),
     )

@@ -8,13 +8,15 @@ from dataclasses import dataclass
 
 from hieranome.core.errors import Conflict, NotFound
 
-UNREADABLE = "unreadable"
-"""The kind of a line that tells of a message kept whole because it could not be read: there is nothing to undo."""
+UNREADABLE, REMOVED = "unreadable", "removed"
+"""The kinds of lines that tell of a message kept whole because it could not be read, and of mail taken out of the Trash
+for good: there is nothing to undo."""
 
 
 @dataclass(frozen=True, slots=True)
 class Step:
-    """One line of the journal; ``undone_at`` is None while it stands; ``messages`` counts those moved or marked."""
+    """One line of the journal; ``undone_at`` is None while it stands; ``messages`` counts those moved or marked;
+    ``gone`` says that all mail it moved was taken out of the Trash for good since."""
 
     id: int
     at: int
@@ -22,11 +24,12 @@ class Step:
     title: str
     undone_at: int | None
     messages: int
+    gone: bool = False
 
     @property
     def undoable(self) -> bool:
         """Whether it stands and can be taken back."""
-        return self.undone_at is None and self.kind != UNREADABLE
+        return self.undone_at is None and self.kind not in (UNREADABLE, REMOVED) and not self.gone
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,9 +42,16 @@ class Move:
     target: str
 
 
+_GONE = """
+    (EXISTS (SELECT 1 FROM moves WHERE step = s.id)
+    AND NOT EXISTS (SELECT 1 FROM moves AS v JOIN messages AS m ON m.id = v.message
+        WHERE v.step = s.id AND m.place <> 'gone')
+    AND NOT EXISTS (SELECT 1 FROM marks WHERE step = s.id) AND NOT EXISTS (SELECT 1 FROM lessons WHERE step = s.id)
+    AND NOT EXISTS (SELECT 1 FROM left_out WHERE step = s.id))
+"""
 _STEP = (
     "SELECT s.id, s.at, s.kind, s.title, s.undone_at, (SELECT count(*) FROM moves WHERE step = s.id)"
-    " + (SELECT count(*) FROM marks WHERE step = s.id) FROM steps AS s"
+    f" + (SELECT count(*) FROM marks WHERE step = s.id), {_GONE} FROM steps AS s"
 )
 
 
@@ -70,29 +80,35 @@ def get(db: sqlite3.Connection, number: int) -> Step:
     row = db.execute(f"{_STEP} WHERE s.id = ?", (number,)).fetchone()
     if row is None:
         raise NotFound(f"The journal has no step {number}.")
-    return Step(*row)
+    return _step(row)
 
 
 def latest_standing(db: sqlite3.Connection) -> Step:
     """The last step not undone. Raises :class:`Conflict` when there is none."""
     row = db.execute(
-        f"{_STEP} WHERE s.undone_at IS NULL AND s.kind <> ? ORDER BY s.id DESC LIMIT 1", (UNREADABLE,)
+        f"{_STEP} WHERE s.undone_at IS NULL AND s.kind NOT IN (?, ?) AND NOT {_GONE} ORDER BY s.id DESC LIMIT 1",
+        (UNREADABLE, REMOVED),
     ).fetchone()
     if row is None:
         raise Conflict("There is nothing to undo.")
-    return Step(*row)
+    return _step(row)
+
+
+def _step(row: sqlite3.Row) -> Step:
+    number, at, kind, title, undone_at, count, gone = row
+    return Step(number, at, kind, title, undone_at, count, bool(gone))
 
 
 def recent(db: sqlite3.Connection, before: int, limit: int) -> list[Step]:
     """Lines with smaller numbers than ``before`` (0: from the newest), newest first."""
     rows = db.execute(f"{_STEP} WHERE ? = 0 OR s.id < ? ORDER BY s.id DESC LIMIT ?", (before, before, limit))
-    return [Step(*row) for row in rows]
+    return [_step(row) for row in rows]
 
 
 def between(db: sqlite3.Connection, since: int, until: int) -> list[Step]:
     """Lines written later than ``since``, up to ``until`` (Unix seconds), newest first."""
     rows = db.execute(f"{_STEP} WHERE s.at > ? AND s.at <= ? ORDER BY s.id DESC LIMIT 500", (since, until))
-    return [Step(*row) for row in rows]
+    return [_step(row) for row in rows]
 
 
 def moves(db: sqlite3.Connection, step: int) -> list[Move]:

@@ -31,7 +31,7 @@ def came_between(db: sqlite3.Connection, since: int, until: int) -> list[tuple[s
     owner wrote."""
     rows = db.execute(
         "SELECT place, count(*) FROM messages INDEXED BY messages_by_when WHERE time > ? AND time <= ?"
-        " AND place NOT IN ('sent', 'drafts') GROUP BY place ORDER BY count(*) DESC, place",
+        " AND place NOT IN ('sent', 'drafts', 'gone') GROUP BY place ORDER BY count(*) DESC, place",
         (since, until),
     )
     return [(row[0], row[1]) for row in rows]
@@ -50,7 +50,8 @@ def lessons_between(db: sqlite3.Connection, since: int, until: int) -> int:
 def happened(db: sqlite3.Connection, after: int, since: int) -> Lately:
     """What came after a message, and what was done since a time (Unix seconds)."""
     places = db.execute(
-        "SELECT place, count(*) FROM messages WHERE id > ? AND place NOT IN ('sent', 'drafts') GROUP BY place", (after,)
+        "SELECT place, count(*) FROM messages WHERE id > ? AND place NOT IN ('sent', 'drafts', 'gone') GROUP BY place",
+        (after,),
     ).fetchall()
     counts = [(row[0], row[1]) for row in places]
     lessons = db.execute(

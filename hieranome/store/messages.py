@@ -9,6 +9,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
+from hieranome.core.buckets import GONE
 from hieranome.core.errors import NotFound
 from hieranome.core.features import FEATURE_VERSION, Vector, pack, unpack
 from hieranome.core.text import spaced
@@ -158,14 +159,16 @@ def get(db: sqlite3.Connection, number: int) -> Message:
     row = db.execute(f"SELECT {COLUMNS} FROM messages WHERE id = ?", (number,)).fetchone()
     if row is None:
         raise NotFound(f"There is no message {number}. It may have been removed; load the list again.")
+    if row["place"] == GONE:
+        raise NotFound("This message was taken out of the Trash for good. What it taught is kept.")
     return as_message(row)
 
 
 def get_many(db: sqlite3.Connection, numbers: Sequence[int]) -> list[Message]:
-    """The messages of these ids that exist, in the order asked for."""
+    """The messages of these ids that are here, in the order asked for."""
     found = db.execute(
-        f"SELECT {COLUMNS} FROM messages WHERE id IN (SELECT value FROM json_each(?))",
-        (json.dumps(list(numbers)),),
+        f"SELECT {COLUMNS} FROM messages WHERE id IN (SELECT value FROM json_each(?)) AND place <> ?",
+        (json.dumps(list(numbers)), GONE),
     ).fetchall()
     by_id = {row["id"]: as_message(row) for row in found}
     return [by_id[number] for number in numbers if number in by_id]
@@ -219,18 +222,19 @@ def newest_received(db: sqlite3.Connection) -> int:
 
 def any_here(db: sqlite3.Connection) -> bool:
     """Whether there is any mail."""
-    return db.execute("SELECT 1 FROM messages LIMIT 1").fetchone() is not None
+    return db.execute("SELECT 1 FROM messages WHERE place <> ? LIMIT 1", (GONE,)).fetchone() is not None
 
 
 def how_many(db: sqlite3.Connection) -> int:
     """How many messages there are."""
-    return int(db.execute("SELECT count(*) FROM messages").fetchone()[0])
+    row = db.execute("SELECT coalesce(sum(total), 0) FROM places WHERE name <> ?", (GONE,)).fetchone()
+    return int(row[0])
 
 
 def by_message_id(db: sqlite3.Connection, *, received: bool = False) -> list[tuple[int, str]]:
     """(id, Message-ID) of every message, or of those the owner did not write, oldest first."""
-    which = "WHERE place <> 'sent' " if received else ""
-    rows = db.execute(f"SELECT id, message_id FROM messages {which}ORDER BY time")
+    which = " AND place <> 'sent'" if received else ""
+    rows = db.execute(f"SELECT id, message_id FROM messages WHERE place <> 'gone'{which} ORDER BY time")
     return [(row[0], row[1]) for row in rows]
 
 
@@ -289,5 +293,8 @@ def vectors(db: sqlite3.Connection, numbers: Sequence[int]) -> dict[int, Vector]
 
 def of_thread(db: sqlite3.Connection, thread: int, limit: int = 200) -> list[Message]:
     """The messages of a thread, oldest first."""
-    rows = db.execute(f"SELECT {COLUMNS} FROM messages WHERE thread = ? ORDER BY time, id LIMIT ?", (thread, limit))
+    rows = db.execute(
+        f"SELECT {COLUMNS} FROM messages WHERE thread = ? AND place <> ? ORDER BY time, id LIMIT ?",
+        (thread, GONE, limit),
+    )
     return [as_message(row) for row in rows]

@@ -6,7 +6,7 @@ import sqlite3
 from dataclasses import dataclass
 from typing import Literal
 
-from hieranome.core.buckets import UNDECIDED, Bucket
+from hieranome.core.buckets import GONE, UNDECIDED, Bucket
 from hieranome.core.errors import NotFound
 
 Rhythm = Literal["", "daily", "weekly"]
@@ -36,8 +36,9 @@ _FIELDS = tuple(Place.__dataclass_fields__)
 
 
 def every(db: sqlite3.Connection) -> list[Place]:
-    """All places, those of the band first and in its order."""
-    rows = db.execute(f"SELECT {', '.join(_FIELDS)} FROM places ORDER BY band < 0, band, own, rowid")
+    """All places that are shown, those of the band first and in its order."""
+    which = f"SELECT {', '.join(_FIELDS)} FROM places WHERE name <> ?"
+    rows = db.execute(f"{which} ORDER BY band < 0, band, own, rowid", (GONE,))
     return [Place(**{**row, "important": bool(row["important"]), "own": bool(row["own"])}) for row in map(dict, rows)]
 
 

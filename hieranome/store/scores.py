@@ -56,7 +56,7 @@ def chunk_below(db: sqlite3.Connection, below: int, size: int, *, band: bool) ->
         f"""
         SELECT m.id, v.features FROM messages AS m JOIN vectors AS v ON v.message = m.id
         WHERE m.id < ? AND m.place {which} (SELECT name FROM places WHERE band >= 0)
-            AND m.place NOT IN ('sent', 'drafts') ORDER BY m.id DESC LIMIT ?
+            AND m.place NOT IN ('sent', 'drafts', 'gone') ORDER BY m.id DESC LIMIT ?
         """,
         (below, size),
     ).fetchall()
@@ -116,7 +116,7 @@ def to_weigh(db: sqlite3.Connection, first: int, most: int) -> list[sqlite3.Row]
         SELECT m.id, m.sender_address, m.sender_name, m.list_id, m.place, m.decided_by, m.seen, m.answered, m.time,
                m.flagged, m.score, t.mine, v.features
         FROM messages AS m JOIN vectors AS v ON v.message = m.id JOIN threads AS t ON t.id = m.thread
-        WHERE m.id >= ? AND m.place <> 'sent' ORDER BY m.id LIMIT ?
+        WHERE m.id >= ? AND m.place NOT IN ('sent', 'gone') ORDER BY m.id LIMIT ?
         """,
         (first, most),
     ).fetchall()
@@ -129,7 +129,7 @@ def newest_weighed(db: sqlite3.Connection, first: int, most: int) -> list[sqlite
         SELECT * FROM (
             SELECT m.id, m.time, m.seen, m.place, m.decided_by, v.features FROM messages AS m
             JOIN vectors AS v ON v.message = m.id
-            WHERE m.id >= ? AND m.place <> 'sent' ORDER BY m.time DESC LIMIT ?)
+            WHERE m.id >= ? AND m.place NOT IN ('sent', 'gone') ORDER BY m.time DESC LIMIT ?)
         ORDER BY time
         """,
         (first, most),

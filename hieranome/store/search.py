@@ -147,7 +147,7 @@ def _ids(db: sqlite3.Connection, node: Node, order: Exact, cursor: str, limit: i
     """Ids alone: the index holds what is walked and sorted, and whole rows are heavy to sort."""
     column = _COLUMN[order]
     source, where = _source(db, node, _WALK[order])
-    text, values = where.text, list(where.values)
+    text, values = f"m.place <> 'gone' AND {where.text}", list(where.values)
     if cursor:
         _, key, number = read_cursor(cursor, f"search-{order}")
         text += f" AND (m.{column}, m.id) < (?, ?)"

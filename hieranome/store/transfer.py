@@ -25,7 +25,7 @@ def rows(db: sqlite3.Connection, table: str) -> Iterator[dict[str, Any]]:
 
 def places_with_mail(db: sqlite3.Connection) -> list[str]:
     """The places in which any mail stands."""
-    return [row[0] for row in db.execute("SELECT name FROM places WHERE total > 0").fetchall()]
+    return [row[0] for row in db.execute("SELECT name FROM places WHERE total > 0 AND name <> 'gone'").fetchall()]
 
 
 def mail_of(db: sqlite3.Connection, place: str) -> Iterator[tuple[int, str, int, bytes]]:

@@ -62,6 +62,7 @@ WHERE: dict[str, tuple[str, str]] = {
     "/api/settings": ("/settings", ""),
     "/api/steps": ("/journal", ""),
     "/api/subscriptions": ("/subscriptions", ""),
+    "/api/trash": ("/in/trash", ""),
     "/api/trial": ("/try", ""),
     "/api/vouched": ("/settings/senders", ""),
     "/api/weigh-in": ("/weigh-in", ""),

@@ -100,6 +100,18 @@ class PurposeTest(unittest.TestCase):
         given_up = Engine(purposes={OLD: Purpose.GIVEN_UP}).judge(extract(mail(OLD), CONTEXT))
         self.assertEqual(given_up.likely, DRAIN)
 
+    def test_where_a_bucket_is_not_used(self) -> None:
+        """What is said still counts, among the buckets there are."""
+        few = [bucket for bucket in BUILT_IN if bucket.name in (DESK, DIGEST)]
+        vector = extract(mail(OLD), CONTEXT)
+        silent = Engine(few).judge(vector).importance
+        for purpose in (Purpose.SHOPS, Purpose.GIVEN_UP):
+            self.assertLess(Engine(few, {OLD: purpose}).judge(vector).importance, silent)
+        drained = [bucket for bucket in BUILT_IN if bucket.name in (DESK, DRAIN)]
+        self.assertLess(
+            Engine(drained, {OLD: Purpose.SHOPS}).judge(vector).importance, Engine(drained).judge(vector).importance
+        )
+
     def test_lessons_outweigh_what_was_said(self) -> None:
         """It counts as some lessons do: others to the contrary take its place."""
         engine = Engine(purposes={OLD: Purpose.SHOPS})

@@ -1,6 +1,8 @@
 """The store: migrations, atomicity, full disks, counts, pages."""
 
 import sqlite3
+import subprocess
+import sys
 import tempfile
 import unittest
 from dataclasses import replace
@@ -12,6 +14,29 @@ from hieranome.store import Database, messages, places, scores
 from hieranome.store.database import FILE_NAME, migrations, statements
 from hieranome.store.listing import Listing, page
 from tests.support import NOON, RoomCase, letter
+
+READING_ON = """
+import sys, threading, time
+from pathlib import Path
+from hieranome.store import Database
+
+database = Database(Path(sys.argv[1]))
+begun = threading.Event()
+
+def read():
+    db = database.reader()
+    begun.set()
+    count = "WITH RECURSIVE n (i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < 3000000) SELECT max(i) FROM n"
+    print(db.execute(count).fetchone()[0])
+
+thread = threading.Thread(target=read)
+thread.start()
+begun.wait()
+time.sleep(0.2)
+database.close()
+thread.join()
+"""
+"""A thread that goes on reading while the store is closed."""
 
 
 class DatabaseTest(unittest.TestCase):
@@ -56,6 +81,17 @@ class DatabaseTest(unittest.TestCase):
         """A reader's connection refuses changes."""
         with self.assertRaises(sqlite3.OperationalError):
             self.open().reader().execute("INSERT INTO settings VALUES ('a', '1')")
+
+    def test_closed_while_somebody_reads(self) -> None:
+        """A thread that did not end in time ends its reading, and the process with all others."""
+        done = subprocess.run(
+            [sys.executable, "-c", READING_ON, str(self.folder)],
+            capture_output=True,
+            text=True,
+            check=False,
+            timeout=60,
+        )
+        self.assertEqual((done.returncode, done.stdout.strip()), (0, "3000000"), done.stderr[-500:])
 
     def test_one_writer_a_folder(self) -> None:
         """A second Hieranome on the same folder is refused with the mend."""

@@ -1996,6 +1996,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/trash": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Trash
+         * @description How the Trash is.
+         */
+        get: operations["show_trash"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trash/empty": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Empty Trash
+         * @description Take what can go out of the Trash for good: it cannot be taken back.
+         */
+        post: operations["empty_trash"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trial": {
         parameters: {
             query?: never;
@@ -2727,6 +2767,14 @@ export interface components {
         EmptyIn: {
             /** Newest */
             newest: number;
+        };
+        /**
+         * EmptyTrashIn
+         * @description How many messages are to be taken out of the Trash for good, as they were told.
+         */
+        EmptyTrashIn: {
+            /** Messages */
+            messages: number;
         };
         /**
          * EndOut
@@ -4420,6 +4468,21 @@ export interface components {
             operator: string;
             /** Value */
             value: string;
+        };
+        /**
+         * TrashOut
+         * @description The Trash: how much can be taken out of it for good and its bytes, how much stays because it stands elsewhere on a
+         *     server still, and how much is going already.
+         */
+        TrashOut: {
+            /** Going */
+            going: number;
+            /** Messages */
+            messages: number;
+            /** Size */
+            size: number;
+            /** Staying */
+            staying: number;
         };
         /**
          * TrialIn
@@ -8379,6 +8442,68 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RequestOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_trash: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrashOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    empty_trash: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EmptyTrashIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StepOut"];
                 };
             };
             /** @description The request cannot be carried out as it was put */

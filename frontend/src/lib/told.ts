@@ -28,6 +28,7 @@ export interface Told {
   elsewhere: object
   editions: object
   drain: object
+  emptying: object
   /** Somebody was signed out: streams of theirs end. */
   entry: object
 }

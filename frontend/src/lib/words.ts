@@ -38,6 +38,7 @@ const WITH_ARTICLE: Record<string, string> = {
 
 /** Where mail stands, as one says it: on the Desk, in the Digest, in Paperwork. */
 export function inPlace(name: string, titles: Record<string, string>): string {
+  if (name === 'gone') return 'nowhere any more: it was taken out of the Trash for good'
   return `${WITH_ARTICLE[name] ?? 'in'} ${titles[name] ?? name}`
 }
 

@@ -14,7 +14,11 @@ const { titles } = usePlaces()
 const { undo, said } = useTeaching()
 const { rebuilding } = useStatus()
 const shown = ref<'steps' | 'lessons'>('steps')
-const KINDS: Record<string, string> = { back: 'put back', unreadable: 'kept whole' }
+const KINDS: Record<string, string> = {
+  back: 'put back',
+  unreadable: 'kept whole',
+  removed: 'out of the Trash',
+}
 
 const steps = useInfiniteQuery({
   queryKey: ['journal', 'steps'],

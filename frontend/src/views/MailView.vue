@@ -3,6 +3,7 @@ import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { client, unwrap, type Message } from '../api/client'
 import DrainStrip from '../components/DrainStrip.vue'
+import TrashStrip from '../components/TrashStrip.vue'
 import ElsewhereAsk from '../components/ElsewhereAsk.vue'
 import FlowBand from '../components/FlowBand.vue'
 import JunkDoubts from '../components/JunkDoubts.vue'
@@ -132,6 +133,7 @@ useVerbs({
       <ElsewhereAsk v-if="place === 'desk'" />
       <JunkDoubts v-if="place === 'junk'" @open="open" />
       <DrainStrip v-if="place === 'drain'" @open="open" />
+      <TrashStrip v-if="place === 'trash'" />
       <YourCall
         v-if="asked.length"
         :messages="asked"

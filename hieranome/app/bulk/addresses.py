@@ -12,14 +12,14 @@ from hieranome.app.arrival.organisations import organisation
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.scoring import rescore_in_sight
 from hieranome.core.addresses import Purpose, Use, first_leak, make, named_domain, tag_of
-from hieranome.core.buckets import DIGEST, DRAIN, JUNK, TRASH
+from hieranome.core.buckets import DIGEST, DRAIN, GONE, JUNK, TRASH
 from hieranome.core.errors import CallerError, Conflict, NotFound
 from hieranome.core.facts import Correspondent, MessageFacts
 from hieranome.core.recurring import reached
 from hieranome.store import addresses, settings, subscriptions
 from hieranome.store.addresses import Reached, Said, Written
 
-NOISE = frozenset({DIGEST, DRAIN, JUNK, TRASH})
+NOISE = frozenset({DIGEST, DRAIN, JUNK, TRASH, GONE})
 """Where noise stands."""
 UNWANTED = frozenset({DRAIN, JUNK})
 MOST_TOLD = 500

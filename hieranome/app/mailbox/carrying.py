@@ -15,7 +15,7 @@ from hieranome.app.room.mailroom import Mailroom
 from hieranome.core.errors import ConnectionBroken, FolderMissing, WorldError
 from hieranome.mail.imap import Imap
 from hieranome.mail.imap_answers import Flags, Status
-from hieranome.store import accounts, copies, goals, messages
+from hieranome.store import accounts, copies, emptying, goals, messages
 from hieranome.store.accounts import Folder
 from hieranome.store.copies import Copy
 
@@ -42,7 +42,7 @@ def carry(room: Mailroom, imap: Imap, account: int) -> int:
         many = list(group)
         for start in range(0, len(many), AT_ONCE):
             done += _move(room, imap, source, goal, many[start : start + AT_ONCE])
-    return done + _mark(room, imap, account)
+    return done + _mark(room, imap, account) + _remove(room, imap, account)
 
 
 def recover(room: Mailroom, imap: Imap, account: int) -> int:
@@ -55,6 +55,8 @@ def recover(room: Mailroom, imap: Imap, account: int) -> int:
             _recover_moving(room, imap, source, target, many)
         elif stage == "copying":
             _recover_copying(room, imap, source, target, many)
+        elif stage == "removing":
+            _recover_removing(room, imap, source, many)
         else:
             _remove_from_source(room, imap, accounts.folder(room.reader(), source), many)
     return len(begun)
@@ -211,6 +213,61 @@ def _found_at_target(room: Mailroom, imap: Imap, target: Folder, many: Sequence[
                 candidates.remove(meta)
                 break
     return found
+
+
+def _remove(room: Mailroom, imap: Imap, account: int) -> int:
+    """Remove from the server's Trash what the owner took out of it for good; how many copies."""
+    if not emptying.going(room.reader()):
+        return 0
+    with room.change() as db:
+        emptying.let_stay(db)
+    done = 0
+    waiting = [one for one in emptying.to_remove(room.reader(), account) if one.tries < 3]
+    for number, group in groupby(waiting, key=lambda one: one.folder):
+        many = list(group)
+        for start in range(0, len(many), AT_ONCE):
+            done += _remove_from(room, imap, number, many[start : start + AT_ONCE])
+    return done
+
+
+def _remove_from(room: Mailroom, imap: Imap, folder: int, many: Sequence[Copy]) -> int:
+    try:
+        open_folder(imap, accounts.folder(room.reader(), folder))
+    except FolderMissing:
+        return 0
+    with room.change() as db:
+        # The owner may have put some elsewhere since they were read: what was is not removed.
+        still = {one.id for one in emptying.to_remove(db, accounts.folder(db, folder).account)}
+        many = [one for one in many if one.id in still]
+        goals.begin(db, [one.id for one in many], "removing", folder, 0, 0)
+    try:
+        gone = imap.take_away([one.uid for one in many if one.uid is not None])
+    except ConnectionBroken:
+        raise
+    except WorldError:
+        with room.change() as db:
+            goals.give_up(db, [one.id for one in many])
+        raise
+    with room.change() as db:
+        if gone:
+            _forget(room, db, many)
+        else:
+            goals.give_up(db, [one.id for one in many])
+    return len(many) if gone else 0
+
+
+def _recover_removing(room: Mailroom, imap: Imap, folder: int, many: Sequence[Copy]) -> None:
+    """What still stands was not removed, and is tried again."""
+    there = _still_there(room, imap, folder, many)
+    with room.change() as db:
+        goals.give_up(db, there)
+        _forget(room, db, [one for one in many if one.id not in there])
+
+
+def _forget(room: Mailroom, db: sqlite3.Connection, many: Sequence[Copy]) -> None:
+    for one in many:
+        copies.forget(db, one.id)
+    room.tell("emptying")
 
 
 def _mark(room: Mailroom, imap: Imap, account: int) -> int:

@@ -120,6 +120,22 @@ class EmptyIn(BaseModel):
     newest: Id
 
 
+class TrashOut(Answer):
+    """The Trash: how much can be taken out of it for good and its bytes, how much stays because it stands elsewhere on
+    a server still, and how much is going already."""
+
+    messages: int
+    size: int
+    staying: int
+    going: int
+
+
+class EmptyTrashIn(BaseModel):
+    """How many messages are to be taken out of the Trash for good, as they were told."""
+
+    messages: Annotated[int, Field(ge=1)]
+
+
 class WouldOut(Answer):
     """What a cost of good mail drained would have done with the mail of the last month."""
 

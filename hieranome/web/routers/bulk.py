@@ -7,6 +7,7 @@ from typing import Annotated
 
 from fastapi import APIRouter, Query
 
+from hieranome.app import emptying
 from hieranome.app.bulk import draining, readiness, subscriptions, weigh_in
 from hieranome.app.bulk.looking_through import to_look_at
 from hieranome.store import unsubscribed
@@ -16,12 +17,14 @@ from hieranome.web.models.bulk import (
     DrainIn,
     DrainOut,
     EmptyIn,
+    EmptyTrashIn,
     OfferOut,
     PutAwayIn,
     PutAwayOut,
     RequestOut,
     SubscriptionOut,
     SubscriptionsOut,
+    TrashOut,
     UnsubscribeIn,
     WeighedOut,
     WouldOut,
@@ -111,6 +114,18 @@ def list_doubted_in_drain(room: RoomDep) -> list[MessageOut]:
 def preview_drain(room: RoomDep) -> list[WouldOut]:
     """What each cost of the scale would have done with the mail of the last month."""
     return [WouldOut.model_validate(one) for one in readiness.preview(room)]
+
+
+@router.get("/trash")
+def show_trash(room: RoomDep) -> TrashOut:
+    """How the Trash is."""
+    return TrashOut.model_validate(emptying.look(room))
+
+
+@router.post("/trash/empty")
+def empty_trash(room: RoomDep, wanted: EmptyTrashIn) -> StepOut:
+    """Take what can go out of the Trash for good: it cannot be taken back."""
+    return StepOut.model_validate(emptying.empty(room, wanted.messages))
 
 
 @router.get("/weigh-in")

@@ -13,7 +13,7 @@ from hieranome.app.viewing import open_message
 from hieranome.core.addresses import Purpose
 from hieranome.core.errors import CallerError, NotFound
 from hieranome.store import messages
-from tests.support import MARK, NOON, ApiCase, letter, offer
+from tests.support import MARK, NOON, ApiCase, RoomCase, letter, offer
 
 MINE = "maren@quillmark.example"
 OLD = "m.aldous@oldharbour.example"
@@ -26,7 +26,7 @@ def to_tag(sender: str, day: int, subject: str = "Your order") -> bytes:
     return letter(f"{subject} {day}", sender=f"Somebody <{sender}>", to=TAGGED, at=NOON + day * DAY)
 
 
-class AddressesTest(ApiCase):
+class AddressesTest(RoomCase):
     def setUp(self) -> None:
         super().setUp()
         self.room.set_owner([MINE, OLD])
@@ -161,6 +161,14 @@ class AddressesTest(ApiCase):
         self.assertEqual(other.engine.purposes, {OLD: Purpose.SHOPS})
         self.assertAlmostEqual(open_message(other, self.offers[0]).row.score, score, places=9)
         self.assertEqual(messages.how_many(other.reader()), 7)
+
+
+class AddressesApiTest(ApiCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.room.set_owner([MINE, OLD])
+        for number in range(4):
+            self.take(offer(number))
 
     def test_at_the_api(self) -> None:
         """Listed, described, made, forgotten."""

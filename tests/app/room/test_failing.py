@@ -12,7 +12,7 @@ from unittest import mock
 
 import numpy as np
 
-from hieranome.app import arranging, filing
+from hieranome.app import arranging, emptying, filing
 from hieranome.app.arrival.weighing import weigh_again
 from hieranome.app.bulk import addresses, draining, planning, readiness, subscriptions
 from hieranome.app.bulk.compiling import compile_due
@@ -240,6 +240,14 @@ class KindsTest(FailingCase):
         self.try_every_failure(lambda: vouching.vouch(self.room, "domain", "hall.example"))
         self.try_every_failure(lambda: vouching.remove(self.room, "domain", "hall.example"))
         self.try_every_failure(lambda: vouching.set_names(self.room, settings.CONFIRMED, ["mx.a.example"]))
+
+    def test_the_trash_emptied(self) -> None:
+        """Said and written down, or neither; taken out chunk by chunk, each whole."""
+        filing.file_away(self.room, [self.take(letter(f"Old {n}")) for n in range(2)], "trash")
+        self.try_every_failure(lambda: emptying.empty(self.room, emptying.look(self.room).messages))
+        emptier = emptying.Emptier(self.room)
+        self.addCleanup(emptier.close)
+        self.try_every_failure(emptier.work)
 
     def test_addresses(self) -> None:
         """What is said of one is heeded by the model, or neither is so."""
