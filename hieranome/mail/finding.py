@@ -13,6 +13,7 @@ import ssl
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Literal
 from xml.etree.ElementTree import Element, ParseError
 
@@ -110,6 +111,11 @@ class Finder:
         self._connect = connect
         self._trust = trust
 
+    @cached_property
+    def _trusted(self) -> ssl.SSLContext:
+        """What certificates are proven by: read once, for there are many servers to try."""
+        return self._trust or ssl.create_default_context()
+
     def find(self, address: str) -> Found:
         """The servers of an address's domain: the first of each kind that answers, in the order of the module."""
         domain = domain_of(address)
@@ -139,7 +145,7 @@ class Finder:
 
     def _why_not(self, one: Named) -> str:
         try:
-            greet(one.kind, one.server, self._connect, self._trust)
+            greet(one.kind, one.server, self._connect, self._trusted)
         except CertificateRefused as exc:
             return str(exc)
         except ServerUnreachable as exc:
@@ -190,7 +196,7 @@ class Finder:
     def _fetch(self, host: str, path: str) -> tuple[bytes, str]:
         """A file over HTTPS; empty where there is none, with the reason."""
         try:
-            status, content = ask(f"https://{host}{path}", "text/xml", connect=self._connect, trust=self._trust)
+            status, content = ask(f"https://{host}{path}", "text/xml", connect=self._connect, trust=self._trusted)
         except OSError as exc:
             return b"", f"does not answer ({_reason(exc)})"
         return (content, "") if status == 200 else (b"", f"answers {status}")

@@ -162,5 +162,6 @@ def update_folder(db: sqlite3.Connection, number: int, **values: str | int) -> N
 def remove_folder(db: sqlite3.Connection, number: int) -> None:
     """Forget a folder and its copies."""
     db.execute("UPDATE copies SET goal = NULL WHERE goal = ?", (number,))
+    db.execute("UPDATE copies SET home = NULL, home_place = NULL WHERE home = ?", (number,))
     db.execute("UPDATE copies SET target = NULL, stage = '' WHERE target = ?", (number,))
     db.execute("DELETE FROM folders WHERE id = ?", (number,))

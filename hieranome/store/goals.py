@@ -144,7 +144,7 @@ def try_again(db: sqlite3.Connection, account: int) -> None:
 
 def land(db: sqlite3.Connection, number: int, uid: int) -> None:
     """Note that a copy stands at its target now, under this UID, and where it is to go from there: to where its
-    message was put meanwhile; mail of the history goes home."""
+    message was put meanwhile, or home where that was taken back."""
     db.execute("DELETE FROM copies WHERE folder = (SELECT target FROM copies WHERE id = ?) AND uid = ?", (number, uid))
     db.execute(
         "UPDATE copies SET folder = target, uid = ?, stage = '', target = NULL, tries = 0, missing = 0 WHERE id = ?",
@@ -153,7 +153,9 @@ def land(db: sqlite3.Connection, number: int, uid: int) -> None:
     db.execute(
         """
         UPDATE copies SET goal = iif(
-            (SELECT decided_by IN ('history', 'waiting') FROM messages WHERE id = copies.message),
+            (SELECT m.decided_by IN ('history', 'waiting')
+                OR (m.place = copies.home_place AND m.decided_by = copies.home_decided_by)
+                FROM messages AS m WHERE m.id = copies.message),
             nullif(goal, folder),
             (SELECT nullif(t.id, copies.folder) FROM messages AS m, folders AS f JOIN folders AS t
                 ON t.account = f.account JOIN accounts AS a ON a.id = f.account

@@ -141,7 +141,8 @@ def html(content: Content) -> str:
 _STYLE = (
     "body{max-width:42em;margin:2em auto;padding:0 1em;font:1rem/1.5 Georgia,serif;color:#1b2422;background:#fdfbf6}"
     "h1{font-size:1.5rem}h2{font-size:1.1rem;margin:2em 0 .3em;border-bottom:1px solid #dbd3c3}h3{font-size:1rem}"
-    "a{color:#1f6b60}.who{color:#56615d;font-size:.85rem}blockquote{margin:.4em 0 .4em 1em}ul{padding-left:1.2em}"
+    "a{color:#1f6b60}strong{font-weight:600}.who{color:#56615d;font-size:.85rem}"
+    "blockquote{margin:.4em 0 .4em 1em}ul{padding-left:1.2em}"
 )
 
 
@@ -155,4 +156,5 @@ def _html_group(group: Group, zone: str) -> str:
 def _html_entry(one: Entry, zone: str) -> str:
     subject = escape(_subject(one))
     linked = f'<a href="{escape(_mid(one))}">{subject}</a>' if one.message_id else subject
-    return f'{linked} <span class="who">{escape(one.sender)}, {escape(_short(one.time, zone))}</span>'
+    who = f"{escape(one.sender)}, {escape(_short(one.time, zone))}"
+    return f'<strong>{linked}</strong><br><span class="who">{who}</span>'

@@ -2,12 +2,19 @@
 
 from __future__ import annotations
 
+import contextlib
 import random
+import shutil
 import sqlite3
+import subprocess
+import sys
+import time
+from pathlib import Path
 
 from hieranome.app.arranging import add_folder
 from hieranome.app.bulk import weigh_in
 from hieranome.app.filing import file_away
+from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.marks import mark
 from hieranome.app.teaching.correct import correct
 from hieranome.app.teaching.undoing import undo
@@ -15,8 +22,8 @@ from hieranome.app.teaching.vouching import vouch
 from hieranome.core.errors import CallerError, Conflict
 from hieranome.demo import mailgen
 from hieranome.demo.world import OWNER_ADDRESSES
-from hieranome.store import messages, subscriptions
-from tests.support import NOON, ApiCase, letter, offer
+from hieranome.store import journal, messages, subscriptions
+from tests.support import NOON, ApiCase, RoomCase, letter, offer
 
 WEEK = 604_800
 LIST = "list:news.birchbow.example"
@@ -155,3 +162,83 @@ class WeighInTest(ApiCase):
         self.assertEqual((gone["step"]["messages"], gone["step"]["undoable"], gone["size"] > 1500), (3, True, True))
         self.assertEqual(self.client.post("/api/weigh-in/trash", json=body).status_code, 409)
         self.assertEqual(self.client.get("/api/weigh-in", params={"by": "weight"}).status_code, 422)
+
+
+PUT_AWAY = """
+import sys
+from pathlib import Path
+from hieranome.app.bulk import weigh_in
+from hieranome.app.room.mailroom import Mailroom
+
+room = Mailroom(Path(sys.argv[1]), lambda: int(sys.argv[2]))
+print("begun", flush=True)
+weigh_in.put_away(room, sys.argv[3:], 52, "source")
+print("done", flush=True)
+room.close()
+"""
+
+
+class KillTest(RoomCase):
+    """A step over many messages, in a process of its own that is killed."""
+
+    MANY = 600
+    KILLS = 7
+
+    def test_killed_in_the_middle_it_is_whole_or_not_there(self) -> None:
+        """At whatever moment: either all of it is in the Trash and in the journal, or none of either; then it can be
+        made, and undone."""
+        with self.room.change():
+            for number in range(self.MANY):
+                self.take(old(number, 60 + number % 40))
+        self.room.close()
+        kept = self.folder / "kept"
+        kept.mkdir()
+        for name in ("hieranome.sqlite3", "hieranome.sqlite3-wal"):
+            if (self.room.store.folder / name).exists():
+                shutil.copy(self.room.store.folder / name, kept / name)
+        whole = self.put_away(self.folder / "0", kept, 60.0)
+        self.assertEqual(self.state(self.folder / "0"), (self.MANY, 1))
+        ended = []
+        for kill in range(1, self.KILLS + 1):
+            folder = self.folder / str(kill)
+            self.put_away(folder, kept, whole * kill / self.KILLS)
+            state = self.state(folder)
+            self.assertIn(state, [(0, 0), (self.MANY, 1)])
+            ended.append(state[0])
+        self.assertIn(0, ended, "none was killed before its end")
+        room = Mailroom(self.folder / "1", self.clock)
+        self.addCleanup(room.close)
+        self.assertEqual(room.reader().execute("PRAGMA integrity_check").fetchone()[0], "ok")
+        if not self.state_of(room)[0]:
+            weigh_in.put_away(room, ["address:meter@xmeter.example"], 52, "source")
+        undo(room)
+        self.assertEqual(self.state_of(room)[0], 0)
+
+    def put_away(self, folder: Path, kept: Path, seconds: float) -> float:
+        """Let a process put all of it away in a copy of the data, and kill it after so many seconds; how long it
+        took."""
+        shutil.copytree(kept, folder)
+        key, now = "address:meter@xmeter.example", str(self.clock.now)
+        with subprocess.Popen(
+            [sys.executable, "-c", PUT_AWAY, str(folder), now, key], stdout=subprocess.PIPE, text=True
+        ) as process:
+            assert process.stdout is not None
+            self.assertEqual(process.stdout.readline(), "begun\n")
+            began = time.monotonic()
+            with contextlib.suppress(subprocess.TimeoutExpired):
+                process.wait(seconds)
+            process.kill()
+            return time.monotonic() - began
+
+    def state(self, folder: Path) -> tuple[int, int]:
+        """How much is in the Trash of a data folder, and how many steps its journal has."""
+        room = Mailroom(folder, self.clock)
+        try:
+            return self.state_of(room)
+        finally:
+            room.close()
+
+    @staticmethod
+    def state_of(room: Mailroom) -> tuple[int, int]:
+        rows = room.reader().execute("SELECT count(*) FROM messages WHERE place = 'trash'").fetchone()[0]
+        return rows, len(journal.recent(room.reader(), 0, 9))

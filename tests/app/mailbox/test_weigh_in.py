@@ -2,8 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from unittest import mock
+
 from hieranome.app.bulk import weigh_in
 from hieranome.app.filing import file_away
+from hieranome.app.mailbox import mailboxes
 from hieranome.app.teaching.correct import correct
 from hieranome.app.teaching.undoing import undo
 from hieranome.mail.imap_answers import Flags
@@ -17,9 +21,12 @@ MANY = 250
 class TestWeighIn(MailboxCase):
     """A mailbox full of old notices, at the stand-in."""
 
+    MADE: Mapping[str, str] = {}
+
     def history(self) -> None:
         for number in range(MANY):
-            raw = letter(f"Notice {number}", sender="Meter <meter@room.example>", at=NOON - (60 + number) * 604_800)
+            at = NOON - (60 + number) * 604_800
+            raw = letter(f"Notice {number}", sender="Meter <meter@room.example>", at=at, **self.MADE)
             self.other.append("INBOX", crlf(raw), Flags(seen=True), NOON - number)
 
     def test_gone_and_back(self) -> None:
@@ -54,6 +61,36 @@ class TestWeighIn(MailboxCase):
         undo(self.room, taught.step)
         self.settle()
         self.assertEqual(self.on_server(), before)
+
+
+class TestWeighInOfTheInbox(TestWeighIn):
+    """The same where most mail stays in the inbox there, wherever it stands here: only the newest is moved when routing
+    begins."""
+
+    MADE: Mapping[str, str] = {"Precedence": "bulk", "Auto_Submitted": "auto-generated"}
+
+    def setUp(self) -> None:
+        with mock.patch.object(mailboxes, "PROPOSED", 40):
+            super().setUp()
+        self.assertGreater(len(self.on_server()["INBOX"]), MANY / 2)
+        self.assertLess(self.standing_in("desk"), 10)
+
+    def test_a_verdict_is_no_way_back(self) -> None:
+        """What is put where it stood before by the owner's word goes to the folder of that place."""
+        number = self.room.reader().execute("SELECT max(id) FROM messages").fetchone()[0]
+        place = self.row(number).place
+        file_away(self.room, [number], "trash")
+        self.settle()
+        correct(self.room, [number], place, follow=False)
+        self.settle()
+        self.assertEqual(self.folder_of(number), [self.bucket(place)])
+
+
+class TestWeighInOfTheInboxAtDovecot(TestWeighInOfTheInbox):
+    """And that at a server of the wild."""
+
+    def start_server(self) -> MailServer:
+        return Dovecot()
 
 
 class TestWeighInAtDovecot(TestWeighIn):
