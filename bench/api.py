@@ -10,6 +10,7 @@ operators, choices and negations, in all three orders.
 from __future__ import annotations
 
 import argparse
+import copy
 import http.client
 import json
 import platform
@@ -20,6 +21,7 @@ import statistics
 import subprocess
 import sys
 import tempfile
+import threading
 import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
@@ -69,6 +71,12 @@ class Server:
         passed = 1000 * (time.perf_counter() - began)
         assert answer.status == 200, (path, answer.status, content[:300])
         return passed, json.loads(content)
+
+    def another(self) -> Server:
+        """The same server over a connection of its own."""
+        made = copy.copy(self)
+        made._connection = http.client.HTTPConnection(self._connection.host, self._connection.port, timeout=60)
+        return made
 
     def rest(self) -> None:
         """Let go of the connection: the server closes one that is idle for long, and the next question opens one."""
@@ -189,6 +197,8 @@ def bulk(server: Server) -> Iterator[str]:
     yield row("all subscriptions", [server.ask("/api/subscriptions")[0] for _ in range(5)], 2000)
     ages = [0, 4, 13, 26, 52, 104, 156]
     yield row("the weigh-in", [server.ask(f"/api/weigh-in?weeks={age}")[0] for age in ages for _ in range(3)], 300)
+    yield row("the list, while it is weighed", list(beside(server)), 40)
+    yield row("addresses", [server.ask("/api/addresses")[0] for _ in range(5)], 300)
     domains = [server.ask(f"/api/weigh-in?weeks={age}&by=domain")[0] for age in ages]
     yield row("the weigh-in by domain", domains, 300)
     rows = server.ask("/api/weigh-in?weeks=26")[1]["rows"]
@@ -203,6 +213,28 @@ def bulk(server: Server) -> Iterator[str]:
     step = gone["step"]["id"]  # type: ignore[index]
     yield row(f"{count:,} messages to the Trash", [put], 10_000)
     yield row("and back", [server.ask(f"/api/steps/{step}/undo", {})[0]], 10_000)
+
+
+def beside(server: Server) -> Iterator[float]:
+    """Milliseconds of pages of the Shelf, while another page asks for the weigh-in again and again."""
+    other, ended = server.another(), threading.Event()
+
+    def weigh() -> None:
+        while not ended.is_set():
+            for age in (0, 26, 52, 104):
+                other.ask(f"/api/weigh-in?weeks={age}")
+
+    thread = threading.Thread(target=weigh)
+    thread.start()
+    cursor = ""
+    for _ in range(ROUNDS):
+        query = urlencode({"place": "shelf", "order": "time", "limit": 200, "cursor": cursor})
+        passed, page = server.ask(f"/api/messages?{query}")
+        yield passed
+        cursor = str(page["next"])
+    ended.set()
+    thread.join()
+    other.rest()
 
 
 def by_source(server: Server) -> Iterator[str]:

