@@ -175,7 +175,7 @@ def _read_tables(db: sqlite3.Connection, archive: zipfile.ZipFile) -> None:
             if not set(values) <= known:
                 raise ValueError(f"{table} has columns this version does not know")
             transfer.put(db, table, {name: _in(value) for name, value in values.items()})
-    transfer.recount(db)
+    transfer.complete(db)
     _read_mail(db, archive, where)
 
 

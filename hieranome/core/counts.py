@@ -9,6 +9,7 @@ for counts as so many lessons about its mail, beside those counted.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from itertools import repeat
@@ -140,12 +141,41 @@ class Counts:
         """What some nodes counted by bucket, in lessons."""
         return np.asarray(self._lessons[at] + self._left[at] / UNIT)
 
-    def weigh(self, keys: Keys, *, heeding: bool = True) -> Added:
-        """What the tree says of each of many messages; without ``heeding`` but for what was said of addresses."""
+    def weigh(self, keys: Keys) -> Added:
+        """What the tree says of each of many messages."""
         added = np.zeros((len(keys), 1 + len(self._names)))
-        for spoken in self._speak(keys, heeding=heeding):
+        for spoken in self._speak(keys):
             np.add.at(added, spoken.row, spoken.added)
         return Added(added[:, 0], added[:, 1:][:, ~self._high], added[:, 1:][:, self._high])
+
+    def importance_of(self, keys: Keys) -> float:
+        """What the tree adds to the log-odds of importance of one message, but for what was said of addresses: as
+        :meth:`weigh` has it, in a tenth of the time, for every lesson and silence asks."""
+        total = int(self._total.sum())
+        if not total:
+            return 0.0
+        single, words = keys.single[0].tolist(), keys.word[1].tolist()
+        known = [self._at.get(key, 0) for key in single]
+        known += [at for key in words if (at := self._at.get(key, 0))]
+        counted = self._counted(np.array(known))
+        whole: list[float] = counted.sum(axis=1).tolist()
+        high: list[float] = counted[:, self._high].sum(axis=1).tolist()
+
+        def estimate(node: int, above: float) -> float:
+            return (high[node] + KAPPA * above) / (whole[node] + KAPPA)
+
+        shipped = float(self._shipped[self._high].sum())
+        root = (int(self._total[self._high].sum()) / UNIT + shipped) / (total / UNIT + ROOT)
+        kind = estimate(_KIND, root)
+        domain, listed = estimate(_DOMAIN, kind), estimate(_LIST, kind)
+        address, list_sender = estimate(_ADDRESS, domain), estimate(_LIST_SENDER, listed)
+        source = listed if single[_LIST] else address
+        skeleton = estimate(_SKELETON, source)
+        chain = [_logit(one) for one in (kind, domain, address, listed, list_sender, skeleton, source)]
+        added = sum(SHARES[SINGLE[child]] * (chain[child] - chain[parent]) for child, parent in _CHAIN if whole[child])
+        heard = [node for node in range(len(single), len(known)) if whole[node]]
+        said = [_logit(estimate(node, source)) - chain[_SOURCE] for node in heard]
+        return added + SHARES["word"] * max(said, key=abs, default=0.0)
 
     def nodes(self, keys: Keys) -> list[Node]:
         """The nodes that speak of one message, each with what it adds to its importance."""
@@ -158,8 +188,8 @@ class Counts:
                 found.append(Node(spoken.branch, lessons, self._names[most_of[number]], float(added[0]), slot))
         return found
 
-    def _speak(self, keys: Keys, *, heeding: bool = True) -> Iterator[_Spoken]:
-        if not self._total.any() and not (heeding and self._said):
+    def _speak(self, keys: Keys) -> Iterator[_Spoken]:
+        if not self._total.any() and not self._said:
             return
         at = self._find(keys.single).reshape(keys.single.shape)
         counted = self._counted(at)
@@ -191,7 +221,7 @@ class Counts:
             here = self._log_odds(_estimate(counted[seen], whole[seen], source[row]))
             added = SHARES["word"] * (here - chain[_SOURCE, row])
             yield _most_telling(_Spoken("word", row, at[seen], added, slots[seen]))
-        if heeding and self._said:
+        if self._said:
             yield from self._heed(keys, kind)
 
     def _heed(self, keys: Keys, kind: Floats) -> Iterator[_Spoken]:
@@ -217,6 +247,10 @@ class Counts:
         low = 1.0 - high
         among = np.where(self._high, high, low)
         return np.concatenate([np.log(high / low), np.log(shares / among)], axis=-1)
+
+
+def _logit(share: float) -> float:
+    return math.log(share / (1.0 - share))
 
 
 def _estimate(counted: Floats, whole: Floats, above: Floats) -> Floats:

@@ -216,8 +216,7 @@ class Engine:
 
     def _counted(self, rows: Rows, keys: Keys) -> float:
         """What the counts add to the log-odds of one message, but for what was said of addresses."""
-        counted = self._counts.weigh(keys, heeding=False)
-        return float(self._tally.weigh(rows).importance[0] + counted.importance[0])
+        return self._tally.importance_of(rows) + self._counts.importance_of(keys)
 
     def like_lessons(self, vector: Vector, least: float, newest: int = 1000) -> list[Lesson]:
         """Lessons whose messages are like this one by at least ``least`` (0 to 1), of the newest."""

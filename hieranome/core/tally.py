@@ -94,6 +94,18 @@ class Tally:
         against = np.minimum(0.0, -UNWANTED_AGAINST_DESK * alike)
         return Counted(against, self._best_words(rows), UNWANTED_FOR_DRAIN * np.clip(alike, *UNWANTED_RANGE))
 
+    def importance_of(self, rows: Rows) -> float:
+        """What the counts add to the log-odds of importance of one vector, as :meth:`weigh` has it."""
+        made, rarer = 0.0, min(self.unwanted, self.lessons - self.unwanted)
+        if rarer > 0:
+            at = np.flatnonzero(_MADE_LIKE[rows.groups])
+            ratio = self._unwanted_ratio(rows.slots[at])
+            made = min(0.0, -UNWANTED_AGAINST_DESK * rarer / (rarer + UNWANTED_HALF) * float(ratio @ rows.values[at]))
+        at = _telling(rows)
+        if not self.important or not at.size:
+            return made
+        return made + WORD_WEIGHT * float(self._words(rows.slots[at]).max())
+
     def best_word(self, rows: Rows) -> tuple[int, int, int] | None:
         """Of one vector, the slot of the subject word that speaks most for the Desk, in how many lessons it stood,
         and in how many of those that put mail on the Desk."""
@@ -108,11 +120,13 @@ class Tally:
         if rarer <= 0:
             return np.zeros(len(rows.starts))
         at = np.flatnonzero(_MADE_LIKE[rows.groups])
-        slots = rows.slots[at]
         counted = np.zeros(len(rows.slots))
-        counted[at] = _ratio(self._all[slots], self._unwanted[slots], self.lessons, self.unwanted) * rows.values[at]
+        counted[at] = self._unwanted_ratio(rows.slots[at]) * rows.values[at]
         trust = rarer / (rarer + UNWANTED_HALF)
         return np.asarray(trust * np.add.reduceat(counted, rows.starts))
+
+    def _unwanted_ratio(self, slots: NDArray[np.intp]) -> Floats:
+        return _ratio(self._all[slots], self._unwanted[slots], self.lessons, self.unwanted)
 
     def _best_words(self, rows: Rows) -> Floats:
         if not self.important:

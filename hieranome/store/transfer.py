@@ -59,8 +59,10 @@ def put(db: sqlite3.Connection, table: str, values: Mapping[str, Any]) -> None:
     db.execute(f"INSERT INTO {table} ({names}) VALUES ({marks})", list(values.values()))
 
 
-def recount(db: sqlite3.Connection) -> None:
-    """Set the counts of the places: triggers counted what came in on top of what was written."""
+def complete(db: sqlite3.Connection) -> None:
+    """Bring what was read to what this version has: the places an older export does not know, and the counts of all,
+    for triggers counted what came in on top of what was written."""
+    db.execute("INSERT OR IGNORE INTO places (name, title) VALUES ('gone', 'Gone')")
     db.execute(
         "UPDATE places SET total = (SELECT count(*) FROM messages WHERE place = name),"
         " unread = (SELECT count(*) FROM messages WHERE place = name AND seen = 0)"

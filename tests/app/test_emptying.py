@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import time
+import zipfile
 
 import numpy as np
 
@@ -184,6 +185,25 @@ class EmptyingTest(RoomCase):
         self.assertEqual(places.every(other.reader()), places.every(self.room.reader()))
         again = [one for one in journal.recent(other.reader(), 0, 9) if one.kind == journal.REMOVED]
         self.assertEqual(len(again), 1)
+
+    def test_after_an_older_export_came_in(self) -> None:
+        """What was written before there was such a place can be emptied as well."""
+        file_away(self.room, self.offers[:2], "trash")
+        whole, older = self.folder / "whole.zip", self.folder / "older.zip"
+        export(self.room, whole)
+        with zipfile.ZipFile(whole) as source, zipfile.ZipFile(older, "w") as target:
+            for name in source.namelist():
+                lines = source.read(name).splitlines(keepends=True)
+                kept = [line for line in lines if name != "places.jsonl" or b'"name":"gone"' not in line]
+                target.writestr(name, b"".join(kept))
+        other = Mailroom(self.folder / "other")
+        self.addCleanup(other.close)
+        restore(other, older)
+        emptying.empty(other, 2)
+        emptier = emptying.Emptier(other)
+        self.addCleanup(emptier.close)
+        emptier.work()
+        self.assertEqual(emptying.look(other), emptying.Trash(0, 0, 0, 0))
 
 
 class EmptyingApiTest(ApiCase):

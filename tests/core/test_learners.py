@@ -248,6 +248,27 @@ class CountsTest(unittest.TestCase):
             said = sum(node.value for node in counts.nodes(rows))
             self.assertAlmostEqual(said, float(counts.weigh(rows).importance[0]), places=12)
 
+    def test_one_message_alone_hears_the_same(self) -> None:
+        """The short way that learning takes says what the long one says, of lessons and of what was left, counted up
+        and down."""
+        counts, tally = Counts(BUILT_IN), Tally()
+        for number, (vector, belongs) in enumerate(lessons(80)):
+            rows = Rows.of(vector)
+            keys = Keys.of(rows)
+            if number % 3:
+                counts.count(keys, belongs)
+                tally.count(rows, unwanted=belongs == "drain", important=belongs == "desk")
+            else:
+                counts.count_left(keys, belongs, 0.07)
+            if number % 7 == 0:
+                counts.count_left(keys, "shelf", 0.1)
+                counts.count_left(keys, "shelf", 0.1, sign=-1)
+            for probe in vectors(5, number):
+                rows = Rows.of(probe)
+                keys = Keys.of(rows)
+                self.assertAlmostEqual(counts.importance_of(keys), float(counts.weigh(keys).importance[0]), places=12)
+                self.assertAlmostEqual(tally.importance_of(rows), float(tally.weigh(rows).importance[0]), places=12)
+
     def test_a_common_word_never_speaks(self) -> None:
         """What the subjects of a sender share in articles and answers is no node."""
         sender = Correspondent("ilse@hall.example")

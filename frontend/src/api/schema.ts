@@ -4471,8 +4471,8 @@ export interface components {
         };
         /**
          * TrashOut
-         * @description The Trash: how much can be taken out of it for good and its bytes, how much stays because it stands elsewhere on a
-         *     server still, and how much is going already.
+         * @description The Trash: how much can be taken out of it for good and its bytes, how much stays because it stands elsewhere on
+         *     a server still, and how much is going already.
          */
         TrashOut: {
             /** Going */

@@ -16,9 +16,13 @@ const emit = defineEmits<{ help: [] }>()
 const MINUTE = 60_000
 const DROPS = ['archive', 'junk', 'trash']
 const route = useRoute()
-const here = computed(() => route.meta.within ?? route.name)
-const { connected } = useStatus()
 const { band, quiet, folders } = usePlaces()
+const calm = computed(() => [...quiet.value, ...folders.value])
+/** The entry that is on; none where a place below them is. */
+const here = computed(() =>
+  calm.value.some((one) => one.name === route.params.place) ? '' : (route.meta.within ?? route.name),
+)
+const { connected } = useStatus()
 const { mailboxes } = useMailboxes()
 const { unread: toRead } = useEditions()
 const failing = computed(() => mailboxes.value.some((one) => one.error))
@@ -30,7 +34,6 @@ const waiting = computed(() =>
     .map((place) => ({ place, notice: noticeOf(place, now.value.getTime() / 1000) }))
     .filter((one) => one.notice !== '' && one.place.name !== route.params.place),
 )
-const calm = computed(() => [...quiet.value, ...folders.value])
 const entries = [
   { name: 'mail', to: '/in/desk', title: 'Desk', icon: 'desk' },
   { name: 'outgoing', to: '/outgoing', title: 'Outgoing', icon: 'outgoing' },
