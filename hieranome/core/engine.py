@@ -170,8 +170,8 @@ class Engine:
         every = list(given)
         for start in range(0, len(every), _TOGETHER):
             some = every[start : start + _TOGETHER]
-            for done, (one, keys) in enumerate(zip(some, _keys_of(some), strict=True), start + 1):
-                self._learn(one, keys)
+            for done, (one, (rows, keys)) in enumerate(zip(some, _ready(some), strict=True), start + 1):
+                self._learn(one, rows, keys)
                 if progress is not None:
                     progress(done)
 
@@ -179,8 +179,11 @@ class Engine:
         """Take in one lesson or one silence, after all before it."""
         self.learn_all([given])
 
-    def _learn(self, given: Given, keys: Keys) -> None:
-        self._steps.append(self._heed(given, keys) if isinstance(given, Silence) else self._take_in(given, keys))
+    def _learn(self, given: Given, rows: Rows, keys: Keys) -> None:
+        if isinstance(given, Silence):
+            self._steps.append(self._heed(given, rows, keys))
+        else:
+            self._steps.append(self._take_in(given, rows, keys))
         self._given.append(given)
         self._lessons_kept += isinstance(given, Lesson)
         while self._lessons_kept > STEPS_KEPT or len(self._steps) > STEPS_KEPT + SILENCES_KEPT:
@@ -191,8 +194,7 @@ class Engine:
         """Take in that a message, judged so now, was looked past in a bucket."""
         self.learn(self.silence(number, vector, place, judgement))
 
-    def _take_in(self, lesson: Lesson, keys: Keys) -> _Steps:
-        rows = Rows.of(lesson.vector)
+    def _take_in(self, lesson: Lesson, rows: Rows, keys: Keys) -> _Steps:
         moving, important = learned(rows), lesson.belongs in self.important
         beside = self._importance.beside(rows) + HEEDED * self._counted(rows, keys)
         step = self._importance.learn(moving, important, beside)
@@ -204,10 +206,9 @@ class Engine:
         self._flat = None
         return _Steps(step, low, high, noted)
 
-    def _heed(self, silence: Silence, keys: Keys) -> _Steps:
+    def _heed(self, silence: Silence, rows: Rows, keys: Keys) -> _Steps:
         step = None
         if not silence.sure:
-            rows = Rows.of(silence.vector)
             beside = silence.beside + HEEDED * self._counted(rows, keys)
             likelihood = STEPPED * silence.weight
             step = self._importance.learn(learned(rows), silence.place in self.important, beside, likelihood)
@@ -251,8 +252,8 @@ class Engine:
             self._begin()
         else:
             tail = self._given[first:]
-            for one, keys in reversed(list(zip(tail, _keys_of(tail), strict=True))):
-                self._take_back(one, self._steps.pop(), keys)
+            for one, (rows, keys) in reversed(list(zip(tail, _ready(tail), strict=True))):
+                self._take_back(one, self._steps.pop(), rows, keys)
             del self._given[first:]
             self._flat = None
         later = [one for one in tail if not gone(one)]
@@ -269,12 +270,12 @@ class Engine:
                 return len(later) - quiet + SILENCE_EFFORT * quiet
         return 0.0
 
-    def _take_back(self, given: Given, steps: _Steps, keys: Keys) -> None:
+    def _take_back(self, given: Given, steps: _Steps, rows: Rows, keys: Keys) -> None:
         self.attention.take_back(steps.attention)
         if isinstance(given, Silence):
             self._counts.count_left(keys, given.place, COUNTED * given.weight, sign=-1)
         else:
-            rows, belongs = Rows.of(given.vector), given.belongs
+            belongs = given.belongs
             self._tally.count(rows, unwanted=belongs == DRAIN, important=belongs in self.important, sign=-1)
             self._counts.count(keys, belongs, sign=-1)
             self._low.take_back(steps.low)
@@ -355,6 +356,8 @@ class Engine:
         return self._flat
 
 
-def _keys_of(given: Sequence[Given]) -> Iterator[Keys]:
-    """The nodes of each of some lessons and silences."""
-    return Keys.of(Rows.stacked([one.vector for one in given])).each() if given else iter(())
+def _ready(given: Sequence[Given]) -> Iterator[tuple[Rows, Keys]]:
+    """The features and the nodes of each of some lessons and silences."""
+    if given:
+        rows = Rows.stacked([one.vector for one in given])
+        yield from zip(rows.each(), Keys.of(rows).each(), strict=True)

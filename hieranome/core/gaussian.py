@@ -10,9 +10,10 @@ damping factor 1 / sqrt(1 + pi v / 8).
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -68,6 +69,12 @@ class Rows:
         groups = groups_of(joined)
         row = np.repeat(np.arange(len(vectors), dtype=np.intp), lengths)
         return cls(slots_of(joined), values_of(groups, row), groups, np.cumsum(lengths) - lengths)
+
+    def each(self) -> Iterator[Rows]:
+        """The vectors one by one."""
+        begin = np.zeros(1, dtype=np.intp)
+        for first, end in pairwise([*self.starts.tolist(), len(self.slots)]):
+            yield Rows(self.slots[first:end], self.values[first:end], self.groups[first:end], begin)
 
 
 @lru_cache
@@ -136,7 +143,7 @@ class GaussianLogistic:
         """
         old_mean = self.mean[rows.slots]
         old_variance = self.variance[rows.slots]
-        variances = self.variances(rows)
+        variances = np.where(old_variance > 0.0, old_variance, PRIOR_VARIANCE[rows.groups])
         total = float(variances @ (rows.values * rows.values))
         start = beside + float(old_mean @ rows.values)
         mode = _mode(start, total, 1.0 if positive else 0.0, likelihood)
