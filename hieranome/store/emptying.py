@@ -77,10 +77,14 @@ def ready(db: sqlite3.Connection, limit: int) -> list[int]:
 
 def remove(db: sqlite3.Connection, numbers: Sequence[int]) -> None:
     """Take messages out for good: their bytes, their words and, where nothing was learned from it, what was computed of
-    them."""
+    them. What else named them names them no more, as if their rows were gone."""
     chosen = (json.dumps(list(numbers)),)
     among = "IN (SELECT value FROM json_each(?))"
     db.execute(f"DELETE FROM raw WHERE message {among}", chosen)
     db.execute(f"DELETE FROM words WHERE message {among}", chosen)
     db.execute(f"DELETE FROM vectors WHERE message {among} AND message NOT IN (SELECT message FROM silences)", chosen)
+    db.execute(f"UPDATE drafts SET answers = NULL WHERE answers {among}", chosen)
+    db.execute(f"UPDATE drafts SET continues = NULL WHERE continues {among}", chosen)
+    db.execute(f"UPDATE editions SET put = '' WHERE put <> 'done' AND message {among}", chosen)
+    db.execute(f"DELETE FROM proposed WHERE message {among}", chosen)
     db.execute(f"UPDATE messages SET place = 'gone', snippet = '', digest = randomblob(32) WHERE id {among}", chosen)

@@ -21,7 +21,8 @@ from hieranome.app.teaching.looking import look_past
 from hieranome.app.teaching.undoing import undo
 from hieranome.app.viewing import open_message, thread_of
 from hieranome.core.errors import CallerError, Conflict, NotFound
-from hieranome.store import journal, lately, lessons, messages, places
+from hieranome.core.plans import EVERY_DAY, Plan
+from hieranome.store import drafts, editions, foreign, journal, lately, lessons, messages, places, plans
 from tests.support import MARK, NOON, ApiCase, RoomCase, letter, offer
 
 WEEK = 604_800
@@ -185,6 +186,31 @@ class EmptyingTest(RoomCase):
         self.assertEqual(places.every(other.reader()), places.every(self.room.reader()))
         again = [one for one in journal.recent(other.reader(), 0, 9) if one.kind == journal.REMOVED]
         self.assertEqual(len(again), 1)
+
+    def test_what_else_named_it(self) -> None:
+        """A draft that went on from it can be sent, an edition it stood for waits for no server, moves in another
+        program that are asked about go without it, and a row in sight that is gone says nothing."""
+        with self.room.change() as db:
+            draft = drafts.add(
+                db, sender="", recipients="", cc="", bcc="", subject="", body="", kind="new", in_reply_to="",
+                mentions="", calendar="", changed_at=NOON, answers=self.offers[0], continues=self.offers[1],
+            )  # fmt: skip
+            foreign.ask(db, NOON, "drain", [(self.offers[0], "desk"), (self.offers[5], "desk")])
+            plan = plans.add(db, Plan("Daily", buckets=("digest",), days=EVERY_DAY), NOON, NOON)
+            db.execute(
+                "INSERT INTO editions (plan, due, made_at, name, content, messages, message, put)"
+                " VALUES (?, ?, ?, 'Daily', '', 0, ?, 'wanted')",
+                (plan, NOON, NOON, self.offers[2]),
+            )
+        file_away(self.room, self.offers[:3], "trash")
+        self.empty()
+        db = self.room.reader()
+        left = drafts.get(db, draft)
+        self.assertEqual((left.answers, left.continues), (None, None))
+        self.assertEqual(editions.to_put(db), [])
+        self.assertEqual(foreign.waiting(db)[0].messages, [self.offers[5]])
+        seen = [(number, self.row(self.offers[4]).place) for number in (self.offers[0], self.offers[4])]
+        self.assertEqual(look_past(self.room, seen), 1)
 
     def test_after_an_older_export_came_in(self) -> None:
         """What was written before there was such a place can be emptied as well."""

@@ -20,8 +20,8 @@ BEFORE_RESCORING = 100
 def look_past(room: Mailroom, seen: Sequence[tuple[int, str]]) -> int:
     """Take in that messages were looked past, each with the bucket it was seen in; how many of them say something.
 
-    Says nothing: mail that stands elsewhere by now, that somebody put there for sure, or that was looked past before;
-    and all of it where the owner does not want it to teach.
+    Says nothing: mail that stands elsewhere by now or is gone for good, that somebody put there for sure, or that was
+    looked past before; and all of it where the owner does not want it to teach.
     Raises :class:`CallerError` for too many, :class:`NotFound` for a message that does not exist.
     """
     places = dict(seen)
@@ -34,7 +34,8 @@ def look_past(room: Mailroom, seen: Sequence[tuple[int, str]]) -> int:
             return 0
         known = {bucket.name for bucket in room.engine.buckets}
         before = {message for _, message in silences.about(db, list(places))}
-        rows = [messages.get(db, number) for number in places]
+        gone = messages.gone(db, places)
+        rows = [messages.get(db, number) for number in places if number not in gone]
         telling = [
             row.id
             for row in rows
