@@ -5,8 +5,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from hieranome.app.room.following import Following
 from hieranome.app.room.mailroom import Mailroom
-from hieranome.app.room.worker import Worker
 from hieranome.core.errors import Conflict
 from hieranome.core.sizes import sized
 from hieranome.store import emptying, journal
@@ -52,27 +52,13 @@ def empty(room: Mailroom, messages: int) -> journal.Step:
         return journal.get(db, step)
 
 
-class Emptier:
-    """Takes out here, from a thread, what no server has any more; what is cut off by the end is gone on with after the
-    next start."""
+class Emptier(Following):
+    """Takes out here, from a thread, what no server has any more."""
 
     def __init__(self, room: Mailroom) -> None:
         self._room = room
-        self.worker = Worker(room, "emptier", "taking mail out of the Trash for good", self.work)
-        self._stop = room.events.listen(self._notice)
-
-    def start(self) -> None:
-        """Begin to work."""
-        self.worker.start()
-
-    def close(self) -> None:
-        """Stop after the chunk at hand."""
-        self._stop()
-        self.worker.close()
-
-    def _notice(self) -> None:
-        if emptying.going(self._room.reader()):
-            self.worker.wake()
+        doing = "taking mail out of the Trash for good"
+        super().__init__(room, "emptier", doing, self.work, lambda: bool(emptying.going(room.reader())))
 
     def work(self) -> float | None:
         """Take out all that is ready."""

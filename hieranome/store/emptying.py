@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 import sqlite3
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 
 from hieranome.store.copies import Copy, select
 
@@ -88,3 +88,12 @@ def remove(db: sqlite3.Connection, numbers: Sequence[int]) -> None:
     db.execute(f"UPDATE editions SET put = '' WHERE put <> 'done' AND message {among}", chosen)
     db.execute(f"DELETE FROM proposed WHERE message {among}", chosen)
     db.execute(f"UPDATE messages SET place = 'gone', snippet = '', digest = randomblob(32) WHERE id {among}", chosen)
+
+
+def gone(db: sqlite3.Connection, numbers: Iterable[int]) -> set[int]:
+    """Those of some messages that were taken out of the Trash for good."""
+    rows = db.execute(
+        "SELECT id FROM messages WHERE place = 'gone' AND id IN (SELECT value FROM json_each(?))",
+        (json.dumps(list(numbers)),),
+    )
+    return {row[0] for row in rows}

@@ -174,15 +174,6 @@ def get_many(db: sqlite3.Connection, numbers: Sequence[int]) -> list[Message]:
     return [by_id[number] for number in numbers if number in by_id]
 
 
-def gone(db: sqlite3.Connection, numbers: Iterable[int]) -> set[int]:
-    """Those of some messages that were taken out of the Trash for good."""
-    rows = db.execute(
-        "SELECT id FROM messages WHERE place = ? AND id IN (SELECT value FROM json_each(?))",
-        (GONE, json.dumps(list(numbers))),
-    )
-    return {row[0] for row in rows}
-
-
 def raw(db: sqlite3.Connection, number: int) -> bytes:
     """The bytes of a message as they came. Raises :class:`NotFound`."""
     row = db.execute("SELECT zlib FROM raw WHERE message = ?", (number,)).fetchone()

@@ -5,9 +5,9 @@ from __future__ import annotations
 import sqlite3
 from collections.abc import Callable, Mapping, Sequence
 
+from hieranome.app.room.following import Following
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.rescoring import QUIET
-from hieranome.app.room.worker import Worker
 from hieranome.core.buckets import Bucket
 from hieranome.core.engine import Engine
 from hieranome.core.judgement import Given
@@ -15,29 +15,16 @@ from hieranome.core.silence import Silence
 from hieranome.store import addresses, places, silences
 
 
-class Rebuilder:
+class Rebuilder(Following):
     """When the model still holds lessons undone, builds it anew from those that stand, from a thread.
 
-    Nobody waits meanwhile: lessons given while it works are taken in before the new model takes over.
+    Nobody waits meanwhile: lessons given while it works are taken in before the new model takes over. What the end cuts
+    off is done by the next start, which builds the model from the store.
     """
 
     def __init__(self, room: Mailroom) -> None:
         self._room = room
-        self.worker = Worker(room, "rebuilder", "taking an old lesson out of the model", self._round)
-        self._stop = room.events.listen(self._notice)
-
-    def start(self) -> None:
-        """Begin to work."""
-        self.worker.start()
-
-    def close(self) -> None:
-        """Stop; what is unfinished is done by the next start, which builds the model from the store."""
-        self._stop()
-        self.worker.close()
-
-    def _notice(self) -> None:
-        if self._room.behind:
-            self.worker.wake()
+        super().__init__(room, "rebuilder", "taking an old lesson out of the model", self._round, lambda: room.behind)
 
     def _round(self) -> float | None:
         if self._room.behind and not self.rebuild():

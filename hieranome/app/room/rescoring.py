@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import time
 
+from hieranome.app.room.following import Following
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.scoring import rescore_rows
-from hieranome.app.room.worker import Worker
 from hieranome.core.gaussian import Rows
 from hieranome.store import lessons, scores, settings
 
@@ -17,28 +17,15 @@ REST = 2.0
 """How long it rests between chunks, as a multiple of how long a chunk took, so that whoever waits comes first."""
 
 
-class Rescorer:
+class Rescorer(Following):
     """After lessons, brings the stored scores of all mail to the model, from a thread: the band's mail first, newest
     to oldest, then the rest. A pass that was cut off by the end or by an error is made again."""
 
     def __init__(self, room: Mailroom) -> None:
         self._room = room
         self._revision = room.revision
-        self.worker = Worker(room, "rescorer", "bringing the scores of all mail up to the model", self._round)
-        self._stop = room.events.listen(self._notice)
-
-    def start(self) -> None:
-        """Begin to work, at once where scores are behind the lessons."""
-        self.worker.start()
-
-    def close(self) -> None:
-        """Stop after the chunk at hand."""
-        self._stop()
-        self.worker.close()
-
-    def _notice(self) -> None:
-        if self._room.revision != self._revision:
-            self.worker.wake()
+        doing = "bringing the scores of all mail up to the model"
+        super().__init__(room, "rescorer", doing, self._round, lambda: room.revision != self._revision)
 
     def _behind(self) -> bool:
         db = self._room.reader()

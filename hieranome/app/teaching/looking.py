@@ -7,7 +7,7 @@ from collections.abc import Sequence
 
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.core.errors import CallerError
-from hieranome.store import messages, settings, silences
+from hieranome.store import emptying, messages, settings, silences
 
 MAX_AT_ONCE = 500
 """Messages one report may cover."""
@@ -34,7 +34,7 @@ def look_past(room: Mailroom, seen: Sequence[tuple[int, str]]) -> int:
             return 0
         known = {bucket.name for bucket in room.engine.buckets}
         before = {message for _, message in silences.about(db, list(places))}
-        gone = messages.gone(db, places)
+        gone = emptying.gone(db, places)
         rows = [messages.get(db, number) for number in places if number not in gone]
         telling = [
             row.id
