@@ -150,5 +150,6 @@ class JobTest(BrowserCase):
         page.await_rows()
         page.press("?")
         page.await_("the list of keys", lambda: "Undo the latest step" in page.text())
+        page.await_("the focus in it", lambda: page.all('[role="dialog"]:focus-within'))
         page.press(Keys.ESCAPE)
         page.await_("the list to close", lambda: "Undo the latest step" not in page.text() or None)
