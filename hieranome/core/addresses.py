@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -33,11 +33,9 @@ NONE_SAID: Mapping[str, Purpose] = {}
 
 @dataclass(frozen=True, slots=True)
 class Use:
-    """Who uses an address: the organisation that writes to it, how much, and when first (Unix seconds), with which
-    message."""
+    """Who uses an address: the organisation that writes to it, and when first (Unix seconds), with which message."""
 
     organisation: str
-    total: int
     first: int
     message: int
 
@@ -81,11 +79,18 @@ def named_domain(note: str) -> str:
     return found[0] if found else ""
 
 
-def first_leak(uses: Iterable[Use], given_to: str) -> Use | None:
-    """The first use of an address that was given to one organisation by another one; None where there is none. Without
-    a name in ``given_to`` it was given to whoever used it first."""
-    in_order = sorted(uses, key=lambda one: (one.first, one.message))
-    if not in_order:
-        return None
-    holder = given_to or in_order[0].organisation
-    return next((one for one in in_order if one.organisation != holder), None)
+def first_of(uses: Iterable[Use]) -> Use | None:
+    """The first use of an address; None where there is none."""
+    return min(uses, key=lambda one: (one.first, one.message), default=None)
+
+
+def holder(uses: Iterable[Use], given_to: str) -> str:
+    """The organisation that an address was given to: the one named in ``given_to``, or else whoever used it first."""
+    first = first_of(uses)
+    return given_to or (first.organisation if first else "")
+
+
+def first_leak(uses: Sequence[Use], given_to: str) -> Use | None:
+    """The first use of an address that was given to one organisation by another one; None where there is none."""
+    held_by = holder(uses, given_to)
+    return first_of(one for one in uses if one.organisation != held_by)

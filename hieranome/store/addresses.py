@@ -69,9 +69,9 @@ def put(db: sqlite3.Connection, one: Said) -> None:
     )
 
 
-def forget(db: sqlite3.Connection, address: str) -> bool:
-    """Forget what was said of an address; False when nothing was."""
-    return db.execute("DELETE FROM addresses WHERE address = ?", (address,)).rowcount > 0
+def forget(db: sqlite3.Connection, address: str) -> None:
+    """Forget what was said of an address."""
+    db.execute("DELETE FROM addresses WHERE address = ?", (address,))
 
 
 def _said(row: sqlite3.Row) -> Said:

@@ -48,10 +48,11 @@ def going(db: sqlite3.Connection) -> int:
 
 
 def let_stay(db: sqlite3.Connection) -> int:
-    """Let stay what turned up somewhere else on a server since; how many."""
+    """Let stay what turned up somewhere else on a server since, or stands where nothing is moved any more; how many."""
     return db.execute(
         "DELETE FROM leaving WHERE message IN (SELECT c.message FROM copies AS c JOIN folders AS f ON f.id = c.folder"
-        " WHERE c.message IN (SELECT message FROM leaving) AND c.uid IS NOT NULL AND f.role <> 'trash')"
+        " JOIN accounts AS a ON a.id = f.account WHERE c.message IN (SELECT message FROM leaving)"
+        " AND c.uid IS NOT NULL AND (f.role <> 'trash' OR a.routing = 0))"
     ).rowcount
 
 
@@ -59,7 +60,8 @@ def to_remove(db: sqlite3.Connection, account: int) -> list[Copy]:
     """The copies of a mailbox that are to be removed from its Trash, by folder and UID."""
     return select(
         db,
-        "JOIN folders AS f ON f.id = c.folder WHERE c.message IN (SELECT message FROM leaving) AND f.account = ?"
+        "JOIN folders AS f ON f.id = c.folder JOIN accounts AS a ON a.id = f.account"
+        " WHERE c.message IN (SELECT message FROM leaving) AND f.account = ? AND a.routing = 1"
         " AND f.role = 'trash' AND c.uid IS NOT NULL AND c.stage = '' AND c.goal IS NULL ORDER BY c.folder, c.uid",
         account,
     )

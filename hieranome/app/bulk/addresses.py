@@ -4,6 +4,7 @@ alone."""
 from __future__ import annotations
 
 import secrets
+import sqlite3
 from collections import defaultdict
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
@@ -11,7 +12,7 @@ from dataclasses import dataclass
 from hieranome.app.arrival.organisations import organisation
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.scoring import rescore_in_sight
-from hieranome.core.addresses import Purpose, Use, first_leak, make, named_domain, tag_of
+from hieranome.core.addresses import Purpose, Use, first_leak, first_of, holder, make, named_domain, tag_of
 from hieranome.core.buckets import DIGEST, DRAIN, GONE, JUNK, TRASH
 from hieranome.core.errors import CallerError, Conflict, NotFound
 from hieranome.core.facts import Correspondent, MessageFacts
@@ -101,14 +102,13 @@ def _organisation(domain: str) -> str:
 def _leak(key: str, said: Said | None, written: Iterable[Written]) -> Leak | None:
     given_to = said.given_to if said else ""
     if given_to or tag_of(key):
-        use = first_leak(_uses(written), _holder(given_to))
+        use = first_leak(_uses(written), _named(given_to))
     else:
-        unwanted = _uses(one for one in written if one.place in UNWANTED)
-        use = min(unwanted, key=lambda one: (one.first, one.message), default=None)
+        use = first_of(_uses(one for one in written if one.place in UNWANTED))
     return Leak(use.organisation, use.first, use.message) if use else None
 
 
-def _holder(given_to: str) -> str:
+def _named(given_to: str) -> str:
     """The organisation a note names, or nothing."""
     domain = named_domain(given_to)
     return _organisation(domain) if domain else ""
@@ -122,7 +122,7 @@ def _uses(written: Iterable[Written]) -> list[Use]:
     found = []
     for name, several in by_name.items():
         first = min(several, key=lambda one: (one.first, one.message))
-        found.append(Use(name, sum(one.total for one in several), first.first, first.message))
+        found.append(Use(name, first.first, first.message))
     return found
 
 
@@ -132,11 +132,8 @@ def misused(room: Mailroom, facts: MessageFacts) -> Said | None:
     said = addresses.of(db, key) if key else None
     if said is None or not said.given_to or not facts.sender.domain or room.owner.owns(facts.sender):
         return None
-    holder = _holder(said.given_to)
-    if not holder:
-        uses = _uses(addresses.written(db, key))
-        holder = min(uses, key=lambda one: (one.first, one.message)).organisation if uses else ""
-    return said if holder and _organisation(facts.sender.domain) != holder else None
+    held_by = _named(said.given_to) or holder(_uses(addresses.written(db, key)), "")
+    return said if held_by and _organisation(facts.sender.domain) != held_by else None
 
 
 def describe(room: Mailroom, address: str, purpose: Purpose, given_to: str) -> Address:
@@ -155,7 +152,7 @@ def describe(room: Mailroom, address: str, purpose: Purpose, given_to: str) -> A
         else:
             addresses.forget(db, key)
         if purpose is not (was.purpose if was else Purpose.NOTHING_SAID):
-            heed(room)
+            _heed(room, db)
     return _one(room, key)
 
 
@@ -179,21 +176,23 @@ def make_one(room: Mailroom, base: str, given_to: str) -> Address:
 def forget(room: Mailroom, address: str) -> None:
     """Forget what was said of an address; mail to it comes as before. Raises :class:`NotFound`."""
     with room.change() as db:
-        if not addresses.forget(db, address.strip().lower()):
+        was = addresses.of(db, address.strip().lower())
+        if was is None:
             raise NotFound(f"Nothing was said of “{address}”. Load the addresses again.")
-        heed(room)
+        addresses.forget(db, was.address)
+        if was.purpose:
+            _heed(room, db)
 
 
-def heed(room: Mailroom) -> None:
+def _heed(room: Mailroom, db: sqlite3.Connection) -> None:
     """Within a change, bring the model and the scores in sight to what is said of addresses; the other scores
     follow."""
-    with room.change() as db:
-        room.touch()
-        room.engine.say(addresses.purposes(db))
-        rescore_in_sight(room, db)
-        settings.put(db, settings.SCORED, "")
-        room.revision += 1
-        room.tell("rescored")
+    room.touch()
+    room.engine.say(addresses.purposes(db))
+    rescore_in_sight(room, db)
+    settings.put(db, settings.SCORED, "")
+    room.revision += 1
+    room.tell("rescored")
 
 
 def _one(room: Mailroom, key: str) -> Address:

@@ -89,6 +89,16 @@ class TestEmptying(Emptying):
         file_away(self.room, self.numbers[:3], "trash")
         self.assertEqual(emptying.look(self.room), emptying.Trash(0, 0, 3, 0))
 
+    def test_no_longer_moved_in_time(self) -> None:
+        """Where the owner says meanwhile that nothing is to be moved in a mailbox, nothing is removed there either."""
+        self.trashed()
+        before = self.on_server()
+        self.empty()
+        mailboxes.route(self.room, self.account, on=False)
+        self.see_through()
+        self.assertEqual((self.on_server(), self.gone()), (before, 0))
+        self.assertEqual(emptying.look(self.room), emptying.Trash(0, 0, MANY - 10, 0))
+
     def test_put_back_in_time(self) -> None:
         """What is put back before the server is told stays, there and here."""
         self.trashed()
