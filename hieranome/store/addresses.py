@@ -33,12 +33,10 @@ class Written:
 
 @dataclass(frozen=True, slots=True)
 class Reached:
-    """All mail that reached an address: how much, how much of it is unread, and the first and last week."""
+    """All mail that reached an address: how much, and how much of it is unread."""
 
     total: int
     unread: int
-    first: int
-    last: int
 
 
 def every(db: sqlite3.Connection) -> dict[str, Said]:
@@ -92,7 +90,5 @@ def written(db: sqlite3.Connection, address: str = "") -> list[Written]:
 
 def reached(db: sqlite3.Connection) -> dict[str, Reached]:
     """How much reached each address, by the sums of the weeks; own mail and junk aside."""
-    rows = db.execute(
-        "SELECT reached, sum(total), sum(unread), min(week), max(week) FROM weekly WHERE reached <> '' GROUP BY reached"
-    )
+    rows = db.execute("SELECT reached, sum(total), sum(unread) FROM weekly WHERE reached <> '' GROUP BY reached")
     return {row[0]: Reached(*row[1:]) for row in rows}

@@ -2241,17 +2241,13 @@ export interface components {
          * AddressOut
          * @description An address mail reaches the owner at: whether the owner named it, what it is for, whom it was given to, when it
          *     was made here (0: elsewhere), how much came, the shares that are noise and that were read (0 to 1), from how many
-         *     organisations, its first and last week (Unix seconds of their Mondays, 0: none), and the first leak.
+         *     organisations, and the first leak.
          */
         AddressOut: {
             /** Address */
             address: string;
-            /** First */
-            first: number;
             /** Given To */
             given_to: string;
-            /** Last */
-            last: number;
             leak: components["schemas"]["LeakOut"] | null;
             /** Made At */
             made_at: number;

@@ -12,8 +12,6 @@ const PLAIN: Address = {
   noise: 0,
   read: 0,
   organisations: 0,
-  first: 0,
-  last: 0,
   leak: null,
 }
 

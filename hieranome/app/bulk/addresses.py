@@ -17,7 +17,7 @@ from hieranome.core.buckets import DIGEST, DRAIN, GONE, JUNK, TRASH
 from hieranome.core.errors import CallerError, Conflict, NotFound
 from hieranome.core.facts import Correspondent, MessageFacts
 from hieranome.core.recurring import reached
-from hieranome.store import addresses, settings, subscriptions
+from hieranome.store import addresses, settings
 from hieranome.store.addresses import Reached, Said, Written
 
 NOISE = frozenset({DIGEST, DRAIN, JUNK, TRASH, GONE})
@@ -44,9 +44,8 @@ class Leak:
 @dataclass(frozen=True, slots=True)
 class Address:
     """An address mail reaches the owner at: how much came, the shares of it that are noise and that were read (0 to 1),
-    from how many organisations, in which weeks first and last (Unix seconds of their Mondays, 0 for never), what it is
-    for, whom it was given to, when it was made here (0 for elsewhere), whether it is one of those the owner named, and
-    the first leak."""
+    from how many organisations, what it is for, whom it was given to, when it was made here (0 for elsewhere), whether
+    it is one of those the owner named, and the first leak."""
 
     address: str
     own: bool
@@ -57,8 +56,6 @@ class Address:
     noise: float
     read: float
     organisations: int
-    first: int
-    last: int
     leak: Leak | None
 
 
@@ -89,8 +86,6 @@ def _address(room: Mailroom, key: str, said: Said | None, written: Sequence[Writ
         sum(one.total for one in written if one.place in NOISE) / total if total else 0.0,
         1 - sums.unread / sums.total if sums and sums.total else 0.0,
         len({_organisation(one.domain) for one in written}),
-        subscriptions.monday_of(sums.first) if sums else 0,
-        subscriptions.monday_of(sums.last) if sums else 0,
         _leak(key, said, written),
     )
 

@@ -25,7 +25,7 @@ class LeakOut(Answer):
 class AddressOut(Answer):
     """An address mail reaches the owner at: whether the owner named it, what it is for, whom it was given to, when it
     was made here (0: elsewhere), how much came, the shares that are noise and that were read (0 to 1), from how many
-    organisations, its first and last week (Unix seconds of their Mondays, 0: none), and the first leak."""
+    organisations, and the first leak."""
 
     address: str
     own: bool
@@ -36,8 +36,6 @@ class AddressOut(Answer):
     noise: float
     read: float
     organisations: int
-    first: int
-    last: int
     leak: LeakOut | None
 
 
