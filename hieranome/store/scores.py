@@ -63,6 +63,12 @@ def chunk_below(db: sqlite3.Connection, below: int, size: int, *, band: bool) ->
     return [row[0] for row in rows], [unpack(row[1]) for row in rows]
 
 
+def standing(db: sqlite3.Connection) -> int:
+    """How many messages may have to be scored anew, at most."""
+    (total,) = db.execute("SELECT sum(total) FROM places WHERE name NOT IN ('sent', 'drafts', 'gone')").fetchone()
+    return int(total or 0)
+
+
 def scores(db: sqlite3.Connection, numbers: Sequence[int]) -> list[tuple[float, float, str]]:
     """(score, certainty, likely low bucket) of each of some messages that exist."""
     rows = db.execute(

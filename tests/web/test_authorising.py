@@ -143,10 +143,11 @@ class TestAuthorising(MailboxApi):
         self.served.vault.put = full  # type: ignore[method-assign]
         for _ in range(2):
             self.now += self.provider.lasts
-            before = self.provider.good.copy()
+            before, opened = self.provider.good.copy(), self.imap.commands.count("SELECT")
             self.imap.drop_all()
             self.client.post(f"/api/mailboxes/{self.mailbox()['id']}/look")
             self.await_("another token", lambda before=before: self.provider.good > before)
+            self.await_("its use", lambda opened=opened: self.imap.commands.count("SELECT") > opened)
         self.await_("health", lambda: self.mailbox()["error"] == "")
         self.assertEqual(self.served.vault.get(OWNER), kept)
         self.served.vault.put = put  # type: ignore[method-assign]

@@ -12,6 +12,7 @@ import { refreshSubscriptions } from './subscriptions'
 const connected = ref(true)
 const importing = ref<Partial<ImportJob> | null>(null)
 const rebuilding = ref<Progress | null>(null)
+const rescoring = ref<Progress | null>(null)
 const trying = ref<(Progress & { state: string }) | null>(null)
 const arrived = ref<Message | null>(null)
 
@@ -20,6 +21,7 @@ export function useStatus() {
     connected: readonly(connected),
     importing: readonly(importing),
     rebuilding: readonly(rebuilding),
+    rescoring: readonly(rescoring),
     trying: readonly(trying),
     arrived: readonly(arrived),
   }
@@ -88,6 +90,7 @@ export function useEvents(inside: Readonly<Ref<boolean>>): void {
     if (job.state === 'done') refreshLists(queries)
   })
   on('rebuild', (now) => (rebuilding.value = now.done < now.of ? now : null))
+  on('rescoring', (now) => (rescoring.value = now.done < now.of ? now : null))
   on('trial', (now) => (trying.value = now))
   on('account', () => void queries.invalidateQueries({ queryKey: ['mailboxes'] }))
   on('health', () => void queries.invalidateQueries({ queryKey: ['health'] }))

@@ -21,6 +21,8 @@ export interface Told {
   searches: object
   import: Partial<ImportJob>
   rebuild: Progress
+  /** Scores of standing mail on their way to what the model says now. */
+  rescoring: Progress
   trial: Progress & { state: string }
   account: { account?: number }
   health: object

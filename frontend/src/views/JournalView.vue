@@ -12,7 +12,7 @@ import { REACH_WORDS, subjectOf } from '../lib/words'
 const queries = useQueryClient()
 const { titles } = usePlaces()
 const { undo, said } = useTeaching()
-const { rebuilding } = useStatus()
+const { rebuilding, rescoring } = useStatus()
 const shown = ref<'steps' | 'lessons'>('steps')
 const KINDS: Record<string, string> = {
   back: 'put back',
@@ -59,6 +59,12 @@ async function takeBack(step: Step): Promise<void> {
     <div v-if="rebuilding" class="progress-line" role="status">
       <span>An old lesson is being taken out of the model: {{ rebuilding.done }} of {{ rebuilding.of }}</span>
       <progress :value="rebuilding.done" :max="rebuilding.of" aria-label="Taking a lesson back" />
+    </div>
+    <div v-else-if="rescoring" class="progress-line">
+      <span
+        >Scores are being brought to what the model says now: {{ rescoring.done }} of {{ rescoring.of }}</span
+      >
+      <progress :value="rescoring.done" :max="rescoring.of" aria-label="Scoring standing mail" />
     </div>
     <table v-if="shown === 'steps' && lines.length" class="ledger">
       <thead>

@@ -13,6 +13,8 @@ from hieranome.store import lessons, scores, settings
 CHUNK = 200
 QUIET = 0.4
 """Seconds after a change before the work behind it begins: the next verdict comes first."""
+TOLD = 1_000
+"""Messages scored anew between two tellings of how far it is."""
 REST = 2.0
 """How long it rests between chunks, as a multiple of how long a chunk took, so that whoever waits comes first."""
 
@@ -42,7 +44,8 @@ class Rescorer(Following):
         return None if self.pass_over() else QUIET
 
     def pass_over(self) -> bool:
-        """One pass over all mail; False when a newer change or the end cut it short."""
+        """One pass over all mail, telling how far it is; False when a newer change or the end cut it short."""
+        done, of = 0, scores.standing(self._room.reader())
         for band in (True, False):
             below = 2**62
             while True:
@@ -53,6 +56,9 @@ class Rescorer(Following):
                 if not numbers:
                     break
                 below = numbers[-1]
+                done += len(numbers)
+                if done % TOLD < len(numbers):
+                    self._room.tell("rescoring", done=min(done, of - 1), of=of)
                 self.worker.rest(REST * (time.monotonic() - began))
             if band:
                 self._room.tell("rescored")
@@ -60,6 +66,7 @@ class Rescorer(Following):
             if self._room.revision != self._revision or self._room.behind:
                 return False
             settings.put(db, settings.SCORED, lessons.state(db))
+        self._room.tell("rescoring", done=of, of=of)
         return True
 
     def _chunk(self, below: int, band: bool) -> list[int] | None:

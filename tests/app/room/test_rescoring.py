@@ -1,6 +1,7 @@
 """What follows behind a lesson: scores of mail out of sight, also after an end in between."""
 
 import time
+from unittest import mock
 
 from hieranome.app.room import rescoring
 from hieranome.app.room.rescoring import Rescorer
@@ -35,8 +36,13 @@ class BehindTest(RoomCase):
         correct(self.room, self.offers[:1], "desk")
         self.assertIn(self.offers[3], self.stale())
         self.assertTrue(set(self.stale()).isdisjoint(scores.in_sight(self.room.reader())))
-        self.assertTrue(Rescorer(self.room).pass_over())
+        last = self.room.events.latest
+        with mock.patch.multiple(rescoring, TOLD=100, CHUNK=50):
+            self.assertTrue(Rescorer(self.room).pass_over())
         self.assertEqual(self.stale(), [])
+        told = [one.data for one in self.room.events.since(last) or [] if one.kind == "rescoring"]
+        self.assertEqual([one["done"] for one in told], [100, 184])
+        self.assertEqual({one["of"] for one in told}, {184})
 
     def test_a_newer_lesson_cuts_a_pass_short(self) -> None:
         """A pass for an older state ends at once, and says nothing is done."""
