@@ -33,7 +33,7 @@ from hieranome.core.errors import CallerError, Conflict, HieranomeError, StoreFu
 from hieranome.core.features import unpack
 from hieranome.mail.charsets import valid
 from hieranome.mail.mbox import quote, unquote
-from hieranome.store import editions, messages, plans, transfer, unsubscribed
+from hieranome.store import editions, messages, plans, tags, transfer, unsubscribed
 
 FORMAT = 1
 _BATCH = 500
@@ -146,6 +146,7 @@ def _check_bulk(db: sqlite3.Connection) -> None:
     for one in editions.recent(db, 0, MOST_EDITIONS):
         Content.read(editions.get(db, one.id)[1])
     _REQUESTS.validate_python([asdict(one) for one in unsubscribed.every(db)])
+    tags.check(db)
 
 
 def _bounded_line(archive: zipfile.ZipFile, name: str) -> bytes:

@@ -29,10 +29,14 @@ def file_away(room: Mailroom, numbers: Sequence[int], place: str) -> Filed:
         if not rows:
             return Filed(0, [])
         step = journal.begin(db, room.clock(), "filed", f"{named(rows)} to {target.title}")
-        for row in rows:
-            decided_by = row.decided_by if row.decided_by in NEVER_TAUGHT else "filed"
-            _move(db, step, row, place, decided_by)
+        move_rows(db, step, rows, place)
         return tell_filed(room, step, rows)
+
+
+def move_rows(db: sqlite3.Connection, step: int, rows: Sequence[Message], place: str) -> None:
+    """File messages that stand elsewhere as part of a step."""
+    for row in rows:
+        _move(db, step, row, place, row.decided_by if row.decided_by in NEVER_TAUGHT else "filed")
 
 
 def put_back(room: Mailroom, numbers: Sequence[int]) -> Filed:

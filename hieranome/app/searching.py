@@ -13,8 +13,9 @@ from hieranome.app.room.mailroom import Mailroom
 from hieranome.core.errors import CallerError
 from hieranome.core.files import KINDS
 from hieranome.core.operators import ANY_FILE, BY_NAME, OPERATORS
-from hieranome.core.query import Query, read_query
-from hieranome.store import accounts, places, search, searches
+from hieranome.core.query import Names, Query, read_query
+from hieranome.core.tags import with_children
+from hieranome.store import accounts, places, search, searches, tags
 from hieranome.store.listing import MAX_PAGE, Page
 from hieranome.store.search import FEW, Ranking
 
@@ -42,8 +43,12 @@ class Suggestion:
 
 def understand(room: Mailroom, line: str) -> Query:
     """What a line means now. Raises :class:`hieranome.core.query.QueryError`."""
-    titles = {place.name: place.title for place in places.every(room.reader())}
-    return read_query(line, titles, datetime.fromtimestamp(room.clock(), tzlocal()))
+    db = room.reader()
+    titles = {place.name: place.title for place in places.every(db)}
+    known = tags.every(db)
+    below = with_children(known)
+    names = Names(titles, {tag.name: below[tag.id] for tag in known})
+    return read_query(line, names, datetime.fromtimestamp(room.clock(), tzlocal()))
 
 
 def find(room: Mailroom, line: str, order: Ranking, cursor: str, limit: int) -> Found:
@@ -112,6 +117,12 @@ def _buckets(room: Mailroom, before: str, operator: str, value: str) -> list[Sug
     ]
 
 
+def _tags(room: Mailroom, before: str, operator: str, value: str) -> list[Suggestion]:
+    begun = [one for one in tags.every(room.reader()) if value.casefold() in one.name.casefold()]
+    quoted = [(f'"{one.name}"' if re.search(r"[\s()]", one.name) else one.name, one.total) for one in begun]
+    return [Suggestion(f"{before}{operator}:{name} ", f"{operator}:{name}", f"{n} messages") for name, n in quoted]
+
+
 def _accounts(room: Mailroom, before: str, operator: str, value: str) -> list[Suggestion]:
     known = [one.address for one in accounts.every(room.reader()) if value.lower() in one.address]
     return [Suggestion(f"{before}{operator}:{one} ", f"{operator}:{one}", "mailbox") for one in known]
@@ -135,6 +146,7 @@ _VALUES: dict[str, Callable[[Mailroom, str, str, str], list[Suggestion]]] = {
     "to": _people,
     "list": _lists,
     "bucket": _buckets,
+    "tag": _tags,
     "account": _accounts,
 }
 

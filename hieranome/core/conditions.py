@@ -38,6 +38,13 @@ class Stands:
 
 
 @dataclass(frozen=True, slots=True)
+class Tagged:
+    """The message carries one of some tags, by their ids."""
+
+    tags: frozenset[int]
+
+
+@dataclass(frozen=True, slots=True)
 class Held:
     """The message stands in a mailbox whose address has this in it."""
 
@@ -65,4 +72,4 @@ class Any:
     parts: tuple[Node, ...]
 
 
-Node = Words | Test | Stands | Held | Not | All | Any
+Node = Words | Test | Stands | Tagged | Held | Not | All | Any

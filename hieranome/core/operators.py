@@ -2,8 +2,8 @@
 
 ``from``, ``to``, ``cc``, ``subject``, ``body``, ``larger``, ``smaller``, ``before``, ``on`` and ``since`` are the
 search keys of IMAP (RFC 9051, section 6.4.4) and mean what they mean there, but that words are whole words and dates
-may be said in other ways. ``mark`` takes its flags by their names; ``file``, ``list``, ``bucket``, ``account``,
-``score`` and ``certainty`` are ours.
+may be said in other ways. ``mark`` takes its flags by their names; ``file``, ``list``, ``bucket``, ``tag``,
+``account``, ``score`` and ``certainty`` are ours.
 """
 
 from __future__ import annotations
@@ -15,7 +15,7 @@ from typing import Literal
 from hieranome.core.conditions import Sign
 from hieranome.core.files import KINDS
 
-Takes = Literal["words", "file", "bucket", "account", "choice", "size", "date", "range"]
+Takes = Literal["words", "file", "bucket", "tag", "account", "choice", "size", "date", "range"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -63,6 +63,7 @@ OPERATORS: tuple[Operator, ...] = (
         "in the mailbox {}",
     ),
     Operator("bucket", "Bucket or folder", "bucket", "place", "Where it stands", "bucket:shelf", "in {}"),
+    Operator("tag", "Tag", "tag", "tag", "A tag it carries, or one that stands below it", "tag:visas", "tagged {}"),
     Operator(
         "file",
         "Attachment",

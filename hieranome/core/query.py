@@ -9,10 +9,23 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import datetime
 
-from hieranome.core.conditions import EVERYWHERE, All, Any, Column, Held, Node, Not, Sign, Stands, Test, Words
+from hieranome.core.conditions import (
+    EVERYWHERE,
+    All,
+    Any,
+    Column,
+    Held,
+    Node,
+    Not,
+    Sign,
+    Stands,
+    Tagged,
+    Test,
+    Words,
+)
 from hieranome.core.errors import CallerError
 from hieranome.core.operators import ANY_FILE, BY_NAME, Operator
 from hieranome.core.text import words
@@ -55,6 +68,15 @@ _LOOKS_LIKE_ONE = re.compile(r"^([a-z]{2,12}):[^/\s\d]", re.IGNORECASE)
 
 
 @dataclass(frozen=True, slots=True)
+class Names:
+    """What the owner has by name: titles of places by their key, and of each tag the ids it stands for, those below
+    it among them."""
+
+    places: Mapping[str, str]
+    tags: Mapping[str, frozenset[int]] = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True)
 class _Said:
     """A node and how it reads."""
 
@@ -65,8 +87,8 @@ class _Said:
 class _Reader:
     """Recursive descent over the tokens of one line."""
 
-    def __init__(self, line: str, places: Mapping[str, str], now: datetime) -> None:
-        self._places = places
+    def __init__(self, line: str, names: Names, now: datetime) -> None:
+        self._places, self._tags = names.places, names.tags
         self._now = now
         self.hints: list[str] = []
         self.terms: list[Term] = []
@@ -181,6 +203,14 @@ class _Reader:
             f"There is no bucket or folder called “{value}”. There are: {known}. Write it as in {operator.example}."
         )
 
+    def tag_of(self, operator: Operator, value: str) -> tuple[Node, str]:
+        """A tag by its name, with those below it."""
+        for name, ids in self._tags.items():
+            if value.casefold() == name.casefold():
+                return Tagged(ids), f"“{name}”"
+        there = ", ".join(self._tags) or "none yet"
+        raise QueryError(f"There is no tag “{value}”. There are: {there}. Write it as in {operator.example}.")
+
     def account_of(self, _: Operator, value: str) -> tuple[Node, str]:
         """A mailbox by its address, or a part of it."""
         return Held(value.lower()), f"“{value}”"
@@ -233,6 +263,7 @@ _READERS = {
     "words": _Reader.words_of,
     "file": _Reader.file_of,
     "bucket": _Reader.bucket_of,
+    "tag": _Reader.tag_of,
     "account": _Reader.account_of,
     "choice": _Reader.choice_of,
     "size": _Reader.size_of,
@@ -241,8 +272,8 @@ _READERS = {
 }
 
 
-def read_query(line: str, places: Mapping[str, str], now: datetime) -> Query:
-    """Understand a line. ``places`` are titles by name; ``now`` is the owner's clock.
+def read_query(line: str, names: Names, now: datetime) -> Query:
+    """Understand a line; ``now`` is the owner's clock.
 
     Raises :class:`QueryError`, whose message says what is wrong and how to mend it.
     """
@@ -250,7 +281,7 @@ def read_query(line: str, places: Mapping[str, str], now: datetime) -> Query:
         raise QueryError(f"A search line has at most {MAX_LINE} characters; this has {len(line)}.")
     if not line.strip():
         return Query(All(()), "All mail.", (), ())
-    reader = _Reader(line, places, now)
+    reader = _Reader(line, names, now)
     said = reader.read()
     terms = tuple(reader.terms) if reader.simple else ()
     return Query(said.node, f"Mail {said.words}.", tuple(dict.fromkeys(reader.hints)), terms)

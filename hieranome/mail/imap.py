@@ -110,6 +110,14 @@ class Imap(Connection):
                     if words:
                         change(part, words, silent=True)
 
+    def set_keywords(self, uids: Sequence[int], on: Sequence[str], off: Sequence[str]) -> None:
+        """Set and clear keywords; other flags stay."""
+        for part in _parts(uids):
+            with self._translated():
+                for change, words in ((self._client.add_flags, on), (self._client.remove_flags, off)):
+                    if words:
+                        change(part, list(words), silent=True)
+
     def move(self, uids: Sequence[int], target: str) -> dict[int, int]:
         """Move messages by MOVE (RFC 6851); the new UID of each, as far as it was told. Raises
         :class:`FolderMissing`."""
@@ -171,6 +179,7 @@ class Imap(Connection):
             )
             if on
         ]
+        words += sorted(flags.keywords)
         with self._translated():
             self._client._imap.response("APPENDUID")
             self._client.append(folder, raw, words, datetime.fromtimestamp(at, UTC))

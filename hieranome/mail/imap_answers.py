@@ -14,6 +14,7 @@ from typing import Any
 
 from imapclient.imap_utf7 import decode as decode_name
 
+from hieranome.core.tags import is_keyword
 from hieranome.mail.charsets import valid
 
 USES = {
@@ -56,21 +57,32 @@ class Listed:
     virtual: bool = False
 
 
+MAX_KEYWORDS = 100
+"""Keywords heeded of one message."""
+
+
 @dataclass(frozen=True, slots=True)
 class Flags:
-    """The marks of a message that Hieranome knows, whether it waits to be expunged, and whether it is a draft."""
+    """The marks of a message that Hieranome knows, whether it waits to be expunged, whether it is a draft, and its
+    keywords but those with a meaning of their own (``$``, RFC 5788)."""
 
     seen: bool = False
     answered: bool = False
     flagged: bool = False
     deleted: bool = False
     draft: bool = False
+    keywords: frozenset[str] = frozenset()
 
     @classmethod
     def of(cls, words: Iterable[bytes | str | int]) -> Flags:
         """Out of the words of a FLAGS answer."""
-        said = {(w.decode("ascii", "replace") if isinstance(w, bytes) else str(w)).lower() for w in words}
-        return cls(*(word in said for word in ("\\seen", "\\answered", "\\flagged", "\\deleted", "\\draft")))
+        told = [w.decode("ascii", "replace") if isinstance(w, bytes) else str(w) for w in words]
+        said = {word.lower() for word in told}
+        keywords = {word.lower(): word for word in told if word[:1] != "$" and is_keyword(word)}
+        seen, answered, flagged, deleted, draft = (
+            word in said for word in ("\\seen", "\\answered", "\\flagged", "\\deleted", "\\draft")
+        )
+        return cls(seen, answered, flagged, deleted, draft, frozenset(list(keywords.values())[:MAX_KEYWORDS]))
 
 
 @dataclass(frozen=True, slots=True)

@@ -71,7 +71,9 @@ class OpenFolder:
         self._shown = self._postbox.uids(state.name)
         self._told_modseq = state.modseq
         await self._wire.say(b"* FLAGS (\\Answered \\Flagged \\Deleted \\Seen \\Draft)")
-        await self._wire.say(b"* OK [PERMANENTFLAGS (\\Answered \\Flagged \\Deleted \\Seen \\Draft \\*)] kept")
+        any_word = b"" if self._server.fixed_flags else b" \\*"
+        kept = b"(\\Answered \\Flagged \\Deleted \\Seen \\Draft" + any_word + b")"
+        await self._wire.say(b"* OK [PERMANENTFLAGS " + kept + b"] kept")
         await self._wire.say(b"* %d EXISTS" % len(self._shown))
         await self._wire.say(b"* 0 RECENT")
         await self._wire.say(b"* OK [UIDVALIDITY %d] valid" % state.validity)
@@ -176,9 +178,10 @@ class OpenFolder:
         rest = [word for word in parsed[1:] if not (isinstance(word, list) and word and word[0] == b"UNCHANGEDSINCE")]
         what = text_of(rest[0]).upper()
         given = frozenset(text_of(flag) for flag in (rest[1] if isinstance(rest[1], list) else rest[1:]))
+        low = {flag.lower() for flag in given}
         change: Callable[[frozenset[str]], frozenset[str]] = {
-            "+": lambda flags: flags | given,
-            "-": lambda flags: flags - given,
+            "+": lambda flags: flags | {one for one in given if one.lower() not in {flag.lower() for flag in flags}},
+            "-": lambda flags: frozenset(flag for flag in flags if flag.lower() not in low),
         }.get(what[0], lambda _: given)
         self._postbox.flag(self._folder, uids, change)
         silent = what.endswith(".SILENT")

@@ -27,8 +27,8 @@ class Account:
 
 @dataclass
 class Site:
-    """Who may sign in, what is offered, what goes wrong, which commands came, and which folders may only be looked
-    at."""
+    """Who may sign in, what is offered, what goes wrong, which commands came, which folders may only be looked at,
+    and whether keywords are refused."""
 
     accounts: Mapping[str, Account]
     start_tls: ssl.SSLContext | None = None
@@ -36,3 +36,4 @@ class Site:
     faults: Faults = field(default_factory=Faults)
     commands: list[str] = field(default_factory=list)
     read_only: set[str] = field(default_factory=set)
+    fixed_flags: bool = False

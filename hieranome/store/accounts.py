@@ -69,12 +69,13 @@ class Folder:
     modseq: int
     messages: int
     low: int
+    keywords: bool = True
 
 
 _NEW = tuple(NewAccount.__dataclass_fields__)
 _ACCOUNT = tuple(Account.__dataclass_fields__)
 _FOLDER = tuple(Folder.__dataclass_fields__)
-_TRUTHS = ("bearer", "paused", "routing", "present", "followed")
+_TRUTHS = ("bearer", "paused", "routing", "present", "followed", "keywords")
 
 
 def _values(row: sqlite3.Row) -> dict[str, Any]:

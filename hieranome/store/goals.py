@@ -7,6 +7,7 @@ import sqlite3
 from collections.abc import Iterable, Sequence
 
 from hieranome.store.copies import _COLUMNS, Copy, _copy, select
+from hieranome.store.keywords import TO_TAG
 
 _TO_MOVE = (
     "SELECT c.id FROM copies AS c INDEXED BY copies_to_move JOIN folders AS f ON f.id = c.folder"
@@ -88,7 +89,7 @@ def keep_marks(db: sqlite3.Connection, account: int) -> None:
 
 def anything_to_do(db: sqlite3.Connection, account: int) -> bool:
     """Whether the server is to be told anything."""
-    for few in (_TO_MOVE, _UNDER_WAY, _TO_MARK, _TO_REMOVE):
+    for few in (_TO_MOVE, _UNDER_WAY, _TO_MARK, _TO_REMOVE, TO_TAG):
         if db.execute(f"{few} AND c.tries < 3 LIMIT 1", (account,)).fetchone() is not None:
             return True
     return False

@@ -15,8 +15,8 @@ for good: there is nothing to undo."""
 
 @dataclass(frozen=True, slots=True)
 class Step:
-    """One line of the journal; ``undone_at`` is None while it stands; ``messages`` counts those moved or marked;
-    ``gone`` says that all mail it moved was taken out of the Trash for good since."""
+    """One line of the journal; ``undone_at`` is None while it stands; ``messages`` counts those moved, marked or
+    tagged; ``gone`` says that all mail it moved was taken out of the Trash for good since."""
 
     id: int
     at: int
@@ -47,11 +47,12 @@ _GONE = """
     AND NOT EXISTS (SELECT 1 FROM moves AS v JOIN messages AS m ON m.id = v.message
         WHERE v.step = s.id AND m.place <> 'gone')
     AND NOT EXISTS (SELECT 1 FROM marks WHERE step = s.id) AND NOT EXISTS (SELECT 1 FROM lessons WHERE step = s.id)
-    AND NOT EXISTS (SELECT 1 FROM left_out WHERE step = s.id))
+    AND NOT EXISTS (SELECT 1 FROM left_out WHERE step = s.id) AND NOT EXISTS (SELECT 1 FROM tagging WHERE step = s.id))
 """
 _STEP = (
-    "SELECT s.id, s.at, s.kind, s.title, s.undone_at, (SELECT count(*) FROM moves WHERE step = s.id)"
-    f" + (SELECT count(*) FROM marks WHERE step = s.id), {_GONE} FROM steps AS s"
+    "SELECT s.id, s.at, s.kind, s.title, s.undone_at, max((SELECT count(*) FROM moves WHERE step = s.id)"
+    " + (SELECT count(*) FROM marks WHERE step = s.id),"
+    f" (SELECT count(DISTINCT message) FROM tagging WHERE step = s.id)), {_GONE} FROM steps AS s"
 )
 
 
@@ -152,8 +153,8 @@ def names_place(db: sqlite3.Connection, name: str) -> bool:
 
 @dataclass(frozen=True, slots=True)
 class Event:
-    """What a step did to one message: moved it from ``origin`` to ``target``, set or cleared a ``mark``, or taught that
-    it ``belongs`` somewhere without moving it."""
+    """What a step did to one message: moved it from ``origin`` to ``target``, set or cleared a ``mark``, put a ``tag``
+    on or took it off, or taught that it ``belongs`` somewhere without moving it."""
 
     step: int
     at: int
@@ -165,6 +166,7 @@ class Event:
     mark: str
     wanted: bool
     belongs: str
+    tag: str
 
 
 def of_message(db: sqlite3.Connection, message: int) -> list[Event]:
@@ -172,15 +174,18 @@ def of_message(db: sqlite3.Connection, message: int) -> list[Event]:
     rows = db.execute(
         """
         SELECT s.id AS step, s.at, s.kind, s.title, s.undone_at, m.origin, m.target, '' AS mark, 0 AS wanted,
-            '' AS belongs
+            '' AS belongs, '' AS tag
         FROM moves AS m JOIN steps AS s ON s.id = m.step WHERE m.message = ?1
         UNION ALL
-        SELECT s.id, s.at, s.kind, s.title, s.undone_at, '', '', k.mark, k.wanted, ''
+        SELECT s.id, s.at, s.kind, s.title, s.undone_at, '', '', k.mark, k.wanted, '', ''
         FROM marks AS k JOIN steps AS s ON s.id = k.step WHERE k.message = ?1
         UNION ALL
-        SELECT s.id, s.at, s.kind, s.title, s.undone_at, '', '', '', 0, l.belongs
+        SELECT s.id, s.at, s.kind, s.title, s.undone_at, '', '', '', 0, l.belongs, ''
         FROM lessons AS l JOIN steps AS s ON s.id = l.step
         WHERE l.message = ?1 AND NOT EXISTS (SELECT 1 FROM moves WHERE step = l.step AND message = l.message)
+        UNION ALL
+        SELECT s.id, s.at, s.kind, s.title, s.undone_at, '', '', '', t.wanted, '', g.name
+        FROM tagging AS t JOIN steps AS s ON s.id = t.step JOIN tags AS g ON g.id = t.tag WHERE t.message = ?1
         ORDER BY 1
         """,
         (message,),

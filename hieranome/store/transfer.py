@@ -9,11 +9,14 @@ from typing import Any
 TABLES = (
     "settings", "places", "threads", "messages", "vectors", "mentions", "answers", "sums", "steps", "moves", "marks",
     "lessons", "silences", "vouched", "checkers", "searches", "pictured", "plans", "editions", "edition_items",
-    "left_out", "unsubscribed", "addresses",
+    "left_out", "unsubscribed", "addresses", "tags", "tagged", "tagging", "retagged",
 )  # fmt: skip
 """What is taken along, in the order it is read in again."""
 
-LATER = ("silences", "plans", "editions", "edition_items", "left_out", "unsubscribed", "addresses")
+LATER = (
+    "silences", "plans", "editions", "edition_items", "left_out", "unsubscribed", "addresses", "tags", "tagged",
+    "tagging", "retagged",
+)  # fmt: skip
 """What older exports do not have."""
 
 
@@ -67,6 +70,7 @@ def complete(db: sqlite3.Connection) -> None:
         "UPDATE places SET total = (SELECT count(*) FROM messages WHERE place = name),"
         " unread = (SELECT count(*) FROM messages WHERE place = name AND seen = 0)"
     )
+    db.execute("UPDATE tags SET total = (SELECT count(*) FROM tagged WHERE tag = id)")
 
 
 def _check(table: str) -> None:

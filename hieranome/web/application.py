@@ -32,6 +32,7 @@ from hieranome.web.routers import (
     search,
     sources,
     sure,
+    tags,
     teaching,
     writing,
 )
@@ -76,6 +77,7 @@ def build(service: Service | None, hosts: Iterable[str] = LOOPBACK, *, port: int
         sure,
         mailboxes,
         writing,
+        tags,
         house,
     ):
         api.include_router(part.router)

@@ -6,18 +6,19 @@ from datetime import UTC, datetime, timedelta, timezone
 from hypothesis import given
 from hypothesis import strategies as st
 
-from hieranome.core.conditions import EVERYWHERE, All, Any, Not, Stands, Test, Words
+from hieranome.core.conditions import EVERYWHERE, All, Any, Not, Stands, Tagged, Test, Words
 from hieranome.core.operators import OPERATORS
-from hieranome.core.query import Query, QueryError, read_query
+from hieranome.core.query import Names, Query, QueryError, read_query
 from hieranome.core.text import phrase, spaced
 from hieranome.core.times import read_span
 
 NOW = datetime(2026, 3, 11, 15, 30, tzinfo=UTC)
 PLACES = {"desk": "Desk", "undecided": "Your call", "shelf": "Shelf", "folder-1": "Spring tour"}
+TAGS = {"Visas": frozenset({3, 5}), "Été": frozenset({7})}
 
 
 def understood(line: str) -> Query:
-    return read_query(line, PLACES, NOW)
+    return read_query(line, Names(PLACES, TAGS), NOW)
 
 
 class MeaningTest(unittest.TestCase):
@@ -48,6 +49,7 @@ class MeaningTest(unittest.TestCase):
         self.assertEqual(understood("FROM:ilse").node, Words(("sender",), "ilse"))
         self.assertEqual(understood('bucket:"your call"').node, Stands("undecided"))
         self.assertEqual(understood('bucket:"spring tour"').node, Stands("folder-1"))
+        self.assertEqual(understood("tag:visas -tag:été").node, All((Tagged(TAGS["Visas"]), Not(Tagged(TAGS["Été"])))))
         self.assertEqual(understood("mark:unread").node, Test("seen", "=", 0))
         self.assertEqual(understood("larger:2.5MB").node, Test("size", ">", 2_500_000))
         self.assertEqual(understood("file:any").node, Test("attachments", ">=", 1))

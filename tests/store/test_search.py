@@ -7,7 +7,7 @@ from datetime import UTC, datetime
 
 from hieranome.core.conditions import All, Any, Held, Node, Not, Stands, Test, Words
 from hieranome.core.files import kinds_of
-from hieranome.core.query import read_query
+from hieranome.core.query import Names, read_query
 from hieranome.demo import mailgen
 from hieranome.mail.reading import correspondents_text, read
 from hieranome.store import accounts, messages, places, search
@@ -161,7 +161,7 @@ class SearchAgreesTest(RoomCase):
         for _ in range(200):
             line = self._line()
             with self.subTest(line):
-                node = read_query(line, self.titles, NOW).node
+                node = read_query(line, Names(self.titles), NOW).node
                 wanted = {one.row.id for one in self.plain if one.holds(node)}
                 hits = search.first(db, node, "time")
                 self.assertEqual(set(hits), wanted)
@@ -201,7 +201,7 @@ class SearchAgreesTest(RoomCase):
         """A word in the subject weighs more than one in a long text."""
         text = self.take(letter("Notes", body="word " * 80 + "bassoon " + "word " * 80, at=NOON + 90))
         subject = self.take(letter("The bassoon case", body="It came back.", at=NOON + 50))
-        node = read_query("bassoon", self.titles, NOW).node
+        node = read_query("bassoon", Names(self.titles), NOW).node
         db = self.room.reader()
         found = search.ranked(db, node, search.first(db, node, "time"), "", 10).messages
         self.assertEqual([one.id for one in found], [subject, text])
@@ -209,6 +209,6 @@ class SearchAgreesTest(RoomCase):
     def test_parts_of_words_without_spaces(self) -> None:
         """One, two or more characters of such a script are found wherever they stand."""
         for part in ("会", "会議", "議室", "会議室", "予約", "三階です", "室"):
-            node = read_query(part, self.titles, NOW).node
+            node = read_query(part, Names(self.titles), NOW).node
             subjects = [self.row(number).subject for number in search.first(self.room.reader(), node, "time")]
             self.assertEqual(subjects, ["会議室の予約について"], part)

@@ -11,11 +11,12 @@ from collections.abc import Sequence
 from itertools import groupby
 
 from hieranome.app.arrival.incoming import digest_of
+from hieranome.app.mailbox import tags_told
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.core.errors import ConnectionBroken, FolderMissing, WorldError
 from hieranome.mail.imap import Imap
 from hieranome.mail.imap_answers import Flags, Status
-from hieranome.store import accounts, copies, emptying, goals, messages
+from hieranome.store import accounts, copies, emptying, goals, keywords, messages
 from hieranome.store.accounts import Folder
 from hieranome.store.copies import Copy
 
@@ -42,7 +43,8 @@ def carry(room: Mailroom, imap: Imap, account: int) -> int:
         many = list(group)
         for start in range(0, len(many), AT_ONCE):
             done += _move(room, imap, source, goal, many[start : start + AT_ONCE])
-    return done + _mark(room, imap, account) + _remove(room, imap, account)
+    done += _mark(room, imap, account) + _tag(room, imap, account)
+    return done + _remove(room, imap, account)
 
 
 def recover(room: Mailroom, imap: Imap, account: int) -> int:
@@ -268,6 +270,25 @@ def _forget(room: Mailroom, db: sqlite3.Connection, many: Sequence[Copy]) -> Non
     for one in many:
         copies.forget(db, one.id)
     room.tell("emptying")
+
+
+def _tag(room: Mailroom, imap: Imap, account: int) -> int:
+    """Tell the server the tags that were put on here and taken off; how many copies that were."""
+    done = 0
+    waiting = keywords.to_tag(room.reader(), account)
+    for (folder, *change), group in groupby(waiting, key=lambda one: (one.folder, one.on, one.off)):
+        many = list(group)
+        if not any(change):
+            with room.change() as db:
+                keywords.told(db, many)
+            continue
+        try:
+            known = accounts.folder(room.reader(), folder)
+            open_folder(imap, known)
+        except FolderMissing:
+            continue
+        done += tags_told.tell(room, imap, known, many)
+    return done
 
 
 def _mark(room: Mailroom, imap: Imap, account: int) -> int:

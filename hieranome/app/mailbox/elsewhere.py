@@ -13,6 +13,7 @@ from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from hieranome.app.mailbox.tags_told import note_moved
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.teaching.correct import correct
 from hieranome.core.buckets import ARCHIVE, DESK, DRAIN, JUNK, NEVER_TAUGHT, TRASH, UNDECIDED
@@ -135,6 +136,7 @@ def _is_news(row: messages.Message, lesson: str) -> bool:
 def _follow(room: Mailroom, moved: Moved, *, teach: bool) -> None:
     """The message stands where it was moved; the move is learned where it teaches."""
     with room.change() as db:
+        note_moved(room, db, moved.copy, moved.appeared)
         copies.forget(db, moved.copy.id)
         copies.explained(db, moved.appeared.id)
         if not moved.governs:

@@ -11,6 +11,7 @@ from hieranome.app.arrival.importing import PROCESSES
 from hieranome.app.arrival.incoming import Incoming
 from hieranome.app.arrival.processes import BulkReading
 from hieranome.app.arrival.weighing import weigh_again
+from hieranome.app.mailbox.tags_told import note_new
 from hieranome.app.mailbox.taking_in import batches, copy_of, filed_in
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.core.errors import FolderMissing
@@ -160,4 +161,8 @@ class _Portions:
                         for meta, one in zip(portion.metas, incoming, strict=True)
                     ],
                 )
+                for meta, one in zip(portion.metas, incoming, strict=True):
+                    if meta.flags.keywords:
+                        number = numbers[one.digest]
+                        note_new(self._room, db, portion.folder, meta.uid, number, meta.flags.keywords)
             accounts.update_folder(db, portion.folder.id, low=portion.low)

@@ -11,6 +11,7 @@ import sqlite3
 from bisect import bisect_left, bisect_right
 from collections.abc import Sequence
 
+from hieranome.app.mailbox import tags_told
 from hieranome.app.mailbox.carrying import Renumbered, carry, recover
 from hieranome.app.mailbox.elsewhere import explain
 from hieranome.app.mailbox.folders import file_new_folders
@@ -20,7 +21,7 @@ from hieranome.app.room.marks import set_marks
 from hieranome.core.errors import FolderMissing
 from hieranome.mail.imap import Imap
 from hieranome.mail.imap_answers import Flags, Listed, Status
-from hieranome.store import accounts, copies, draft_copies, goals
+from hieranome.store import accounts, copies, draft_copies, goals, keywords
 from hieranome.store.accounts import Folder
 from hieranome.store.copies import Copy
 
@@ -162,6 +163,7 @@ def look_into(room: Mailroom, imap: Imap, folder: Folder) -> bool:
         renumber(room, imap, folder)
         folder = accounts.folder(room.reader(), folder.id)
         status = imap.select(folder.name)
+    tags_told.note_taken(room, folder, imap.takes(("a",)))
     known = set(copies.uids(room.reader(), folder.id))
     here, flags = _standing(imap, folder, status, known)
     gone = [one.id for one in copies.at(room.reader(), folder.id, known - here)]
@@ -215,10 +217,16 @@ def _without(known: set[int], gone: Sequence[range]) -> set[int]:
 def _changed(db: sqlite3.Connection, folder: Folder, told: dict[int, Flags]) -> list[tuple[Copy, Flags]]:
     """The copies whose marks the server tells otherwise than before."""
     before = copies.marks(db, folder.id) if told else {}
+    words = keywords.in_folder(db, folder.id) if told else {}
+    none: frozenset[str] = frozenset()
     changed = [
         uid
         for uid, flags in told.items()
-        if uid in before and before[uid] != (flags.seen, flags.answered, flags.flagged)
+        if uid in before
+        and (
+            before[uid] != (flags.seen, flags.answered, flags.flagged)
+            or words.get(uid, none) != {word.lower() for word in flags.keywords}
+        )
     ]
     return [(one, told[one.uid]) for one in copies.at(db, folder.id, changed) if one.uid is not None]
 
@@ -230,3 +238,4 @@ def note_flags(room: Mailroom, db: sqlite3.Connection, copy: Copy, told: Flags) 
         if getattr(copy, name) != wanted:
             set_marks(room, db, [copy.message], name, wanted)
     copies.set_flags(db, copy.id, seen=told.seen, answered=told.answered, flagged=told.flagged)
+    tags_told.note_change(room, db, copy, told.keywords)

@@ -9,6 +9,7 @@ from dataclasses import replace
 from hieranome.app.arrival.arrive import take_in
 from hieranome.app.arrival.incoming import Incoming, Placed, digest_of
 from hieranome.app.arrival.processes import prepared
+from hieranome.app.mailbox import tags_told
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.core.buckets import SENT
 from hieranome.mail.imap import Imap
@@ -65,6 +66,7 @@ def take_in_found(room: Mailroom, imap: Imap, folder: Folder, batch: Sequence[Me
                     arrived.append(number)
             if number is not None:
                 copies.add(db, [copy_of(folder, meta, number, news=True)])
+                tags_told.note_new(room, db, folder, meta.uid, number, meta.flags.keywords)
         if routing and folder.role == "inbox":
             goals.aim(db, folder.account, arrived)
         for row in messages.get_many(db, arrived):

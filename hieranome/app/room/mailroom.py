@@ -23,7 +23,19 @@ from hieranome.core.groups import Context
 from hieranome.core.relations import Relations, Sums
 from hieranome.core.routing import WINDOW, Asking
 from hieranome.core.vouched import Vouched
-from hieranome.store import Database, addresses, copies, lessons, messages, places, scores, settings, silences, vouched
+from hieranome.store import (
+    Database,
+    addresses,
+    copies,
+    lessons,
+    messages,
+    places,
+    scores,
+    settings,
+    silences,
+    tags,
+    vouched,
+)
 
 Clock = Callable[[], int]
 _LOG = logging.getLogger(__name__)
@@ -213,7 +225,8 @@ class Mailroom:
     def tell_arrived(self, row: messages.Message) -> None:
         """Publish that a message arrived."""
         held = copies.told_apart(self.reader(), [row.id]).get(row.id, [])
-        self.tell("arrived", message=asdict(row) | {"accounts": held, "leaves_at": 0})
+        carried = tags.of(self.reader(), [row.id]).get(row.id, [])
+        self.tell("arrived", message=asdict(row) | {"accounts": held, "leaves_at": 0, "tags": carried})
 
     def tell_moved(self, step: int, moved: Sequence[int]) -> None:
         """Publish that a step (0 where no journal line stands for it) moved or marked messages, and the counts after

@@ -5,6 +5,7 @@ from __future__ import annotations
 import sqlite3
 from collections import defaultdict
 
+from hieranome.app import tagging
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.marks import set_marks
 from hieranome.app.room.scoring import rescore_in_sight, rescore_rows
@@ -56,6 +57,7 @@ def _take_back(room: Mailroom, db: sqlite3.Connection, target: journal.Step) -> 
         same[move.origin, move.origin_decided_by, move.target].append(move.message)
     for (origin, decided_by, place), numbers in same.items():
         moved += messages.move_all(db, numbers, origin, decided_by, out_of=place)
+    moved += tagging.take_back(room, db, target.id)
     journal.mark_undone(db, target.id, room.clock())
     lessons.mark_undone(db, target.id)
     return moved

@@ -49,7 +49,7 @@ class PlacesOut(Answer):
 class MessageOut(Answer):
     """One row of mail. Scores and edges of the band of doubt are 0 to 1; time is Unix seconds. ``accounts`` are the
     mailboxes it stands in, told in lists where there are several; ``leaves_at`` is when it leaves the Drain at the
-    earliest, told in lists (0 where it does not)."""
+    earliest, told in lists (0 where it does not); ``tags`` are those it carries."""
 
     id: int
     thread: int
@@ -74,6 +74,7 @@ class MessageOut(Answer):
     likely: str
     accounts: list[str] = Field(default_factory=list)
     leaves_at: int = 0
+    tags: list[int] = Field(default_factory=list)
 
 
 class PageOut(Answer):

@@ -111,8 +111,8 @@ class StepOut(Answer):
 
 
 class EventOut(Answer):
-    """What a step did to one message: a move from ``origin`` to ``target``, a ``mark`` set or cleared, or the lesson
-    that it ``belongs`` somewhere, which moved nothing."""
+    """What a step did to one message: a move from ``origin`` to ``target``, a ``mark`` set or cleared, a ``tag`` put on
+    or taken off, or the lesson that it ``belongs`` somewhere, which moved nothing."""
 
     step: int
     at: int
@@ -124,6 +124,7 @@ class EventOut(Answer):
     mark: Literal["", "seen", "flagged"]
     wanted: bool
     belongs: str
+    tag: str
 
 
 class CountOut(Answer):

@@ -21,7 +21,7 @@ from hieranome.core.facts import Correspondent
 from hieranome.core.routing import bounds
 from hieranome.mail.opening import PDF
 from hieranome.mail.safe_html import POLICY
-from hieranome.store import copies, listing, messages, places, searches
+from hieranome.store import copies, listing, messages, places, searches, tags
 from hieranome.store.lessons import LessonRecord
 from hieranome.store.listing import Listing, Order
 from hieranome.store.messages import Message
@@ -65,10 +65,12 @@ def rows_out(room: Mailroom, db: sqlite3.Connection, rows: Sequence[Message]) ->
     """Rows of a list, each with its mailboxes where there are several, and in the Drain with the day it leaves."""
     held = copies.told_apart(db, [row.id for row in rows])
     found = [MessageOut.model_validate(row) for row in rows]
+    carried = tags.of(db, [row.id for row in rows])
     leaves = leaves_at(db, [row.id for row in rows if row.place == DRAIN], room.clock())
     for one in found:
         one.accounts = held.get(one.id, [])
         one.leaves_at = leaves.get(one.id, 0)
+        one.tags = carried.get(one.id, [])
     return found
 
 
@@ -101,7 +103,7 @@ def open_message(room: RoomDep, number: Id) -> OpenedOut:
     opened = viewing.open_message(room, number)
     facts = opened.facts
     return OpenedOut(
-        message=MessageOut.model_validate(opened.row),
+        message=rows_out(room, room.reader(), [opened.row])[0],
         sender=_person(facts.sender),
         to=[_person(c) for c in facts.to],
         cc=[_person(c) for c in facts.cc],
