@@ -11,6 +11,7 @@ import { useEvents } from './composables/events'
 import { useEntry } from './composables/entry'
 import { useDrafts } from './composables/drafts'
 import { following, appearance, theme, useTheme } from './composables/settings'
+import { tagLine } from './composables/tags'
 import { useTeaching } from './composables/teaching'
 import { client, unwrap } from './api/client'
 import SignIn from './components/SignIn.vue'
@@ -38,6 +39,7 @@ useVerbs({
   search: () => router.push({ name: 'search' }),
   go: (name = '') => router.push(PAGES.some((one) => one.name === name) ? `/${name}` : `/in/${name}`),
   find: (line = '') => router.push({ name: 'search', query: { line } }),
+  'find-tag': (name = '') => router.push({ name: 'search', query: { line: tagLine(name), order: 'time' } }),
   'find-sender': (address = '') => router.push({ name: 'search', query: { line: `from:${address}` } }),
   'find-date': (date = '') => {
     const place = route.name === 'mail' ? `bucket:${String(route.params.place)} ` : ''

@@ -28,6 +28,7 @@ export function message(id: number, fields: Partial<Message> = {}): Message {
     likely: 'shelf',
     accounts: [],
     leaves_at: 0,
+    tags: [],
     ...fields,
   }
 }

@@ -14,7 +14,7 @@ from importlib import resources
 from itertools import groupby
 from pathlib import Path
 
-from hieranome.app import filing
+from hieranome.app import filing, searching, tagging
 from hieranome.app.access.vault import Vault
 from hieranome.app.bulk import addresses, planning
 from hieranome.app.bulk.compiling import compile_due, first_plan
@@ -42,6 +42,7 @@ from hieranome.demo.world import (
     SHARED,
     TAGGED,
     TAGGED_FOR,
+    TAGS,
     TOURS,
     VOUCHED,
 )
@@ -212,11 +213,22 @@ def _fill(folder: Path, mail: World) -> None:
                 clock.to(datetime.combine(day, datetime.max.time()).timestamp())
             post.fill(mail.last_night)
             clock.to(mail.last_night[-1].at.timestamp())
+            _tag(room)
             _look(room, imap, account)
             compile_due(room)
     finally:
         post.close()
         room.close()
+
+
+def _tag(room: Mailroom) -> None:
+    """The tags she keeps, on what a search for each finds."""
+    parents: dict[str, int] = {}
+    for name, parent, line in TAGS:
+        parents[name] = tagging.make(room, name, parent=parents.get(parent, 0)).id
+        found = searching.matching(room, line, 400) if line else []
+        if found:
+            tagging.put_on(room, found, parents[name])
 
 
 def _look(room: Mailroom, imap: Imap, account: int) -> None:

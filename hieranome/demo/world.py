@@ -14,6 +14,14 @@ OWNER_ADDRESSES = (OWNER, TOURS, OLD)
 TAGGED = "maren+lockweir-7c20@quillmark.example"
 TAGGED_FOR = "Lock & Weir, lockweir.example"
 """An address she gave to one festival alone, which somebody passed on."""
+TAGS = (
+    ("Spring tour", "", ""),
+    ("Visas", "Spring tour", "subject:visa* or subject:permit*"),
+    ("Carnets", "Spring tour", "subject:carnet* from:tollgatefreight.example"),
+    ("Hotels", "Spring tour", 'subject:hotel* or from:hotel or subject:"double rooms"'),
+    ("Instruments", "", "subject:strings or subject:timpani or subject:harp"),
+)
+"""Her tags: each below which, and the search line that finds what she tagged."""
 SERVER = "mx.quillmark.example"
 SHARED = ("freemail.example", "postbox.example", "webmail.example")
 """Public mail domains of the demo's world."""

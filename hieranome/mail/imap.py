@@ -8,7 +8,7 @@ from __future__ import annotations
 import select
 import socket
 import ssl
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from datetime import UTC, datetime
 from typing import Any
 
@@ -23,6 +23,7 @@ from hieranome.mail.imap_answers import (
     line_of,
     meta_of,
     numbers,
+    text_of,
     vanished,
 )
 from hieranome.mail.imap_connection import Connection
@@ -109,6 +110,14 @@ class Imap(Connection):
                     words = [word for word, value in wanted.items() if value == on]
                     if words:
                         change(part, words, silent=True)
+
+    def takes(self, keywords: Iterable[str]) -> bool:
+        """Whether the open folder keeps such keywords (PERMANENTFLAGS; RFC 9051, section 7.1: all where it tells
+        none)."""
+        if self._permanent is None:
+            return True
+        kept = {text_of(word).lower() for word in self._permanent}
+        return "\\*" in kept or all(word.lower() in kept for word in keywords)
 
     def set_keywords(self, uids: Sequence[int], on: Sequence[str], off: Sequence[str]) -> None:
         """Set and clear keywords; other flags stay."""

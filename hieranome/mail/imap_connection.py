@@ -12,7 +12,7 @@ import imaplib
 import secrets
 import socket
 import ssl
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from typing import Any, Self
 
 from imapclient import IMAPClient
@@ -192,14 +192,6 @@ class Connection:
             exists,
             int(told.get(b"HIGHESTMODSEQ", 0)),
         )
-
-    def takes(self, keywords: Iterable[str]) -> bool:
-        """Whether the open folder keeps such keywords (PERMANENTFLAGS; RFC 9051, section 7.1: all where it tells
-        none)."""
-        if self._permanent is None:
-            return True
-        kept = {text_of(word).lower() for word in self._permanent}
-        return "\\*" in kept or all(word.lower() in kept for word in keywords)
 
     def create(self, name: str) -> None:
         """Make a folder, which may be there already, and subscribe to it so that other programs show it."""

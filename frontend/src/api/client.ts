@@ -23,6 +23,9 @@ export type Subscription = DeepReadonly<Schemas['SubscriptionOut']>
 export type Subscriptions = Omit<Schemas['SubscriptionsOut'], 'subscriptions'> & {
   subscriptions: Subscription[]
 }
+export type Tag = DeepReadonly<Schemas['TagOut']>
+export type Tags = DeepReadonly<Schemas['TagsOut']>
+export type TagChange = Schemas['TagChangeIn']
 export type Address = DeepReadonly<Schemas['AddressOut']>
 export type Purpose = Schemas['Purpose']
 export type Plan = DeepReadonly<Schemas['PlanOut']>

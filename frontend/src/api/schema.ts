@@ -1996,6 +1996,134 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tagged": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Tag Messages
+         * @description Put a tag on messages, in one undoable step.
+         */
+        post: operations["tag_messages"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tagged/off": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Untag Messages
+         * @description Take a tag off messages, in one undoable step.
+         */
+        post: operations["untag_messages"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tags": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Tags
+         * @description All tags, each followed by those below it.
+         */
+        get: operations["list_tags"];
+        put?: never;
+        /**
+         * Make Tag
+         * @description Make a tag.
+         */
+        post: operations["make_tag"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tags/adopted": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Adopt Keyword
+         * @description Make a tag of a keyword another program set.
+         */
+        post: operations["adopt_keyword"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tags/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Delete Tag
+         * @description Take a tag off all its messages and away, in one undoable step.
+         */
+        delete: operations["delete_tag"];
+        options?: never;
+        head?: never;
+        /**
+         * Change Tag
+         * @description Rename a tag, let it stand below another, or change how it looks.
+         */
+        patch: operations["change_tag"];
+        trace?: never;
+    };
+    "/api/tags/{number}/merge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Merge Tag
+         * @description Let another tag take the place of one, in one undoable step.
+         */
+        post: operations["merge_tag"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trash": {
         parameters: {
             query?: never;
@@ -2262,6 +2390,19 @@ export interface components {
             read: number;
             /** Total */
             total: number;
+        };
+        /**
+         * AdoptIn
+         * @description A keyword that becomes a tag, and what that is called; empty: as the keyword is.
+         */
+        AdoptIn: {
+            /** Keyword */
+            keyword: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
         };
         /**
          * AgeOut
@@ -2806,8 +2947,8 @@ export interface components {
         };
         /**
          * EventOut
-         * @description What a step did to one message: a move from ``origin`` to ``target``, a ``mark`` set or cleared, or the lesson
-         *     that it ``belongs`` somewhere, which moved nothing.
+         * @description What a step did to one message: a move from ``origin`` to ``target``, a ``mark`` set or cleared, a ``tag`` put on
+         *     or taken off, or the lesson that it ``belongs`` somewhere, which moved nothing.
          */
         EventOut: {
             /** At */
@@ -2825,6 +2966,8 @@ export interface components {
             origin: string;
             /** Step */
             step: number;
+            /** Tag */
+            tag: string;
             /** Target */
             target: string;
             /** Title */
@@ -2963,6 +3106,16 @@ export interface components {
         FollowIn: {
             /** Followed */
             followed: boolean;
+        };
+        /**
+         * ForeignOut
+         * @description A keyword another program set, and how many messages have it.
+         */
+        ForeignOut: {
+            /** Keyword */
+            keyword: string;
+            /** Messages */
+            messages: number;
         };
         /**
          * ForgetAddressIn
@@ -3514,10 +3667,18 @@ export interface components {
             messages: number[];
         };
         /**
+         * MergeIn
+         * @description The tag that takes another's place.
+         */
+        MergeIn: {
+            /** Into */
+            into: number;
+        };
+        /**
          * MessageOut
          * @description One row of mail. Scores and edges of the band of doubt are 0 to 1; time is Unix seconds. ``accounts`` are the
          *     mailboxes it stands in, told in lists where there are several; ``leaves_at`` is when it leaves the Drain at the
-         *     earliest, told in lists (0 where it does not).
+         *     earliest, told in lists (0 where it does not); ``tags`` are those it carries.
          */
         MessageOut: {
             /** Accounts */
@@ -3565,6 +3726,8 @@ export interface components {
             snippet: string;
             /** Subject */
             subject: string;
+            /** Tags */
+            tags: number[];
             /** Thread */
             thread: number;
             /** Time */
@@ -3707,7 +3870,7 @@ export interface components {
              * Takes
              * @enum {string}
              */
-            takes: "words" | "file" | "bucket" | "account" | "choice" | "size" | "date" | "range";
+            takes: "words" | "file" | "bucket" | "tag" | "account" | "choice" | "size" | "date" | "range";
             /** Title */
             title: string;
         };
@@ -4456,6 +4619,92 @@ export interface components {
             on: boolean;
         };
         /**
+         * TagChangeIn
+         * @description What is changed of a tag; what is left out stays. The first two are steps of the journal.
+         */
+        TagChangeIn: {
+            /** Name */
+            name?: string | null;
+            /** Parent */
+            parent?: number | null;
+            /** Shown */
+            shown?: boolean | null;
+            /** Tone */
+            tone?: number | null;
+        };
+        /**
+         * TagIn
+         * @description A tag to be made, below another where one is named; without a tone the least used one is taken.
+         */
+        TagIn: {
+            /** Name */
+            name: string;
+            /**
+             * Parent
+             * @default 0
+             */
+            parent: number;
+            /** Tone */
+            tone?: number | null;
+        };
+        /**
+         * TagOut
+         * @description A tag. ``tone`` is a number below twelve, ``parent`` the tag it stands below (0: none), ``depth`` how deep it
+         *     stands, ``keyword`` what it is on servers, ``total`` how many messages carry it.
+         */
+        TagOut: {
+            /** Depth */
+            depth: number;
+            /** Id */
+            id: number;
+            /** Keyword */
+            keyword: string;
+            /** Name */
+            name: string;
+            /** Parent */
+            parent: number;
+            /** Shown */
+            shown: boolean;
+            /** Tone */
+            tone: number;
+            /** Total */
+            total: number;
+        };
+        /**
+         * TaggedIn
+         * @description Messages that are tagged, by a tag's id, or by a name that is made a tag where there is none; ``away`` puts them
+         *     in the Archive as well.
+         */
+        TaggedIn: {
+            /**
+             * Away
+             * @default false
+             */
+            away: boolean;
+            /** Messages */
+            messages: number[];
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Tag */
+            tag?: number | null;
+        };
+        /**
+         * TagsOut
+         * @description All tags in the order they are shown, each followed by those below it; keywords of other programs that may become
+         *     tags; and the mailboxes whose server takes no keywords, so that tags stay here.
+         */
+        TagsOut: {
+            /** Foreign */
+            foreign: components["schemas"]["ForeignOut"][];
+            /** Kept Here */
+            kept_here: string[];
+            /** Tags */
+            tags: components["schemas"]["TagOut"][];
+        };
+        /**
          * TermOut
          * @description One condition of a line; the operator is empty for bare words.
          */
@@ -4556,6 +4805,16 @@ export interface components {
         UnsubscribeIn: {
             /** Source */
             source: string;
+        };
+        /**
+         * UntaggedIn
+         * @description Messages and the tag that is taken off them.
+         */
+        UntaggedIn: {
+            /** Messages */
+            messages: number[];
+            /** Tag */
+            tag: number;
         };
         /**
          * VerdictIn
@@ -8438,6 +8697,268 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RequestOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    tag_messages: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TaggedIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FiledOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    untag_messages: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UntaggedIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FiledOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_tags: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TagsOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    make_tag: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TagIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TagOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    adopt_keyword: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AdoptIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TagOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    delete_tag: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StepOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_tag: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TagChangeIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TagOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    merge_tag: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MergeIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StepOut"];
                 };
             };
             /** @description The request cannot be carried out as it was put */

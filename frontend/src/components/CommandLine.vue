@@ -5,6 +5,7 @@ import { asking, keyFor, possible, run } from '../composables/actions'
 import { useCombobox } from '../composables/combobox'
 import { usePlaces } from '../composables/places'
 import { useUnderstood } from '../composables/search'
+import { carried, useTags } from '../composables/tags'
 import type { Action, ActionName, Need } from '../lib/actions'
 import { PAGES } from '../lib/pages-to-go'
 import { matching } from '../lib/fuzzy'
@@ -18,6 +19,8 @@ interface Choice {
 const PLACES_TO_GO: Choice[] = PAGES.map((one) => ({ value: one.name, shown: one.title, about: '' }))
 const DATES = ['today', 'yesterday', '1w', '2w', '1m', '6m', '1y']
 const PROMPTS: Record<Need, string> = {
+  tag: 'which tag, or a new name',
+  carried: 'which tag',
   bucket: 'which bucket',
   folder: 'which folder',
   place: 'where',
@@ -28,6 +31,7 @@ const PROMPTS: Record<Need, string> = {
 }
 
 const { band, quiet, folders, takers } = usePlaces()
+const { all: tags } = useTags()
 const typed = ref('')
 const panel = useTemplateRef<HTMLElement>('panel')
 const field = useTemplateRef<HTMLInputElement>('field')
@@ -44,6 +48,12 @@ const places = computed<Choice[]>(() =>
     about: `${one.total}`,
   })),
 )
+/** The tag that would be made of what is typed, where there is none of that name. */
+const fresh = computed<Choice[]>(() => {
+  const name = typed.value.trim().replace(/\s+/g, ' ')
+  const there = tags.value.some((one) => one.name.toLowerCase() === name.toLowerCase())
+  return name && !there ? [{ value: name, shown: name, about: 'a new tag' }] : []
+})
 const choices = computed<Choice[]>(() => {
   const needs = action.value?.needs
   if (!needs) {
@@ -62,6 +72,11 @@ const choices = computed<Choice[]>(() => {
     return named(
       places.value.filter((one) => own.includes(one.value) || ['archive', 'trash'].includes(one.value)),
     )
+  }
+  if (needs === 'tag' || needs === 'carried') {
+    const those = needs === 'tag' ? tags.value : tags.value.filter((one) => carried.value.includes(one.id))
+    const known = named(those.map((one) => ({ value: one.name, shown: one.name, about: `${one.total}` })))
+    return needs === 'tag' && action.value?.name !== 'find-tag' ? [...known, ...fresh.value] : known
   }
   if (needs === 'date') return named(DATES.map((one) => ({ value: one, shown: one, about: '' })))
   if (needs === 'sender') {

@@ -29,6 +29,7 @@ const emit = defineEmits<{
   extend: [message: Message]
   more: []
   drag: [message: Message]
+  tag: [message: Message]
 }>()
 
 const { mailboxes } = useMailboxes()
@@ -133,6 +134,7 @@ function dragged(event: DragEvent, message: Message): void {
           @select="emit('select', row.message)"
           @extend="emit('extend', row.message)"
           @dragstart="dragged($event, row.message)"
+          @tag="emit('tag', row.message)"
         />
         <div v-else-if="row" class="row-day" role="presentation">{{ row.title }}</div>
         <div v-else class="row-mail row-empty" role="presentation"><span>loading</span></div>

@@ -1,7 +1,8 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import type { Message } from '../api/client'
 import { appearance } from '../composables/settings'
+import { draggedTag, useTags } from '../composables/tags'
 import { shown } from '../lib/gauge'
 import { exact, near } from '../lib/time'
 import { accountName, isWeighed, nameOf, subjectOf } from '../lib/words'
@@ -17,7 +18,14 @@ const props = defineProps<{
   /** Where it stands, said where messages of several places are listed. */
   where?: string
 }>()
-const emit = defineEmits<{ open: []; select: []; extend: [] }>()
+const emit = defineEmits<{ open: []; select: []; extend: []; tag: [] }>()
+
+const MOST_TAGS = 3
+const { byId } = useTags()
+const over = ref(false)
+const tags = computed(() =>
+  props.message.tags.map((id) => byId.value.get(id)).filter((one) => one !== undefined && one.shown),
+)
 
 /** The owner's own mail is not weighed, nor are editions. */
 const own = computed(() => !isWeighed(props.message))
@@ -32,6 +40,11 @@ const marks = computed(() => {
     props.where ?? '',
   ].filter(Boolean)
 })
+
+function drop(): void {
+  over.value = false
+  if (draggedTag.value) emit('tag')
+}
 
 function click(event: MouseEvent): void {
   if (event.shiftKey) emit('extend')
@@ -52,11 +65,15 @@ function click(event: MouseEvent): void {
       unread: !message.seen,
       dense: appearance.density === 'one',
       bare: !appearance.gauge,
+      over,
     }"
     :data-message="message.id"
     draggable="true"
     @click="click"
     @mousedown.shift.prevent
+    @dragover="draggedTag && ((over = true), $event.preventDefault())"
+    @dragleave="over = false"
+    @drop.prevent="drop"
   >
     <span v-if="own && appearance.gauge" />
     <ScoreGauge
@@ -77,6 +94,10 @@ function click(event: MouseEvent): void {
         <span v-if="message.flagged" class="row-flag">flagged</span>
         <bdi class="row-subject">{{ subjectOf(message.subject) }}</bdi>
         <bdi class="row-snippet">{{ message.snippet }}</bdi>
+        <span v-for="tag in tags.slice(0, MOST_TAGS)" :key="tag?.id" class="tag" :data-tone="tag?.tone"
+          ><bdi>{{ tag?.name }}</bdi></span
+        >
+        <span v-if="tags.length > MOST_TAGS" class="row-marks">+{{ tags.length - MOST_TAGS }}</span>
         <span v-if="marks.length" class="row-marks">{{ marks.join(' · ') }}</span>
       </span>
       <span v-if="!message.seen" class="visually-hidden">unread</span>

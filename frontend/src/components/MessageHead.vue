@@ -1,12 +1,15 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import type { Opened } from '../api/client'
+import { tagLine, useTags } from '../composables/tags'
 import { exact, near } from '../lib/time'
 import { isWeighed, senderName } from '../lib/words'
 
 const props = defineProps<{ opened: Opened }>()
 const emit = defineEmits<{ vouch: [] }>()
 
+const { byId } = useTags()
+const tags = computed(() => message.value.tags.map((id) => byId.value.get(id)).filter(Boolean))
 const more = ref(false)
 const message = computed(() => props.opened.message)
 const CHECKED: Record<Opened['standing'], string> = {
@@ -46,6 +49,11 @@ const people = (list: Opened['to']) => list.map((one) => one.name || one.address
     >
     <time :title="exact(message.time)">{{ near(message.time) }}</time>
     <span v-if="message.flagged">flagged</span>
+    <span v-for="tag in tags" :key="tag?.id" class="tag" :data-tone="tag?.tone"
+      ><RouterLink :to="{ name: 'search', query: { line: tagLine(tag?.name ?? ''), order: 'time' } }"
+        ><bdi>{{ tag?.name }}</bdi></RouterLink
+      ></span
+    >
     <button type="button" class="quiet-button" :aria-expanded="more" @click="more = !more">
       {{ more ? 'Less' : 'More' }}
     </button>

@@ -3,12 +3,14 @@ import { computed, ref, watch } from 'vue'
 import type { Operator } from '../api/client'
 import { usePlaces } from '../composables/places'
 import { useOperators, useUnderstood } from '../composables/search'
+import { useTags } from '../composables/tags'
 import { fieldsOf, lineOf } from '../lib/line'
 
 const props = defineProps<{ line: string }>()
 const emit = defineEmits<{ go: [line: string] }>()
 
 const { places } = usePlaces()
+const { all: tags } = useTags()
 const operators = useOperators()
 const understood = useUnderstood(computed(() => props.line))
 const fields = ref<Record<string, string>>({})
@@ -30,6 +32,7 @@ watch(
 
 /** What an operator offers to choose from, where its values are known. */
 function offered(operator: Operator): string[] {
+  if (operator.takes === 'tag') return tags.value.map((one) => one.name)
   return operator.takes === 'bucket' ? places.value.map((one) => one.title) : operator.choices
 }
 </script>

@@ -10,6 +10,7 @@ import { useMailboxes } from '../composables/mailboxes'
 import { noticeOf, usePlaces } from '../composables/places'
 import DeliveryControl from './DeliveryControl.vue'
 import SpineIcon from './SpineIcon.vue'
+import SpineTags from './SpineTags.vue'
 
 const emit = defineEmits<{ help: [] }>()
 
@@ -76,6 +77,7 @@ function dropped(name: string): void {
         >
       </li>
     </ul>
+    <SpineTags />
     <ul class="spine-quiet" aria-label="Other places">
       <li v-for="place in calm" :key="place.name">
         <RouterLink

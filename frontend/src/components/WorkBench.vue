@@ -38,7 +38,7 @@ const work = useWork({
   show: (message) => emit('show', message),
   all: (sender) => props.all(sender),
 })
-const { picked, chosen, taught, reaches, whole, reads, clear, toggle, extendTo, put, drag } = work
+const { picked, chosen, taught, reaches, whole, reads, clear, toggle, extendTo, put, drag, dropTag } = work
 const quiet = computed(() => {
   const names = chosen.value.rows.map((one) => one.place)
   return names.length > 0 && !band.value.some((one) => names.includes(one.name))
@@ -89,6 +89,7 @@ function close(): void {
         @extend="(message) => extendTo(message.id)"
         @more="emit('more')"
         @drag="drag"
+        @tag="dropTag"
       />
     </section>
     <section v-if="reads || appearance.reading !== 'off'" class="mail-side" aria-label="Reading">

@@ -5,8 +5,8 @@ import { ACTIONS, actionOf, keyName, keysOf, type Action, type ActionName } from
 import { chosenKeys, singleKeys } from './settings'
 
 export type Verb = (argument?: string) => unknown
-/** What can be called by name: every action, and dropping what is dragged. */
-export type VerbName = ActionName | 'drop'
+/** What can be called by name: every action, and dropping what is dragged, in a place or on a tag. */
+export type VerbName = ActionName | 'drop' | 'drop-tag'
 export type Verbs = Partial<Record<VerbName, Verb>>
 
 const given = shallowReactive<Verbs[]>([])

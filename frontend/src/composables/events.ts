@@ -84,6 +84,7 @@ export function useEvents(inside: Readonly<Ref<boolean>>): void {
   })
   on('rescored', () => refreshLists(queries))
   on('places', () => void queries.invalidateQueries({ queryKey: ['places'] }))
+  on('tags', () => void queries.invalidateQueries({ queryKey: ['tags'] }))
   on('searches', () => void queries.invalidateQueries({ queryKey: ['searches'] }))
   on('import', (job) => {
     importing.value = job

@@ -19,6 +19,8 @@ export interface Appearance {
   threads: boolean
   evidence: boolean
   textSize: number
+  /** Whether the list of tags in the spine is folded away. */
+  tagsFolded: boolean
   /** Buckets that are shown by sender or list, and in which order. */
   bySource: Partial<Record<string, 'total' | 'newest'>>
 }
@@ -36,6 +38,7 @@ const APPEARANCE: Appearance = {
   threads: true,
   evidence: false,
   textSize: 100,
+  tagsFolded: false,
   bySource: {},
 }
 

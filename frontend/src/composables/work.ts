@@ -8,6 +8,7 @@ import { useVerbs } from './actions'
 import { useAttempt } from './attempt'
 import { usePlaces } from './places'
 import { appearance } from './settings'
+import { carried, draggedTag, useTags } from './tags'
 import { useTeaching, type Chosen } from './teaching'
 
 const REACHES: Reach[] = ['learn', 'message', 'thread', 'address', 'list', 'domain']
@@ -28,6 +29,7 @@ export interface Worked {
 export function useWork({ walk, openId, place, show, all }: Worked) {
   const { takers, folders } = usePlaces()
   const teaching = useTeaching()
+  const tags = useTags()
   const { reach, effect, say, show: tell } = teaching
   const { answer, attempt } = useAttempt(tell)
   const picked = ref<ReadonlySet<number>>(new Set())
@@ -67,6 +69,9 @@ export function useWork({ walk, openId, place, show, all }: Worked) {
   const reads = computed(() => openId.value !== 0 && (appearance.value.reading !== 'off' || whole.value))
 
   watch(place, clear)
+  watch(chosen, ({ rows }) => (carried.value = [...new Set(rows.flatMap((one) => one.tags))]), {
+    immediate: true,
+  })
   // Once for each time a message is opened: marking it unread while it is open leaves it so.
   let marked = 0
   watch(
@@ -163,6 +168,26 @@ export function useWork({ walk, openId, place, show, all }: Worked) {
     else file(target, what)
   }
 
+  /** Puts the dragged tag on a message, or on all selected where it is among them. */
+  function dropTag(message: Message): void {
+    const one = { ids: [message.id], rows: [message], place: place.value }
+    if (draggedTag.value) void tags.put(picked.value.has(message.id) ? chosen.value : one, draggedTag.value)
+    draggedTag.value = ''
+  }
+
+  /** Puts a tag on what is dragged onto it. */
+  function tagDropped(name: string): void {
+    const what = dragged.value
+    dragged.value = null
+    if (what) void tags.put(what, name)
+  }
+
+  function tagAway(name: string): void {
+    const what = chosen.value
+    goOn(what.ids)
+    void tags.put(what, name, true)
+  }
+
   function putNumbered(number: number): void {
     const taker = takers.value[number]
     if (taker) put(taker.name)
@@ -215,6 +240,9 @@ export function useWork({ walk, openId, place, show, all }: Worked) {
     archive: () => file('archive'),
     trash: () => file('trash'),
     file: fileIn,
+    tag: (name = '') => tags.put(chosen.value, name),
+    'tag-away': (name = '') => tagAway(name),
+    untag: (name = '') => tags.takeOff(chosen.value, name),
     back: () => teaching.back(chosen.value),
     flag: () => teaching.mark(chosen.value, every((one) => one.flagged) ? 'unflagged' : 'flagged'),
     seen: () => teaching.mark(chosen.value, every((one) => one.seen) ? 'unread' : 'read'),
@@ -223,6 +251,7 @@ export function useWork({ walk, openId, place, show, all }: Worked) {
     refuse: () =>
       put('drain', taught.value, reaches.value.includes('list') && !picked.value.size ? 'list' : 'address'),
     drop: (target = '') => drop(target),
+    'drop-tag': (name = '') => tagDropped(name),
     ...Object.fromEntries([0, 1, 2, 3, 4].map((number) => [`put-${number}`, () => putNumbered(number)])),
   })
 
@@ -231,5 +260,5 @@ export function useWork({ walk, openId, place, show, all }: Worked) {
     dragged.value = picked.value.has(message.id) ? chosen.value : one
   }
 
-  return { picked, chosen, taught, reaches, whole, reads, clear, toggle, extendTo, put, drag }
+  return { picked, chosen, taught, reaches, whole, reads, clear, toggle, extendTo, put, drag, dropTag }
 }

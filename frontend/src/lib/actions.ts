@@ -1,5 +1,5 @@
 // Everything that can be done, as data: its keys, its words, what it needs. Keys, help, command line and docs read it.
-export type Need = 'bucket' | 'folder' | 'place' | 'sender' | 'date' | 'line' | 'name'
+export type Need = 'tag' | 'carried' | 'bucket' | 'folder' | 'place' | 'sender' | 'date' | 'line' | 'name'
 
 interface Described {
   name: string
@@ -25,6 +25,9 @@ const TABLE = [
   { name: 'archive', keys: ['w'], title: 'Put in the Archive' },
   { name: 'trash', keys: ['x'], title: 'Put in the Trash' },
   { name: 'file', keys: ['t'], title: 'File in a folder', needs: 'folder' },
+  { name: 'tag', keys: ['T'], title: 'Put a tag on, a new one too', needs: 'tag' },
+  { name: 'tag-away', keys: ['W'], title: 'Put a tag on, and the message in the Archive', needs: 'tag' },
+  { name: 'untag', keys: ['B'], title: 'Take a tag off', needs: 'carried' },
   { name: 'back', keys: ['q'], title: 'Put filed mail back where it stood' },
   { name: 'flag', keys: ['b'], title: 'Flag, or take the flag away' },
   { name: 'seen', keys: ['m'], title: 'Mark read or unread' },
@@ -59,6 +62,7 @@ const TABLE = [
   { name: 'find-sender', keys: [], title: 'Find mail from a sender', needs: 'sender' },
   { name: 'find-date', keys: [], title: 'Find mail of this place before a date', needs: 'date' },
   { name: 'save-search', keys: [], title: 'Save this search', needs: 'name' },
+  { name: 'find-tag', keys: [], title: 'Find mail with a tag', needs: 'tag' },
   { name: 'new-folder', keys: [], title: 'Make a folder', needs: 'name' },
   { name: 'reading-side', keys: [], title: 'Read beside the list, below it, or on a page of its own' },
   { name: 'density', keys: [], title: 'Rows of one line or of two' },

@@ -19,6 +19,7 @@ export interface Told {
   rescored: object
   places: object
   searches: object
+  tags: object
   import: Partial<ImportJob>
   rebuild: Progress
   /** Scores of standing mail on their way to what the model says now. */

@@ -121,6 +121,7 @@ const MARKED: Record<string, [on: string, off: string]> = {
 
 /** What a step did to a message, in a sentence. */
 export function eventWords(event: StepEvent, titles: Record<string, string>): string {
+  if (event.tag) return event.wanted ? `It was tagged ${event.tag}.` : `The tag ${event.tag} was taken off.`
   if (event.mark) return `${MARKED[event.mark]?.[event.wanted ? 0 : 1] ?? event.title}.`
   if (event.belongs)
     return `You taught that it belongs ${inPlace(event.belongs, titles)}; it stayed where it stood.`

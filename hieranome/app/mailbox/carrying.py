@@ -11,24 +11,17 @@ from collections.abc import Sequence
 from itertools import groupby
 
 from hieranome.app.arrival.incoming import digest_of
-from hieranome.app.mailbox import tags_told
+from hieranome.app.mailbox.marking import tell_marks, tell_tags
+from hieranome.app.mailbox.opened import make_folder, open_folder
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.core.errors import ConnectionBroken, FolderMissing, WorldError
 from hieranome.mail.imap import Imap
-from hieranome.mail.imap_answers import Flags, Status
-from hieranome.store import accounts, copies, emptying, goals, keywords, messages
+from hieranome.store import accounts, copies, emptying, goals, messages
 from hieranome.store.accounts import Folder
 from hieranome.store.copies import Copy
 
 AT_ONCE = 100
 """Copies moved by one command."""
-
-
-class Renumbered(WorldError):
-    """A folder's UIDs no longer mean what they did: it must be looked at before anything is done in it."""
-
-    def __init__(self, folder: str) -> None:
-        super().__init__(f"The server numbered the folder {folder} anew. It is looked through again by itself.")
 
 
 def carry(room: Mailroom, imap: Imap, account: int) -> int:
@@ -43,7 +36,7 @@ def carry(room: Mailroom, imap: Imap, account: int) -> int:
         many = list(group)
         for start in range(0, len(many), AT_ONCE):
             done += _move(room, imap, source, goal, many[start : start + AT_ONCE])
-    done += _mark(room, imap, account) + _tag(room, imap, account)
+    done += tell_marks(room, imap, account) + tell_tags(room, imap, account)
     return done + _remove(room, imap, account)
 
 
@@ -62,24 +55,6 @@ def recover(room: Mailroom, imap: Imap, account: int) -> int:
         else:
             _remove_from_source(room, imap, accounts.folder(room.reader(), source), many)
     return len(begun)
-
-
-def open_folder(imap: Imap, folder: Folder) -> Status:
-    """Open a folder as it was known. Raises :class:`Renumbered` when its UIDs mean something else now."""
-    status = imap.select(folder.name)
-    if folder.validity and status.validity != folder.validity:
-        raise Renumbered(folder.name)
-    return status
-
-
-def make_folder(room: Mailroom, imap: Imap, folder: Folder) -> Folder:
-    """Make a folder on the server where it is not; the folder as it is known now."""
-    if folder.present:
-        return folder
-    imap.create(folder.name)
-    with room.change() as db:
-        accounts.update_folder(db, folder.id, present=1, low=0)
-    return accounts.folder(room.reader(), folder.id)
 
 
 def _move(room: Mailroom, imap: Imap, source: int, goal: int, many: Sequence[Copy]) -> int:
@@ -270,39 +245,3 @@ def _forget(room: Mailroom, db: sqlite3.Connection, many: Sequence[Copy]) -> Non
     for one in many:
         copies.forget(db, one.id)
     room.tell("emptying")
-
-
-def _tag(room: Mailroom, imap: Imap, account: int) -> int:
-    """Tell the server the tags that were put on here and taken off; how many copies that were."""
-    done = 0
-    waiting = keywords.to_tag(room.reader(), account)
-    for (folder, *change), group in groupby(waiting, key=lambda one: (one.folder, one.on, one.off)):
-        many = list(group)
-        if not any(change):
-            with room.change() as db:
-                keywords.told(db, many)
-            continue
-        try:
-            known = accounts.folder(room.reader(), folder)
-            open_folder(imap, known)
-        except FolderMissing:
-            continue
-        done += tags_told.tell(room, imap, known, many)
-    return done
-
-
-def _mark(room: Mailroom, imap: Imap, account: int) -> int:
-    """Tell the server the marks that were set here; how many copies that were."""
-    waiting = goals.to_mark(room.reader(), account)
-    by_folder = groupby(sorted(waiting, key=lambda w: (w[0].folder, w[1:])), key=lambda w: (w[0].folder, w[1:]))
-    for (folder, (seen, answered, flagged)), group in by_folder:
-        many = [copy for copy, *_ in group]
-        try:
-            open_folder(imap, accounts.folder(room.reader(), folder))
-        except FolderMissing:
-            continue
-        imap.mark([one.uid for one in many if one.uid is not None], Flags(seen, answered, flagged))
-        with room.change() as db:
-            for one in many:
-                copies.set_flags(db, one.id, seen=seen, answered=answered, flagged=flagged)
-    return len(waiting)

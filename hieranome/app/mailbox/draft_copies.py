@@ -12,7 +12,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 from datetime import UTC, datetime
 
-from hieranome.app.mailbox.carrying import make_folder
+from hieranome.app.mailbox.opened import make_folder
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.writing.drafts import written_so_far
 from hieranome.core.errors import CallerError

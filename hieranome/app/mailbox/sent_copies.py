@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from hieranome.app.mailbox.carrying import make_folder
+from hieranome.app.mailbox.opened import make_folder
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.mail.imap import Imap
 from hieranome.mail.imap_answers import Flags

@@ -12,9 +12,10 @@ from bisect import bisect_left, bisect_right
 from collections.abc import Sequence
 
 from hieranome.app.mailbox import tags_told
-from hieranome.app.mailbox.carrying import Renumbered, carry, recover
+from hieranome.app.mailbox.carrying import carry, recover
 from hieranome.app.mailbox.elsewhere import explain
 from hieranome.app.mailbox.folders import file_new_folders
+from hieranome.app.mailbox.opened import Renumbered
 from hieranome.app.mailbox.taking_in import batches, renumber, take_in_found
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.marks import set_marks

@@ -1,36 +1,14 @@
-"""Tags as the keywords they are on a server: told there, and heeded where another program set or cleared them."""
+"""Keywords another program set or cleared on a server, heeded as tags."""
 
 from __future__ import annotations
 
 import sqlite3
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable
 
 from hieranome.app.room.mailroom import Mailroom
-from hieranome.core.errors import ConnectionBroken, WorldError
-from hieranome.mail.imap import Imap
 from hieranome.store import accounts, keywords, tags
 from hieranome.store.accounts import Folder
 from hieranome.store.copies import Copy
-from hieranome.store.keywords import ToTag
-
-
-def tell(room: Mailroom, imap: Imap, folder: Folder, many: Sequence[ToTag]) -> int:
-    """Tell the server the tags of copies in an open folder, all the same change; how many copies. A folder that takes
-    no keywords is left as it is, and the tags stay here."""
-    on, off = many[0].on, many[0].off
-    if not imap.takes(on):
-        note_taken(room, folder, False)
-        return 0
-    try:
-        imap.set_keywords([one.uid for one in many], on, off)
-    except ConnectionBroken:
-        raise
-    except WorldError:
-        note_taken(room, folder, False)
-        return 0
-    with room.change() as db:
-        keywords.told(db, many)
-    return len(many)
 
 
 def note_taken(room: Mailroom, folder: Folder, taken: bool) -> None:

@@ -28,8 +28,8 @@ router = APIRouter(tags=["tags"])
 
 
 def _out(room: Mailroom, number: int) -> TagOut:
-    found = next((tag, depth) for tag, depth in in_order(tags.every(room.reader())) if tag.id == number)
-    return _tag(*found)
+    tag, every = tags.get(room.reader(), number), in_order(tags.every(room.reader()))
+    return _tag(tag, next((depth for one, depth in every if one.id == number), 0))
 
 
 def _tag(tag: Tag, depth: int) -> TagOut:

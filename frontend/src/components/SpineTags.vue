@@ -1,0 +1,52 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import { useRoute } from 'vue-router'
+import { run } from '../composables/actions'
+import { appearance } from '../composables/settings'
+import { draggedTag, tagLine, useTags } from '../composables/tags'
+
+const route = useRoute()
+const { all } = useTags()
+const over = ref('')
+const folded = computed(() => appearance.value.tagsFolded)
+const line = computed(() => (route.name === 'search' ? String(route.query.line ?? '').trim() : ''))
+
+function dropped(name: string): void {
+  over.value = ''
+  run('drop-tag', name)
+}
+
+function dragged(event: DragEvent, name: string): void {
+  event.dataTransfer?.setData('text/plain', name)
+  draggedTag.value = name
+}
+</script>
+
+<template>
+  <section class="spine-tags" aria-label="Tags">
+    <h2>
+      <button type="button" :aria-expanded="!folded" @click="appearance.tagsFolded = !folded">Tags</button>
+      <RouterLink to="/tags" aria-label="All about tags" title="All about tags">…</RouterLink>
+    </h2>
+    <ul v-if="!folded">
+      <li v-for="tag in all" :key="tag.id" :style="{ paddingLeft: `${Math.min(tag.depth, 3) * 6}px` }">
+        <RouterLink
+          :to="{ name: 'search', query: { line: tagLine(tag.name), order: 'time' } }"
+          class="tag"
+          :class="{ here: line === tagLine(tag.name), over: over === tag.name }"
+          :data-tone="tag.tone"
+          :data-tag="tag.name"
+          :title="`${tag.name}, ${tag.total} messages`"
+          draggable="true"
+          @dragstart="dragged($event, tag.name)"
+          @dragend="draggedTag = ''"
+          @dragover.prevent="over = draggedTag ? '' : tag.name"
+          @dragleave="over = ''"
+          @drop.prevent="dropped(tag.name)"
+          ><bdi>{{ tag.name }}</bdi></RouterLink
+        >
+      </li>
+      <li v-if="!all.length" class="spine-none">none yet</li>
+    </ul>
+  </section>
+</template>
