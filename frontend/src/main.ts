@@ -33,6 +33,7 @@ const router = createRouter({
       meta: { within: 'subscriptions' },
       component: () => import('./views/AddressesView.vue'),
     },
+    { path: '/rules', name: 'rules', component: () => import('./views/RulesView.vue') },
     { path: '/tags', name: 'tags', component: () => import('./views/TagsView.vue') },
     { path: '/journal', name: 'journal', component: () => import('./views/JournalView.vue') },
     { path: '/import', name: 'import', component: () => import('./views/ImportView.vue') },

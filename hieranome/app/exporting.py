@@ -31,9 +31,10 @@ from hieranome.app.room.mailroom import Mailroom
 from hieranome.core.buckets import GONE
 from hieranome.core.errors import CallerError, Conflict, HieranomeError, StoreFull, Unreadable
 from hieranome.core.features import unpack
+from hieranome.core.rules import check as check_rule
 from hieranome.mail.charsets import valid
 from hieranome.mail.mbox import quote, unquote
-from hieranome.store import editions, messages, plans, tags, transfer, unsubscribed
+from hieranome.store import editions, messages, plans, rules, tags, transfer, unsubscribed
 
 FORMAT = 1
 _BATCH = 500
@@ -147,6 +148,8 @@ def _check_bulk(db: sqlite3.Connection) -> None:
         Content.read(editions.get(db, one.id)[1])
     _REQUESTS.validate_python([asdict(one) for one in unsubscribed.every(db)])
     tags.check(db)
+    for rule in rules.every(db):
+        check_rule(rule)
 
 
 def _bounded_line(archive: zipfile.ZipFile, name: str) -> bytes:

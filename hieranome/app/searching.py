@@ -13,8 +13,9 @@ from hieranome.app.room.mailroom import Mailroom
 from hieranome.core.errors import CallerError
 from hieranome.core.files import KINDS
 from hieranome.core.operators import ANY_FILE, BY_NAME, OPERATORS
-from hieranome.core.query import Names, Query, read_query
+from hieranome.core.query import Query, read_query
 from hieranome.core.tags import with_children
+from hieranome.core.values import Names
 from hieranome.store import accounts, places, search, searches, tags
 from hieranome.store.listing import MAX_PAGE, Page
 from hieranome.store.search import FEW, Ranking
@@ -42,13 +43,17 @@ class Suggestion:
 
 
 def understand(room: Mailroom, line: str) -> Query:
-    """What a line means now. Raises :class:`hieranome.core.query.QueryError`."""
+    """What a line means now. Raises :class:`hieranome.core.values.QueryError`."""
+    return read_query(line, names_of(room))
+
+
+def names_of(room: Mailroom) -> Names:
+    """What a line may speak of now."""
     db = room.reader()
     titles = {place.name: place.title for place in places.every(db)}
     known = tags.every(db)
     below = with_children(known)
-    names = Names(titles, {tag.name: below[tag.id] for tag in known})
-    return read_query(line, names, datetime.fromtimestamp(room.clock(), tzlocal()))
+    return Names(titles, datetime.fromtimestamp(room.clock(), tzlocal()), {tag.name: below[tag.id] for tag in known})
 
 
 def find(room: Mailroom, line: str, order: Ranking, cursor: str, limit: int) -> Found:
@@ -68,7 +73,7 @@ def find(room: Mailroom, line: str, order: Ranking, cursor: str, limit: int) -> 
 
 
 def matching(room: Mailroom, line: str, limit: int) -> list[int]:
-    """The ids of the newest messages that a line finds. Raises :class:`hieranome.core.query.QueryError`."""
+    """The ids of the newest messages that a line finds. Raises :class:`hieranome.core.values.QueryError`."""
     return search.first(room.reader(), understand(room, line).node, "time")[:limit]
 
 

@@ -25,6 +25,7 @@ from hieranome.app.room.rebuilding import Rebuilder
 from hieranome.app.room.rescoring import Rescorer
 from hieranome.app.room.schedule import Regular, Schedule
 from hieranome.app.room.worker import Worker
+from hieranome.app.rules.running import Runner, ageing
 from hieranome.app.trial.trial import Trial
 from hieranome.app.writing.outbox import Outbox
 from hieranome.mail.finding import Finder
@@ -95,6 +96,8 @@ class Service:
     compiler: Regular
     drainage: Regular
     emptier: Emptier
+    runner: Runner
+    ageing: Regular
     unsubscriber: Unsubscriber
     schedule: Schedule
     logins: Logins
@@ -139,6 +142,8 @@ class Service:
             compiler(room, schedule),
             drainage(room, schedule),
             Emptier(room),
+            Runner(room),
+            ageing(room, schedule),
             Unsubscriber(room),
             schedule,
             logins,
@@ -153,7 +158,7 @@ class Service:
         """What works behind the page."""
         beside = (
             self.rescorer, self.rebuilder, self.importer, self.outbox, self.looking_through, self.compiler,
-            self.drainage, self.emptier,
+            self.drainage, self.emptier, self.runner, self.ageing,
         )  # fmt: skip
         return [one.worker for one in beside]
 
@@ -162,7 +167,7 @@ class Service:
         processes.warm_up()
         for one in (
             self.rescorer, self.rebuilder, self.importer, self.watchers, self.outbox, self.looking_through,
-            self.compiler, self.drainage, self.emptier, self.schedule,
+            self.compiler, self.drainage, self.emptier, self.runner, self.ageing, self.schedule,
         ):  # fmt: skip
             one.start()
 
@@ -182,6 +187,8 @@ class Service:
         self.compiler.close()
         self.drainage.close()
         self.emptier.close()
+        self.runner.close()
+        self.ageing.close()
 
     def close(self) -> None:
         """End what runs beside, and let go of the data folder."""

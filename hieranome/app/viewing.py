@@ -16,6 +16,7 @@ from hieranome.core.evidence import Line, explain
 from hieranome.core.facts import MessageFacts
 from hieranome.core.features import extract
 from hieranome.core.judgement import Judgement
+from hieranome.core.rules import Rule
 from hieranome.core.sure import Reach
 from hieranome.core.text import Passage, passages
 from hieranome.core.vouched import posed_address
@@ -23,7 +24,7 @@ from hieranome.mail import opening
 from hieranome.mail.invitation import Invitation
 from hieranome.mail.opening import FilePart, View
 from hieranome.mail.reading import Part, read_as_source
-from hieranome.store import copies, editions, lessons, messages, searches, threads
+from hieranome.store import copies, editions, lessons, messages, rules, searches, threads
 from hieranome.store.lessons import LessonRecord
 from hieranome.store.messages import Message
 
@@ -39,7 +40,8 @@ class Check:
 
 @dataclass(frozen=True, slots=True)
 class Opened:
-    """A message with everything the reading side shows; ``edition`` is the one it stands for, or 0."""
+    """A message with everything the reading side shows; ``edition`` is the one it stands for, or 0; ``ruled`` are the
+    rules that took it."""
 
     row: Message
     facts: MessageFacts
@@ -59,6 +61,7 @@ class Opened:
     standing: Standing
     warnings: list[str]
     edition: int
+    ruled: list[tuple[Rule, rules.Hit]]
 
 
 def open_message(room: Mailroom, number: int) -> Opened:
@@ -106,6 +109,7 @@ def open_message(room: Mailroom, number: int) -> Opened:
         standing=found.finding.standing,
         warnings=_warnings(room, reading.facts, found, own=row.decided_by in NEVER_TAUGHT),
         edition=editions.of_message(db, number) if row.decided_by == EDITION else 0,
+        ruled=rules.of_message(db, number),
     )
 
 

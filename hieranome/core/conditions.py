@@ -21,6 +21,22 @@ class Words:
 
 
 @dataclass(frozen=True, slots=True)
+class Is:
+    """The sender's address, its domain or the list's id is this; of the latter two, or ends with a dot and this."""
+
+    field: Literal["address", "domain", "list"]
+    value: str
+
+
+@dataclass(frozen=True, slots=True)
+class Holds:
+    """The subject or the sender's address holds this anywhere, also within words; letters of ASCII in any case."""
+
+    column: Literal["subject", "address"]
+    text: str
+
+
+@dataclass(frozen=True, slots=True)
 class Test:
     """A comparison with a number of the message: ``score`` and ``certainty`` in [0, 1], ``time`` in Unix seconds,
     ``size`` in bytes, flags 0 or 1."""
@@ -72,4 +88,4 @@ class Any:
     parts: tuple[Node, ...]
 
 
-Node = Words | Test | Stands | Tagged | Held | Not | All | Any
+Node = Words | Is | Holds | Test | Stands | Tagged | Held | Not | All | Any

@@ -84,6 +84,11 @@ class MessageFacts:
         return MessageFacts, tuple(getattr(self, name) for name in _FACTS)
 
     @property
+    def attached(self) -> int:
+        """How many attachments there are; an invitation without a name is none."""
+        return sum(1 for one in self.attachments if one.media_type != "text/calendar" or one.name)
+
+    @property
     def recipients(self) -> tuple[Correspondent, ...]:
         """To and Cc together, in order."""
         return self.to + self.cc

@@ -45,7 +45,15 @@ _FLAGS: dict[str, tuple[str, Sign, float]] = {
 }
 
 OPERATORS: tuple[Operator, ...] = (
-    Operator("from", "Sender", "words", "sender", "Words of the sender's name or address", "from:ilse", "from {}"),
+    Operator(
+        "from",
+        "Sender",
+        "words",
+        "sender",
+        "Words of the sender's name or address, a whole address, or a domain behind an @",
+        "from:ilse",
+        "from {}",
+    ),
     Operator("to", "Recipient", "words", "recipients", "Words of a name or address in To", "to:tours", "to {}"),
     Operator("cc", "Cc", "words", "cc", "Words of a name or address in Cc", "cc:board", "with {} in Cc"),
     Operator("subject", "Subject", "words", "subject", "Words of the subject", "subject:rider", "{} in the subject"),

@@ -1,8 +1,8 @@
 """What the owner has said for sure, and in which order it beats the model.
 
-This message's own verdict comes first, then its thread's, then what was said always: for an
-address, for a list, for a domain, the more specific first; of two equally specific the one that
-keeps mail on the Desk. Only then the model is asked.
+This message's own verdict comes first, then its thread's, then what was said always, by a lesson, by vouching or by a
+rule: for an address, for a list, for a domain, the more specific first; of two equally specific the one that keeps mail
+on the Desk. A rule that names no sender comes behind them. Only then the model is asked.
 """
 
 from __future__ import annotations
@@ -36,13 +36,14 @@ TEACHES = frozenset({Reach.LEARN, *ALWAYS})
 
 @dataclass(frozen=True, slots=True)
 class Binding:
-    """One thing said for sure: its reach, the key it binds (address, list or domain), the bucket, and whether
-    it was said by vouching."""
+    """One thing said for sure: its reach (None: of no sender in particular, below a domain), the key it binds (address,
+    list or domain), the bucket, and whether it was said by vouching, or by which rule (0: by none)."""
 
-    reach: Reach
+    reach: Reach | None
     key: str
     bucket: str
     vouched: bool = False
+    rule: int = 0
 
 
 def key_for(reach: Reach, facts: MessageFacts, shared: frozenset[str]) -> str:
@@ -90,6 +91,6 @@ def strongest(bindings: Iterable[Binding], *, genuine: bool = True) -> Binding |
     Of mail that is not ``genuine`` (proven forged, with several senders, or checked by a believed server without
     anything that speaks for its sender), nothing said of its sender keeps it on the Desk.
     """
-    rank = {reach: number for number, reach in enumerate(ALWAYS)}
-    held = (b for b in bindings if genuine or b.bucket != DESK or b.reach is Reach.LIST)
+    rank: dict[Reach | None, int] = {reach: number for number, reach in enumerate((*ALWAYS, None))}
+    held = (b for b in bindings if genuine or b.bucket != DESK or b.reach in (Reach.LIST, None))
     return min(held, key=lambda b: (rank[b.reach], b.bucket != DESK), default=None)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+import unicodedata
 from collections.abc import Iterable
 from dataclasses import dataclass
 from itertools import groupby, pairwise
@@ -52,6 +53,38 @@ def phrase(text: str) -> tuple[str, bool]:
         return spaced(text), False
     pairs = _in_pairs(run.group()).rpartition(" ")
     return f"{spaced(text[: run.start()])} {pairs[0] or pairs[2]}".strip(), not pairs[0]
+
+
+_ACCENTS = 0x000361F8_08029FDF
+"""Which of the fifty combining characters from U+0300 on the index leaves out of words, a bit each."""
+
+
+class _Folds(dict[int, str]):
+    """What the full-text index makes of each character: a letter or digit of a word, folded; nothing, for an accent
+    that stands by itself; or a blank between words."""
+
+    def __missing__(self, code: int) -> str:
+        found = self[code] = _fold(chr(code))
+        return found
+
+
+def _fold(one: str) -> str:
+    category = unicodedata.category(one)
+    if "\u0300" <= one <= "\u0331" and _ACCENTS >> ord(one) - 0x300 & 1:
+        return ""
+    if category[0] not in "LN" and category != "Co":
+        return " "
+    low = one.casefold() if len(one.casefold()) == 1 else one.lower()[0]
+    base = unicodedata.normalize("NFD", low)
+    return base[0] if len(base) > 1 and base[0].isascii() else low
+
+
+_FOLDS = _Folds()
+
+
+def folded(text: str) -> str:
+    """Words as SQLite's full-text index takes text apart (``unicode61``, ``remove_diacritics 2``), joined by blanks."""
+    return " ".join(text.translate(_FOLDS).split())
 
 
 def _in_pairs(run: str) -> str:

@@ -14,7 +14,7 @@ from importlib import resources
 from itertools import groupby
 from pathlib import Path
 
-from hieranome.app import filing, searching, tagging
+from hieranome.app import filing
 from hieranome.app.access.vault import Vault
 from hieranome.app.bulk import addresses, planning
 from hieranome.app.bulk.compiling import compile_due, first_plan
@@ -26,11 +26,11 @@ from hieranome.app.room import marks
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.service import Guest, Service
 from hieranome.app.teaching import vouching
-from hieranome.app.teaching.correct import correct, pull
 from hieranome.core.addresses import Purpose
 from hieranome.core.buckets import ARCHIVE, DESK, SENT
 from hieranome.demo import mailgen
 from hieranome.demo.mailgen import Made
+from hieranome.demo.owner import Maren, keep_tags, say_rules
 from hieranome.demo.post import SECRET, DemoPost
 from hieranome.demo.render import Draft, local, received
 from hieranome.demo.world import (
@@ -42,7 +42,6 @@ from hieranome.demo.world import (
     SHARED,
     TAGGED,
     TAGGED_FOR,
-    TAGS,
     TOURS,
     VOUCHED,
 )
@@ -213,22 +212,13 @@ def _fill(folder: Path, mail: World) -> None:
                 clock.to(datetime.combine(day, datetime.max.time()).timestamp())
             post.fill(mail.last_night)
             clock.to(mail.last_night[-1].at.timestamp())
-            _tag(room)
+            keep_tags(room)
+            say_rules(room)
             _look(room, imap, account)
             compile_due(room)
     finally:
         post.close()
         room.close()
-
-
-def _tag(room: Mailroom) -> None:
-    """The tags she keeps, on what a search for each finds."""
-    parents: dict[str, int] = {}
-    for name, parent, line in TAGS:
-        parents[name] = tagging.make(room, name, parent=parents.get(parent, 0)).id
-        found = searching.matching(room, line, 400) if line else []
-        if found:
-            tagging.put_on(room, found, parents[name])
 
 
 def _look(room: Mailroom, imap: Imap, account: int) -> None:
@@ -286,27 +276,3 @@ def _every(room: Mailroom) -> list[int]:
     numbers = [number for number, _ in messages.by_message_id(room.reader(), received=True)]
     random.Random(5).shuffle(numbers)
     return numbers
-
-
-class Maren:
-    """She corrects what stands wrong, answers what she is asked, and lets those kin follow that are right."""
-
-    def __init__(self, room: Mailroom, truth: dict[str, str]) -> None:
-        self._room = room
-        rows = messages.by_message_id(room.reader())
-        self._truth = {number: truth[message_id] for number, message_id in rows if message_id in truth}
-
-    def corrects(self, numbers: Sequence[int], most: int) -> int:
-        """Look through messages and give at most so many lessons; returns how many."""
-        given = 0
-        for number in numbers:
-            wanted = self._truth.get(number)
-            stands = messages.get(self._room.reader(), number).place
-            if wanted is None or stands in (wanted, ARCHIVE) or given >= most:
-                continue
-            outcome = correct(self._room, [number], wanted)
-            right = [one.message.id for one in outcome.kin if self._truth.get(one.message.id) == one.target]
-            if right:
-                pull(self._room, outcome.step, right)
-            given += 1
-        return given

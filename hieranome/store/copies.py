@@ -160,6 +160,16 @@ def set_flags(db: sqlite3.Connection, copy: int, *, seen: bool, answered: bool, 
     )
 
 
+def compare_marks(db: sqlite3.Connection, message: int) -> None:
+    """Let the server be told the marks of a message where the owner's rules set more than it came with."""
+    db.execute(
+        "UPDATE copies SET dirty = 1 WHERE message = ?1 AND uid IS NOT NULL"
+        " AND EXISTS (SELECT 1 FROM rule_hits WHERE message = ?1) AND EXISTS (SELECT 1 FROM messages AS m"
+        " WHERE m.id = ?1 AND (m.seen > copies.seen OR m.flagged > copies.flagged))",
+        (message,),
+    )
+
+
 def lose(db: sqlite3.Connection, numbers: Iterable[int]) -> None:
     """Note that copies are gone from their folders, and are to be looked for."""
     db.executemany(

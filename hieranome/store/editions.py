@@ -52,6 +52,7 @@ def candidates(
             UNION SELECT value FROM json_each(:found))
         AND time > :since AND seen = 0 AND summed IN (0, 2)
         AND NOT EXISTS (SELECT 1 FROM edition_items WHERE plan = :plan AND message = m.id)
+        AND NOT EXISTS (SELECT 1 FROM no_edition WHERE message = m.id)
         ORDER BY time DESC, id DESC LIMIT :limit
         """,
         {

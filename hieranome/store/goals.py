@@ -180,7 +180,7 @@ def aim(db: sqlite3.Connection, account: int, numbers: Sequence[int]) -> None:
             AND folder IN (SELECT id FROM folders WHERE account = ? AND role IN ('inbox', 'bucket'))
             AND message IN (
                 SELECT m.id FROM messages AS m JOIN places AS p ON p.name = m.place
-                WHERE m.id IN (SELECT value FROM json_each(?)) AND (p.band >= 0 OR m.decided_by = 'filed'))
+                WHERE m.id IN (SELECT value FROM json_each(?)) AND (p.band >= 0 OR m.decided_by IN ('filed', 'rule')))
         """,
         (account, account, json.dumps(list(numbers))),
     )

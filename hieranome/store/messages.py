@@ -271,17 +271,6 @@ def standing_in(db: sqlite3.Connection, place: str) -> list[tuple[int, str]]:
     return [(row[0], row[1]) for row in rows]
 
 
-def mark(db: sqlite3.Connection, numbers: Iterable[int], name: str, wanted: bool) -> list[int]:
-    """Set or clear ``seen``, ``answered`` or ``flagged``; returns the messages that changed."""
-    if name not in ("seen", "answered", "flagged"):
-        raise ValueError(name)
-    changed = db.execute(
-        f"UPDATE messages SET {name} = ? WHERE {name} <> ? AND id IN (SELECT value FROM json_each(?)) RETURNING id",
-        (wanted, wanted, json.dumps(list(numbers))),
-    )
-    return [row[0] for row in changed.fetchall()]
-
-
 def vectors(db: sqlite3.Connection, numbers: Sequence[int]) -> dict[int, Vector]:
     """The vectors of some messages."""
     rows = db.execute(

@@ -12,7 +12,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
-from hieranome.core.conditions import All, Any, Held, Node, Not, Stands, Tagged, Test, Words
+from hieranome.core.conditions import All, Any, Held, Holds, Is, Node, Not, Stands, Tagged, Test, Words
 from hieranome.core.text import phrase
 from hieranome.store.listing import Page, read_cursor, write_cursor
 from hieranome.store.messages import get_many
@@ -66,6 +66,11 @@ def _condition(node: Node) -> _Sql:
         return _Sql(f"m.{node.field} {node.sign} ?", (node.value,))
     if isinstance(node, Stands):
         return _Sql("m.place = ?", (node.place,))
+    if isinstance(node, Is):
+        return _is(node)
+    if isinstance(node, Holds):
+        name = "m.sender_address" if node.column == "address" else "m.subject"
+        return _Sql(f"instr(lower({name}), ?) > 0", (node.text,))
     if isinstance(node, Tagged):
         those = json.dumps(sorted(node.tags))
         return _Sql("m.id IN (SELECT message FROM tagged WHERE tag IN (SELECT value FROM json_each(?)))", (those,))
@@ -83,6 +88,16 @@ def _condition(node: Node) -> _Sql:
     if isinstance(node, Any):
         return _joined(node.parts, " OR ", "0")
     raise TypeError(node)
+
+
+_NAMED = {"address": "m.sender_address", "domain": "m.sender_domain", "list": "m.list_id"}
+
+
+def _is(node: Is) -> _Sql:
+    name = _NAMED[node.field]
+    if node.field == "address":
+        return _Sql(f"{name} = ?", (node.value,))
+    return _Sql(f"({name} = ? OR substr({name}, -length(?)) = ?)", (node.value, f".{node.value}", f".{node.value}"))
 
 
 def _gathered(parts: Sequence[Node]) -> list[Node]:
@@ -130,6 +145,12 @@ def _source(db: sqlite3.Connection, node: Node, walk: str) -> tuple[str, _Sql]:
 def first(db: sqlite3.Connection, node: Node, order: Exact) -> list[int]:
     """The ids of the first hits in an exact order: at most :data:`FEW` and one, which says that there are more."""
     return _ids(db, node, order, "", FEW + 1)
+
+
+def every(db: sqlite3.Connection, node: Node, since: int = 0, most: int = 0) -> list[int]:
+    """The ids of all hits dated later than ``since``, newest first; of the newest where ``most`` says how many."""
+    wanted = All((node, Test("time", ">", since))) if since else node
+    return _ids(db, wanted, "time", "", most or 2**40)
 
 
 def ordered(db: sqlite3.Connection, node: Node, order: Exact, cursor: str, limit: int) -> Page:

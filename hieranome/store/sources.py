@@ -132,6 +132,15 @@ def mail(db: sqlite3.Connection, place: str, key: str, cursor: str, limit: int) 
     return Page(found, write_cursor("source", 0, found[-1].time, found[-1].id) if len(rows) > limit else "")
 
 
+def subjects_of(db: sqlite3.Connection, address: str, most: int) -> list[str]:
+    """The subjects of the newest mail of a sender."""
+    rows = db.execute(
+        "SELECT subject FROM messages WHERE sender_address = ? AND place <> 'gone' ORDER BY id DESC LIMIT ?",
+        (address, most),
+    )
+    return [row[0] for row in rows]
+
+
 def numbers(db: sqlite3.Connection, place: str, key: str) -> list[int]:
     """The ids of all mail of a source in a place, newest first. Raises :class:`NotFound` where there is none."""
     rows = db.execute(

@@ -29,6 +29,7 @@ from hieranome.web.routers import (
     house,
     mail,
     mailboxes,
+    rules,
     search,
     sources,
     sure,
@@ -78,6 +79,7 @@ def build(service: Service | None, hosts: Iterable[str] = LOOPBACK, *, port: int
         mailboxes,
         writing,
         tags,
+        rules,
         house,
     ):
         api.include_router(part.router)

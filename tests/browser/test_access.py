@@ -12,7 +12,7 @@ AXE = Path(__file__).parent.parent.parent / "frontend" / "node_modules" / "axe-c
 VIEWS = (
     "/in/desk", "/in/shelf", "/in/sent", "/search?line=freight", "/search", "/journal", "/import", "/try", "/settings",
     "/settings/buckets", "/settings/senders",
-    "/mailboxes", "/connect", "/leave/1", "/outgoing", "/in/junk",
+    "/tags", "/rules", "/rules?rule=new", "/mailboxes", "/connect", "/leave/1", "/outgoing", "/in/junk",
 )  # fmt: skip
 LOOKS = (
     '{"reading":"below","density":"one"}',
@@ -43,7 +43,7 @@ class AccessTest(BrowserCase):
             for view in VIEWS:
                 with self.subTest(view=view, dark=dark):
                     page.go(view)
-                    page.await_("the view", lambda: page.all(".list .row-mail, .page h1, .list-note, .drafts h1"))
+                    page.await_("the view", lambda: page.all(".list .row-mail, .page h1, .list-note, .drafts h1, .subscriptions h1"))
                     if page.all(".list .row-mail"):
                         self.js("document.activeElement.blur()")
                         page.press("j")

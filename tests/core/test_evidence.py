@@ -14,8 +14,9 @@ from hieranome.core.facts import Correspondent, MessageFacts
 from hieranome.core.features import extract, pack, relation_features, unpack, with_relation
 from hieranome.core.groups import GROUPS, Context
 from hieranome.core.judgement import Lesson
-from hieranome.core.query import Names, read_query
+from hieranome.core.query import read_query
 from hieranome.core.relations import Relations
+from hieranome.core.values import Names
 from tests.core.made import context, lessons, made_facts, taught, vectors
 
 
@@ -70,7 +71,7 @@ class EvidenceTest(unittest.TestCase):
         lines = [line for line in explain(engine, vector, odd, context()) if line.kind == "node"]
         self.assertIn("3 of 3 on the Shelf", [line.text for line in lines])
         for line in lines:
-            terms = read_query(line.search, Names({}), datetime.now(UTC)).terms
+            terms = read_query(line.search, Names({}, datetime.now(UTC))).terms
             self.assertLessEqual({term.operator for term in terms or ()}, {"from", "list", "subject"}, line.search)
             self.assertTrue(terms, line.search)
 

@@ -8,9 +8,10 @@ from hypothesis import strategies as st
 
 from hieranome.core.conditions import EVERYWHERE, All, Any, Not, Stands, Tagged, Test, Words
 from hieranome.core.operators import OPERATORS
-from hieranome.core.query import Names, Query, QueryError, read_query
+from hieranome.core.query import Query, read_query
 from hieranome.core.text import phrase, spaced
 from hieranome.core.times import read_span
+from hieranome.core.values import Names, QueryError
 
 NOW = datetime(2026, 3, 11, 15, 30, tzinfo=UTC)
 PLACES = {"desk": "Desk", "undecided": "Your call", "shelf": "Shelf", "folder-1": "Spring tour"}
@@ -18,7 +19,7 @@ TAGS = {"Visas": frozenset({3, 5}), "Été": frozenset({7})}
 
 
 def understood(line: str) -> Query:
-    return read_query(line, Names(PLACES, TAGS), NOW)
+    return read_query(line, Names(PLACES, NOW, TAGS))
 
 
 class MeaningTest(unittest.TestCase):

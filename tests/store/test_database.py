@@ -10,7 +10,7 @@ from itertools import product
 from pathlib import Path
 
 from hieranome.core.errors import Conflict, NotFound, StaleCursor, StoreFull, StoreUnusable, WorldError
-from hieranome.store import Database, messages, places, scores
+from hieranome.store import Database, marked, messages, places, scores
 from hieranome.store.database import FILE_NAME, migrations, statements
 from hieranome.store.listing import Listing, page
 from tests.support import NOON, RoomCase, letter
@@ -152,7 +152,7 @@ class StandingTest(RoomCase):
         with self.room.store.atomic() as db:
             messages.move(db, numbers[0], "drain", "verdict")
             messages.move(db, numbers[1], "archive", "verdict")
-            messages.mark(db, numbers[:5], "seen", True)
+            marked.mark(db, numbers[:5], "seen", True)
             db.execute("DELETE FROM messages WHERE id = ?", (numbers[2],))
         counted = {
             row[0]: (row[1], row[2])

@@ -23,6 +23,13 @@ export type Subscription = DeepReadonly<Schemas['SubscriptionOut']>
 export type Subscriptions = Omit<Schemas['SubscriptionsOut'], 'subscriptions'> & {
   subscriptions: Subscription[]
 }
+export type Rule = DeepReadonly<Schemas['RuleOut']>
+export type Rules = DeepReadonly<Schemas['RulesOut']>
+export type RuleGiven = Schemas['RuleIn']
+export type RuleAction = Schemas['ActionIn']
+export type Doing = DeepReadonly<Schemas['DoingOut']>
+export type Conflict = DeepReadonly<Schemas['ConflictOut']>
+export type RulePreview = DeepReadonly<Schemas['RulePreviewOut']>
 export type Tag = DeepReadonly<Schemas['TagOut']>
 export type Tags = DeepReadonly<Schemas['TagsOut']>
 export type TagChange = Schemas['TagChangeIn']

@@ -1728,6 +1728,154 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Rules
+         * @description All rules with what they did, and where they worked against each other.
+         */
+        get: operations["list_rules"];
+        put?: never;
+        /**
+         * Add Rule
+         * @description Keep a new rule, at the end.
+         */
+        post: operations["add_rule"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rules/order": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Arrange Rules
+         * @description Put the rules in an order.
+         */
+        post: operations["arrange_rules"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rules/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview Rule
+         * @description What a rule would take, without keeping it; ``quick`` for a first answer.
+         */
+        post: operations["preview_rule"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rules/proposed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Propose Rule
+         * @description A name and a line for a rule about mail like some messages.
+         */
+        post: operations["propose_rule"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rules/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Rule
+         * @description Say a rule anew.
+         */
+        put: operations["change_rule"];
+        post?: never;
+        /**
+         * Remove Rule
+         * @description Remove a rule; what it did stays as it is.
+         */
+        delete: operations["remove_rule"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rules/{number}/enabled": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Switch Rule
+         * @description Let a rule run, or rest.
+         */
+        put: operations["switch_rule"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rules/{number}/run": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Run Rule
+         * @description Run a rule on the mail that is here, in one undoable step; progress comes as events.
+         */
+        post: operations["run_rule"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/search": {
         parameters: {
             query?: never;
@@ -2341,6 +2489,35 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * ActionIn
+         * @description One thing a rule does: what, and the place, tag (by its id) or address it needs.
+         */
+        ActionIn: {
+            /**
+             * Target
+             * @default
+             */
+            target: string;
+            /**
+             * Verb
+             * @enum {string}
+             */
+            verb: "bucket" | "folder" | "archive" | "trash" | "tag" | "untag" | "flag" | "read" | "no-edition" | "forward" | "stop";
+        };
+        /**
+         * ActionOut
+         * @description One thing a rule does.
+         */
+        ActionOut: {
+            /** Target */
+            target: string;
+            /**
+             * Verb
+             * @enum {string}
+             */
+            verb: "bucket" | "folder" | "archive" | "trash" | "tag" | "untag" | "flag" | "read" | "no-edition" | "forward" | "stop";
+        };
+        /**
          * AddressFoundOut
          * @description An address that may be the owner's, and how many messages were sent to it.
          */
@@ -2626,6 +2803,22 @@ export interface components {
             messages: number;
         };
         /**
+         * ConflictOut
+         * @description A rule that did not have its way: against another (``other``), or against what; one such message (0: none).
+         */
+        ConflictOut: {
+            /** Against */
+            against: string;
+            /** Count */
+            count: number;
+            /** Message */
+            message: number;
+            /** Other */
+            other: number;
+            /** Rule */
+            rule: number;
+        };
+        /**
          * ContraryOut
          * @description Earlier lessons about such mail that say otherwise: the bucket, how many, the latest's time (Unix seconds).
          */
@@ -2673,6 +2866,24 @@ export interface components {
             present: boolean;
             /** Running */
             running: boolean;
+        };
+        /**
+         * DoingOut
+         * @description Something a rule can do, and what it needs to know.
+         */
+        DoingOut: {
+            /**
+             * Takes
+             * @enum {string}
+             */
+            takes: "" | "bucket" | "folder" | "tag" | "address";
+            /** Title */
+            title: string;
+            /**
+             * Verb
+             * @enum {string}
+             */
+            verb: "bucket" | "folder" | "archive" | "trash" | "tag" | "untag" | "flag" | "read" | "no-edition" | "forward" | "stop";
         };
         /**
          * DoubtedOut
@@ -3106,6 +3317,15 @@ export interface components {
         FollowIn: {
             /** Followed */
             followed: boolean;
+        };
+        /**
+         * FollowingOut
+         * @description A message that grows old, and when the rule takes it.
+         */
+        FollowingOut: {
+            /** At */
+            at: number;
+            message: components["schemas"]["MessageOut"];
         };
         /**
          * ForeignOut
@@ -3809,7 +4029,8 @@ export interface components {
         /**
          * OpenedOut
          * @description One message with its evidence, whose values sum to ``log_odds``; ``accounts`` are the mailboxes it stands in,
-         *     ``edition`` is the edition it stands for (0 for other mail, all else of which is weighed).
+         *     ``edition`` is the edition it stands for (0 for other mail, all else of which is weighed),
+         *     ``ruled`` are the rules that took it.
          */
         OpenedOut: {
             /** Accounts */
@@ -3842,6 +4063,8 @@ export interface components {
             pictured: boolean;
             /** Reaches */
             reaches: components["schemas"]["Reach"][];
+            /** Ruled */
+            ruled: components["schemas"]["RuledOut"][];
             sender: components["schemas"]["PersonOut"];
             standing: components["schemas"]["Standing"];
             /** To */
@@ -3873,6 +4096,14 @@ export interface components {
             takes: "words" | "file" | "bucket" | "tag" | "account" | "choice" | "size" | "date" | "range";
             /** Title */
             title: string;
+        };
+        /**
+         * OrderIn
+         * @description All rules by their ids, in the order they are passed in.
+         */
+        OrderIn: {
+            /** Rules */
+            rules: number[];
         };
         /**
          * OutcomeOut
@@ -4207,6 +4438,24 @@ export interface components {
             detail: string;
         };
         /**
+         * ProposalOut
+         * @description A name and a line for a rule.
+         */
+        ProposalOut: {
+            /** Line */
+            line: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * ProposeIn
+         * @description Messages a rule is to be about.
+         */
+        ProposeIn: {
+            /** Messages */
+            messages: number[];
+        };
+        /**
          * Purpose
          * @description What the owner says an address is for.
          * @enum {string}
@@ -4290,6 +4539,156 @@ export interface components {
             /** Answers */
             answers: number;
             question: components["schemas"]["QuestionOut"] | null;
+        };
+        /**
+         * RuleIn
+         * @description A rule. ``when`` mail arrives, or ages: it is older than ``days``, counted from when it came or from the newest
+         *     message of its thread; with ``last_of_day`` the newest of each source and day stays. ``confirmed`` says that copies
+         *     may go to addresses they did not go to before.
+         */
+        RuleIn: {
+            /** Actions */
+            actions: components["schemas"]["ActionIn"][];
+            /**
+             * Confirmed
+             * @default false
+             */
+            confirmed: boolean;
+            /**
+             * Counted
+             * @default came
+             * @enum {string}
+             */
+            counted: "came" | "thread";
+            /**
+             * Days
+             * @default 0
+             */
+            days: number;
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /**
+             * Excepted
+             * @default
+             */
+            excepted: string;
+            /**
+             * Last Of Day
+             * @default false
+             */
+            last_of_day: boolean;
+            /** Line */
+            line: string;
+            /** Name */
+            name: string;
+            /**
+             * When
+             * @default arrives
+             * @enum {string}
+             */
+            when: "arrives" | "ages";
+        };
+        /**
+         * RuleOut
+         * @description A rule as it stands. ``sentence`` is how its lines read, ``broken`` why it cannot run (empty: it can), ``hits``
+         *     how many messages it took, ``last`` when (0: never), ``put`` how many of them it put somewhere.
+         */
+        RuleOut: {
+            /** Actions */
+            actions: components["schemas"]["ActionOut"][];
+            /** Broken */
+            broken: string;
+            /**
+             * Counted
+             * @enum {string}
+             */
+            counted: "came" | "thread";
+            /** Days */
+            days: number;
+            /** Enabled */
+            enabled: boolean;
+            /** Excepted */
+            excepted: string;
+            /** Hits */
+            hits: number;
+            /** Id */
+            id: number;
+            /** Last */
+            last: number;
+            /** Last Of Day */
+            last_of_day: boolean;
+            /** Line */
+            line: string;
+            /** Name */
+            name: string;
+            /** Put */
+            put: number;
+            /** Sentence */
+            sentence: string;
+            /**
+             * When
+             * @enum {string}
+             */
+            when: "arrives" | "ages";
+        };
+        /**
+         * RulePreviewOut
+         * @description Which mail of the last ninety days a rule would take; ``exact`` says that ``total`` is, else there is more.
+         *     ``standing`` of them are where it puts them, ``by_model`` by the model; ``against`` were put elsewhere by a verdict;
+         *     ``marginal`` are those the model is surest belong elsewhere.
+         */
+        RulePreviewOut: {
+            /** Against */
+            against: number;
+            /** Answered */
+            answered: number;
+            /** Answers */
+            answers: components["schemas"]["MessageOut"][];
+            /** By Model */
+            by_model: number;
+            /** Exact */
+            exact: boolean;
+            /** Following */
+            following: components["schemas"]["FollowingOut"][];
+            /** Marginal */
+            marginal: components["schemas"]["MessageOut"][];
+            /** Newest */
+            newest: components["schemas"]["MessageOut"][];
+            /** Sentence */
+            sentence: string;
+            /** Standing */
+            standing: number;
+            /** Total */
+            total: number;
+        };
+        /**
+         * RuledOut
+         * @description A rule that took the message: by its id and name, where it put it (empty: nowhere), and what was stronger.
+         */
+        RuledOut: {
+            /** Lost To */
+            lost_to: string;
+            /** Name */
+            name: string;
+            /** Put */
+            put: string;
+            /** Rule */
+            rule: number;
+        };
+        /**
+         * RulesOut
+         * @description All rules in order, what rules can do, and where they worked against each other or against the owner.
+         */
+        RulesOut: {
+            /** Conflicts */
+            conflicts: components["schemas"]["ConflictOut"][];
+            /** Doings */
+            doings: components["schemas"]["DoingOut"][];
+            /** Rules */
+            rules: components["schemas"]["RuleOut"][];
         };
         /**
          * SavedIn
@@ -4609,14 +5008,6 @@ export interface components {
             line: string;
             /** Shown */
             shown: string;
-        };
-        /**
-         * SwitchIn
-         * @description On or off.
-         */
-        SwitchIn: {
-            /** On */
-            on: boolean;
         };
         /**
          * TagChangeIn
@@ -4986,6 +5377,22 @@ export interface components {
             messages: number;
             /** Place */
             place: string;
+        };
+        /**
+         * SwitchIn
+         * @description On or off.
+         */
+        hieranome__web__models__mailboxes__SwitchIn: {
+            /** On */
+            on: boolean;
+        };
+        /**
+         * SwitchIn
+         * @description Whether a rule runs.
+         */
+        hieranome__web__models__rules__SwitchIn: {
+            /** Enabled */
+            enabled: boolean;
         };
         /**
          * CountOut
@@ -7213,7 +7620,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["SwitchIn"];
+                "application/json": components["schemas"]["hieranome__web__models__mailboxes__SwitchIn"];
             };
         };
         responses: {
@@ -7312,7 +7719,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["SwitchIn"];
+                "application/json": components["schemas"]["hieranome__web__models__mailboxes__SwitchIn"];
             };
         };
         responses: {
@@ -8227,6 +8634,297 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_rules: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RulesOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_rule: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RuleIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RuleOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    arrange_rules: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OrderIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    preview_rule: {
+        parameters: {
+            query?: {
+                quick?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RuleIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RulePreviewOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    propose_rule: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProposeIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProposalOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_rule: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RuleIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RuleOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_rule: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    switch_rule: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["hieranome__web__models__rules__SwitchIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RuleOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    run_rule: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
             };
             /** @description The request cannot be carried out as it was put */
             422: {

@@ -76,6 +76,15 @@ const people = (list: Opened['to']) => list.map((one) => one.name || one.address
       <dt>List</dt>
       <dd>{{ message.list_id }}</dd>
     </template>
+    <template v-if="opened.ruled.length">
+      <dt>Rules</dt>
+      <dd>
+        <span v-for="(rule, index) in opened.ruled" :key="rule.rule"
+          ><template v-if="index">, </template
+          ><RouterLink :to="{ name: 'rules', query: { rule: rule.rule } }">{{ rule.name }}</RouterLink></span
+        >
+      </dd>
+    </template>
     <template v-if="checked || opened.vouched || vouchable">
       <dt>Sender</dt>
       <dd>

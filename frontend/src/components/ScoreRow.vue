@@ -14,6 +14,8 @@ const props = defineProps<{ opened: Opened }>()
 const { bounds, titles } = usePlaces()
 const low = computed(() => [...props.opened.low].sort((a, b) => b.share - a.share))
 const reason = computed(() => {
+  const rule = props.opened.ruled.find((one) => one.put)
+  if (rule && props.opened.message.decided_by === 'rule') return `Your rule “${rule.name}” put it here.`
   const decided = decidedWords(props.opened.message)
   if (decided) return decided
   const line = strongest(props.opened.evidence)

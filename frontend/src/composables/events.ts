@@ -7,6 +7,7 @@ import type { Acts, Kind, Progress, Told } from '../lib/told'
 import { changeIn, putIn, refreshLists } from './messages'
 import { openStream, type Stream } from '../lib/stream'
 import { setCounts } from './places'
+import { noteRun } from './rules'
 import { refreshSubscriptions } from './subscriptions'
 
 const connected = ref(true)
@@ -84,6 +85,8 @@ export function useEvents(inside: Readonly<Ref<boolean>>): void {
   })
   on('rescored', () => refreshLists(queries))
   on('places', () => void queries.invalidateQueries({ queryKey: ['places'] }))
+  on('rules', () => void queries.invalidateQueries({ queryKey: ['rules'] }))
+  on('running', (told) => noteRun(told))
   on('tags', () => void queries.invalidateQueries({ queryKey: ['tags'] }))
   on('searches', () => void queries.invalidateQueries({ queryKey: ['searches'] }))
   on('import', (job) => {

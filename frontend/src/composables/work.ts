@@ -7,6 +7,7 @@ import { isWeighed } from '../lib/words'
 import { useVerbs } from './actions'
 import { useAttempt } from './attempt'
 import { usePlaces } from './places'
+import { useRuleMaking } from './rules'
 import { appearance } from './settings'
 import { carried, draggedTag, useTags } from './tags'
 import { useTeaching, type Chosen } from './teaching'
@@ -30,6 +31,7 @@ export function useWork({ walk, openId, place, show, all }: Worked) {
   const { takers, folders } = usePlaces()
   const teaching = useTeaching()
   const tags = useTags()
+  const making = useRuleMaking()
   const { reach, effect, say, show: tell } = teaching
   const { answer, attempt } = useAttempt(tell)
   const picked = ref<ReadonlySet<number>>(new Set())
@@ -240,6 +242,7 @@ export function useWork({ walk, openId, place, show, all }: Worked) {
     archive: () => file('archive'),
     trash: () => file('trash'),
     file: fileIn,
+    'make-rule': () => making.about(chosen.value.ids),
     tag: (name = '') => tags.put(chosen.value, name),
     'tag-away': (name = '') => tagAway(name),
     untag: (name = '') => tags.takeOff(chosen.value, name),

@@ -6,6 +6,7 @@ export const PAGES = [
   { name: 'subscriptions', title: 'Subscriptions' },
   { name: 'weigh-in', title: 'Weigh-in' },
   { name: 'mailboxes', title: 'Mailboxes' },
+  { name: 'rules', title: 'Rules' },
   { name: 'tags', title: 'Tags' },
   { name: 'journal', title: 'Journal' },
   { name: 'import', title: 'Import' },

@@ -20,6 +20,9 @@ export interface Told {
   places: object
   searches: object
   tags: object
+  rules: object
+  /** How far the run of a rule on what is here is; its step once it ended, 0 where nothing had to change. */
+  running: Progress & { rule: number; step: number }
   import: Partial<ImportJob>
   rebuild: Progress
   /** Scores of standing mail on their way to what the model says now. */

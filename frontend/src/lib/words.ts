@@ -25,6 +25,7 @@ const DECIDED: Record<string, string> = {
   edition: 'It is an edition, put together here.',
   'let go': 'It left the Drain after its days.',
   filed: 'You filed it here.',
+  rule: 'A rule of yours put it here.',
 }
 
 const WITH_ARTICLE: Record<string, string> = {

@@ -8,6 +8,7 @@ import SearchStart from '../components/SearchStart.vue'
 import WorkBench from '../components/WorkBench.vue'
 import { useVerbs } from '../composables/actions'
 import { useFound } from '../composables/messages'
+import { useRuleMaking } from '../composables/rules'
 import { useSavedSearches } from '../composables/search'
 import { appearance, remember } from '../composables/settings'
 
@@ -20,6 +21,7 @@ const RANKINGS: Record<Ranking, string> = {
 const route = useRoute()
 const router = useRouter()
 const { saved, save } = useSavedSearches()
+const { begin } = useRuleMaking()
 
 const line = computed(() => String(route.query.line ?? ''))
 const ranking = computed<Ranking>(() => {
@@ -103,6 +105,14 @@ useVerbs({ 'save-search': (name = '') => save(name, line.value) })
           Save
         </button>
         <span v-else-if="named" class="list-order">saved as “{{ named.name }}”</span>
+        <button
+          type="button"
+          class="quiet-button"
+          title="Make a rule of this line"
+          @click="begin(named?.name ?? line.slice(0, 60), line)"
+        >
+          Rule
+        </button>
         <label :class="{ 'list-order': !line }">
           <span class="visually-hidden">Order</span>
           <select

@@ -7,6 +7,7 @@ import { useVerbs } from '../composables/actions'
 import { useAttempt } from '../composables/attempt'
 import { useKeyed } from '../composables/keyed'
 import { usePlaces } from '../composables/places'
+import { useRuleMaking } from '../composables/rules'
 import { tagLine, useTags } from '../composables/tags'
 import { useTeaching } from '../composables/teaching'
 
@@ -16,6 +17,7 @@ const TONES = [
 
 const router = useRouter()
 const { all, foreign, keptHere, loading, failed, make, change, merge, remove, adopt } = useTags()
+const { begin } = useRuleMaking()
 const { titles } = usePlaces()
 const teaching = useTeaching()
 const { attempt, busy } = useAttempt(teaching.show)
@@ -199,6 +201,9 @@ useVerbs({ next: verbs.next, previous: verbs.previous, open: () => find(current.
         </form>
         <p class="tag-acts">
           <button type="button" class="plain-button" @click="find(current)">Find its mail</button>
+          <button type="button" class="plain-button" @click="begin(current.name, tagLine(current.name))">
+            Make a rule
+          </button>
           <button type="button" class="plain-button" :disabled="busy" @click="removeOne(current)">
             Delete
           </button>

@@ -13,9 +13,10 @@ from dataclasses import dataclass, replace
 from typing import TypeVar
 
 from hieranome.app.arrival.incoming import Incoming, Placed, unreadable, words_of
-from hieranome.app.arrival.placement import certain_placement, examine, is_own
+from hieranome.app.arrival.placement import certain_placement, examine, is_own, known_placement
 from hieranome.app.arrival.processes import prepared
 from hieranome.app.room.mailroom import Mailroom
+from hieranome.app.rules.applying import ask_rules, binding_of, keep_said
 from hieranome.core.buckets import SENT, SHELF, UNDECIDED
 from hieranome.core.errors import HieranomeError, InternalError
 from hieranome.core.facts import MessageFacts, Owner
@@ -105,6 +106,11 @@ def _take_in(room: Mailroom, db: sqlite3.Connection, incoming: Incoming) -> int:
     vector = extract(facts, found.context(room, threads.has_mine(db, thread)))
     judgement = room.engine.judge(vector)
     placed = incoming.stands or certain_placement(room, db, facts, thread, found, mine)
+    said = None
+    if incoming.stands is None and not mine and facts.readable:
+        said = ask_rules(room, incoming, judgement, placed)
+        if said is not None and said.placing is not None:
+            placed = known_placement(room, db, facts, thread, found, binding_of(said))
     if placed is None:
         decision = route(judgement, room.costs, room.asking)
         placed = Placed(decision.place, "model", max(decision.ask_value, 0.0))
@@ -112,6 +118,8 @@ def _take_in(room: Mailroom, db: sqlite3.Connection, incoming: Incoming) -> int:
         room.asking.note(0.0, False)
     counted = placed.place not in judgement.low
     number, added = _keep(room, db, incoming, Decided(thread, vector, judgement, placed, found.assured), counted)
+    if said is not None and said.took:
+        keep_said(room, db, number, incoming, said, placed, forged=found.forged)
     vouching.note_checkers(db, [facts])
     messages.index(db, [number])
     room.count(db, added)
@@ -206,7 +214,7 @@ def _store(
         subject=facts.subject,
         snippet=" ".join(facts.text[:1000].split())[: messages.SNIPPET],
         size=facts.size,
-        attachments=sum(1 for a in facts.attachments if a.media_type != "text/calendar" or a.name),
+        attachments=facts.attached,
         readable=facts.readable,
         seen=incoming.seen or placed.place == SENT,
         answered=answered,

@@ -28,7 +28,7 @@ class Placed:
 class Incoming:
     """One message read and compressed; for mail of the history its vector is made beforehand. ``stands`` is where
     somebody filed it already, which nothing here changes; ``trouble`` says why it could not be read, if it could
-    not."""
+    not; ``account`` is the address of the mailbox it comes to, where it comes from one."""
 
     digest: bytes
     compressed: bytes
@@ -40,6 +40,7 @@ class Incoming:
     vector: Vector | None = None
     stands: Placed | None = None
     trouble: str = ""
+    account: str = ""
 
 
 def words_of(facts: MessageFacts, text: str) -> Words:

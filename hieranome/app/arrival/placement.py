@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sqlite3
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 from hieranome.app.arrival.incoming import Incoming, Placed
@@ -80,16 +81,24 @@ def certain_placement(
 
 
 def known_placement(
-    room: Mailroom, db: sqlite3.Connection, facts: MessageFacts, thread: int, found: Examined
+    room: Mailroom,
+    db: sqlite3.Connection,
+    facts: MessageFacts,
+    thread: int,
+    found: Examined,
+    rules: Sequence[Binding] = (),
 ) -> Placed | None:
-    """Where sure knowledge puts a message that has no verdict of its own, or None."""
+    """Where sure knowledge, what rules say among it, puts a message that has no verdict of its own, or None."""
     genuine = found.single and not found.forged
     bucket = lessons.binding_bucket(db, Reach.THREAD, str(thread)) if genuine else None
     if bucket is not None:
         return Placed(bucket, Reach.THREAD.value)
     said = lessons.bindings(db, binding_keys(facts))
     said += [Binding(Reach(v.kind), v.key, DESK, vouched=True) for v in room.vouched if v.covers(facts.sender)]
-    binding = strongest(said, genuine=found.assured)
+    binding = strongest([*said, *rules], genuine=found.assured)
     if binding is None:
         return None
+    if binding.rule:
+        return Placed(binding.bucket, "rule")
+    assert binding.reach is not None
     return Placed(binding.bucket, "vouched" if binding.vouched else binding.reach.value)

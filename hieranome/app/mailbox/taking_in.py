@@ -45,15 +45,15 @@ def take_in_found(room: Mailroom, imap: Imap, folder: Folder, batch: Sequence[Me
     """Store messages that appeared in a folder: those not here yet arrive, all have a copy there now."""
     by_id = {meta.uid: copies.by_email_id(room.reader(), folder.account, meta.email_id) for meta in batch}
     bodies = imap.bodies([meta.uid for meta in batch if by_id[meta.uid] is None])
+    account = accounts.get(room.reader(), folder.account)
     read = {
-        meta.uid: incoming_of(bodies[meta.uid], meta, folder)
+        meta.uid: replace(incoming_of(bodies[meta.uid], meta, folder), account=account.address)
         for meta in batch
         if meta.uid in bodies
     }  # fmt: skip
     if folder.role == "drafts":
         batch = _without_ours(room, folder, batch, read)
     arrived: list[int] = []
-    routing = accounts.get(room.reader(), folder.account).routing
     with room.change() as db:
         for meta in batch:
             number = by_id[meta.uid]
@@ -66,8 +66,9 @@ def take_in_found(room: Mailroom, imap: Imap, folder: Folder, batch: Sequence[Me
                     arrived.append(number)
             if number is not None:
                 copies.add(db, [copy_of(folder, meta, number, news=True)])
+                copies.compare_marks(db, number)
                 tags_told.note_new(room, db, folder, meta.uid, number, meta.flags.keywords)
-        if routing and folder.role == "inbox":
+        if account.routing and folder.role == "inbox":
             goals.aim(db, folder.account, arrived)
         for row in messages.get_many(db, arrived):
             room.tell_arrived(row)

@@ -22,6 +22,7 @@ from hieranome.core.facts import Owner
 from hieranome.core.groups import Context
 from hieranome.core.relations import Relations, Sums
 from hieranome.core.routing import WINDOW, Asking
+from hieranome.core.rules import Read
 from hieranome.core.vouched import Vouched
 from hieranome.store import (
     Database,
@@ -37,6 +38,8 @@ from hieranome.store import (
     vouched,
 )
 
+_NAMING = frozenset({"rules", "tags", "places"})
+"""Events after which the lines of rules may mean something else."""
 Clock = Callable[[], int]
 _LOG = logging.getLogger(__name__)
 
@@ -55,6 +58,7 @@ class Mailroom:
 
     ``bindings`` tells whether anything was said for sure beyond single messages; ``confirmed`` are the
     authserv-ids whose results are believed, ``shared`` the domains many unrelated people write from;
+    ``rules`` are those for arriving mail as their lines are understood on a day, once they were asked for;
     ``behind`` says that a lesson was undone which the model still holds; ``kin_follow`` that kin follow a lesson
     unasked.
     ``revision`` grows whenever scores of standing messages change; page cursors are told about it.
@@ -72,6 +76,7 @@ class Mailroom:
         self.asking = Asking()
         self.engine = Engine()
         self.bindings = False
+        self.rules: tuple[str, list[Read]] | None = None
         self.vouched: list[Vouched] = []
         self.confirmed: frozenset[str] = frozenset()
         self.shared = SHARED
@@ -138,6 +143,8 @@ class Mailroom:
 
     def tell(self, kind: str, **data: Any) -> None:
         """Publish an event: at once, or after the commit of the change it is told in."""
+        if kind in _NAMING:
+            self.rules = None
         self._after(lambda: self.events.publish(kind, **data))
 
     def _after(self, tell: Callable[[], None]) -> None:
@@ -158,6 +165,7 @@ class Mailroom:
         """Bring engine, sums and memory of questions to what the store says."""
         with self.changing, self.store.atomic() as db:
             self._steady = False
+            self.rules = None
             self.vectors.clear()
             self.owner = settings.owner(db)
             self.relations = settings.relations(db)

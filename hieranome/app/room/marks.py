@@ -10,7 +10,7 @@ from typing import Literal
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.core.errors import CallerError
 from hieranome.core.relations import Sums
-from hieranome.store import counted, journal, messages
+from hieranome.store import counted, journal, marked, messages
 from hieranome.store.messages import Message
 
 Mark = Literal["read", "unread", "flagged", "unflagged"]
@@ -62,7 +62,7 @@ def mark_opened(room: Mailroom, number: int) -> Message:
 
 def set_marks(room: Mailroom, db: sqlite3.Connection, numbers: Sequence[int], name: str, wanted: bool) -> list[int]:
     """Set or clear a mark within the caller's transaction; returns the messages that changed."""
-    changed = messages.mark(db, numbers, name, wanted)
+    changed = marked.mark(db, numbers, name, wanted)
     if name == "seen":
         sums = []
         for number in changed:

@@ -184,9 +184,19 @@ class PartOut(Answer):
     size: int
 
 
+class RuledOut(Answer):
+    """A rule that took the message: by its id and name, where it put it (empty: nowhere), and what was stronger."""
+
+    rule: int
+    name: str
+    put: str
+    lost_to: str
+
+
 class OpenedOut(Answer):
     """One message with its evidence, whose values sum to ``log_odds``; ``accounts`` are the mailboxes it stands in,
-    ``edition`` is the edition it stands for (0 for other mail, all else of which is weighed)."""
+    ``edition`` is the edition it stands for (0 for other mail, all else of which is weighed),
+    ``ruled`` are the rules that took it."""
 
     message: MessageOut
     sender: PersonOut
@@ -198,6 +208,7 @@ class OpenedOut(Answer):
     verdict: LessonOut | None
     accounts: list[str]
     edition: int
+    ruled: list[RuledOut]
     passages: list[PassageOut]
     has_html: bool
     blocked: int

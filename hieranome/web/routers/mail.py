@@ -42,6 +42,7 @@ from hieranome.web.models.mail import (
     PassageOut,
     PersonOut,
     PlacesOut,
+    RuledOut,
 )
 from hieranome.web.models.search import PicturedIn, PicturedOut
 from hieranome.web.routers.filing import place_out
@@ -113,6 +114,7 @@ def open_message(room: RoomDep, number: Id) -> OpenedOut:
         verdict=_lesson(opened.verdict),
         accounts=opened.accounts,
         edition=opened.edition,
+        ruled=[RuledOut(rule=rule.id, name=rule.name, put=hit.put, lost_to=hit.lost_to) for rule, hit in opened.ruled],
         passages=[PassageOut.model_validate(one) for one in opened.passages],
         has_html=opened.has_html,
         blocked=opened.blocked,

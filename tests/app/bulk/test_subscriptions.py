@@ -17,7 +17,7 @@ from hieranome.core.recurring import Sign
 from hieranome.core.sure import Reach
 from hieranome.demo import mailgen
 from hieranome.demo.world import OWNER_ADDRESSES
-from hieranome.store import lessons, messages, settings
+from hieranome.store import lessons, marked, settings
 from tests.support import NOON, ApiCase, letter, offer
 
 LIST = "list:news.birchbow.example"
@@ -179,7 +179,7 @@ class TruthTest(ApiCase):
         made = [one for one in mailgen.generate(1_500, 7) if one.source]
         numbers = {self.take(one.raw): one for one in made}
         with self.room.change() as db:
-            messages.mark(db, [number for number, one in numbers.items() if one.answered], "answered", True)
+            marked.mark(db, [number for number, one in numbers.items() if one.answered], "answered", True)
         meant = {one.sender for one in made if mailgen.writes_to_many(one.source)}
         found = {one.newest.sender_address for one in subscriptions.find(self.room)}
         self.assertEqual(found, meant)

@@ -22,7 +22,7 @@ from hieranome.app.teaching.vouching import vouch
 from hieranome.core.errors import CallerError, Conflict
 from hieranome.demo import mailgen
 from hieranome.demo.world import OWNER_ADDRESSES
-from hieranome.store import journal, messages, subscriptions
+from hieranome.store import journal, marked, messages, subscriptions
 from tests.support import NOON, ApiCase, RoomCase, letter, offer
 
 WEEK = 604_800
@@ -97,7 +97,7 @@ class WeighInTest(ApiCase):
         correct(self.room, [numbers[1]], "shelf", follow=False)
         file_away(self.room, [numbers[2]], add_folder(self.room, "Spring").name)
         with self.room.change() as db:
-            messages.mark(db, [numbers[3]], "answered", True)
+            marked.mark(db, [numbers[3]], "answered", True)
         found = self.rows()
         self.assertEqual(set(found), {"address:meter@xmeter.example", LIST})
         self.assertEqual(

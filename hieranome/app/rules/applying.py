@@ -1,0 +1,88 @@
+"""Rules applied to a message as it arrives."""
+
+from __future__ import annotations
+
+import sqlite3
+from dataclasses import asdict
+
+from hieranome.app.arrival.incoming import Incoming, Placed, words_of
+from hieranome.app.room.mailroom import Mailroom
+from hieranome.app.rules.forwarding import forward
+from hieranome.app.rules.keeping import reads
+from hieranome.core.judgement import Judgement
+from hieranome.core.matching import Mail
+from hieranome.core.routing import settle
+from hieranome.core.rules import Ruled, ruled
+from hieranome.core.sure import Binding
+from hieranome.store import marked, rules, tags
+from hieranome.store.rules import Hit
+
+RULE = "rule"
+"""By what mail stands that a rule put somewhere."""
+
+
+def ask_rules(room: Mailroom, incoming: Incoming, judgement: Judgement, certain: Placed | None) -> Ruled | None:
+    """What the rules say of an arriving message; None where there are none. It stands where it would without them."""
+    known = reads(room)
+    if not known:
+        return None
+    facts = incoming.facts
+    place = certain.place if certain is not None else settle(judgement, room.costs)[0]
+    numbers = {
+        "seen": incoming.seen,
+        "answered": incoming.answered,
+        "flagged": incoming.flagged,
+        "attachments": facts.attached,
+        "size": facts.size,
+        "time": facts.sent_at,
+        "score": judgement.importance,
+        "certainty": judgement.certainty,
+    }
+    names = {"address": facts.sender.address, "domain": facts.sender.domain, "list": facts.list_id}
+    texts = asdict(words_of(facts, incoming.text))
+    held = (incoming.account,) if incoming.account else ()
+    return ruled(known, Mail(texts, numbers, names, place, held))
+
+
+def binding_of(said: Ruled | None) -> list[Binding]:
+    """Where the rules put a message, as something known for sure."""
+    if said is None or said.placing is None:
+        return []
+    return [Binding(said.placing.reach, "", said.placing.rule.place, rule=said.placing.rule.id)]
+
+
+def keep_said(
+    room: Mailroom,
+    db: sqlite3.Connection,
+    number: int,
+    incoming: Incoming,
+    said: Ruled,
+    placed: Placed,
+    *,
+    forged: bool,
+) -> None:
+    """Within a change, do what the rules said of a stored message besides where it goes, and note which took it. No
+    copy of a forged one goes anywhere."""
+    for tag in said.tags:
+        tags.set_on(db, number, tag, True)
+    if said.tags:
+        room.tell("tags")
+    # That a rule marked it says nothing of what the owner reads: no sum counts it.
+    for name, wanted in (("seen", said.seen), ("flagged", said.flagged)):
+        if wanted:
+            marked.mark(db, [number], name, True)
+    if said.no_edition:
+        rules.keep_out(db, [number])
+    for rule, address in () if forged else said.forward:
+        forward(room, db, number, incoming, rule, address)
+    rules.note(db, [_hit(rule.id, rule.place, number, said, placed) for rule in said.took], room.clock())
+
+
+def _hit(rule: int, place: str, number: int, said: Ruled, placed: Placed) -> Hit:
+    assert said.placing is not None or not place
+    if not place:
+        return Hit(rule, number)
+    first = said.placing.rule if said.placing is not None else None
+    if first is not None and first.id == rule:
+        return Hit(rule, number, place) if placed.decided_by == RULE else Hit(rule, number, "", placed.decided_by)
+    return Hit(rule, number, "", f"rule:{first.id}" if first is not None and first.place != place else "")

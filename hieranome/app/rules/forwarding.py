@@ -1,0 +1,55 @@
+"""Copies of arriving mail that a rule sends on: through the outbox, with a mark by which none comes round again."""
+
+from __future__ import annotations
+
+import secrets
+import sqlite3
+import zlib
+from datetime import UTC, datetime
+
+from hieranome.app.arrival.incoming import Incoming
+from hieranome.app.room.mailroom import Mailroom
+from hieranome.core.facts import Correspondent
+from hieranome.core.rules import Rule
+from hieranome.mail.writing import Written, message_of
+from hieranome.store import drafts, rules
+
+LOOP_MARK = "Hieranome-Loop"
+"""The header of a copy: a message that bears it, from whomever, is never sent on."""
+A_DAY = 200
+"""Copies sent on within a day, by all rules together."""
+DAY = 86_400
+
+
+def forward(room: Mailroom, db: sqlite3.Connection, number: int, incoming: Incoming, rule: Rule, address: str) -> bool:
+    """Within a change, put a copy of a stored message into the outbox; False where none goes: the message was sent on
+    before, the day's bound is reached, or nothing of the owner's can send it."""
+    now = room.clock()
+    who = drafts.identities(db)
+    marked = LOOP_MARK.lower() in {name.lower() for name in incoming.facts.header_names}
+    if marked or not who:
+        return False
+    if rules.forwarded_since(db, now - DAY) >= A_DAY:
+        return False
+    reached = {one.address for one in incoming.facts.recipients}
+    sender = next((one for one in who if one.address in reached), who[0])
+    written = Written(
+        sender=Correspondent(sender.address, sender.name),
+        to=(Correspondent(address, ""),),
+        subject=f"Fwd: {incoming.facts.subject}"[:500],
+        body=f"Sent on by a rule of {sender.address} ({rule.name}). The message is attached as it came.",
+        files=(("message.eml", "application/octet-stream", zlib.decompress(incoming.compressed)),),
+    )
+    message_id = f"<{secrets.token_hex(12)}@{sender.address.rpartition('@')[2]}>"
+    raw = message_of(written, message_id, datetime.fromtimestamp(now, UTC).astimezone(), with_bcc=False)
+    marks = f"{LOOP_MARK}: {sender.address}\r\nAuto-Submitted: auto-generated\r\n"
+    draft = drafts.add(
+        db, kind="forward", sender=sender.address, recipients=address, subject=written.subject, body=written.body,
+        answers=number, changed_at=now,
+    )  # fmt: skip
+    drafts.update(
+        db, draft, state="waiting", due_at=now, message_id=message_id, raw=marks.encode("ascii") + raw, envelope=address
+    )
+    rules.note_forwarded(db, rule.id, number, address, now)
+    room.tell("drafts")
+    return True

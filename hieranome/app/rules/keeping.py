@@ -1,0 +1,151 @@
+"""Rules kept, arranged and read."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+from hieranome.app.room.mailroom import Mailroom
+from hieranome.app.searching import names_of
+from hieranome.core.buckets import UNDECIDED
+from hieranome.core.conditions import All, Node, Not
+from hieranome.core.errors import CallerError, HieranomeError
+from hieranome.core.query import read_query
+from hieranome.core.rules import BY_VERB, MAX_RULES, Read, Rule, check, narrowest
+from hieranome.store import drafts, places, rules, tags
+
+
+@dataclass(frozen=True, slots=True)
+class Kept:
+    """A rule as it stands: what it did so far, how its lines read, and why it cannot run (empty: it can)."""
+
+    rule: Rule
+    tally: rules.Tally
+    sentence: str
+    broken: str
+
+
+def every(room: Mailroom) -> list[Kept]:
+    """All rules in the owner's order."""
+    tallies = rules.tallies(room.reader())
+    return [_kept(room, rule, tallies.get(rule.id, rules.Tally())) for rule in rules.every(room.reader())]
+
+
+def get(room: Mailroom, number: int) -> Kept:
+    """One rule. Raises :class:`NotFound`."""
+    rule = rules.get(room.reader(), number)
+    return _kept(room, rule, rules.tallies(room.reader()).get(number, rules.Tally()))
+
+
+def _kept(room: Mailroom, rule: Rule, tally: rules.Tally) -> Kept:
+    try:
+        check_whole(room, rule)
+        return Kept(rule, tally, sentence(room, rule.line, rule.excepted), "")
+    except HieranomeError as exc:
+        return Kept(rule, tally, "", str(exc))
+
+
+def sentence(room: Mailroom, line: str, excepted: str) -> str:
+    """How the lines of a rule read. Raises :class:`hieranome.core.values.QueryError`."""
+    known = names_of(room)
+    said = read_query(line, known).sentence
+    return f"{said[:-1]}; except {read_query(excepted, known).sentence}" if excepted.strip() else said
+
+
+def check_whole(room: Mailroom, rule: Rule) -> None:
+    """Raises :class:`CallerError` for a rule that cannot run: its lines, or what it needs that is not there."""
+    check(rule)
+    sentence(room, rule.line, rule.excepted)
+    db = room.reader()
+    there = {one.name: one for one in places.every(db)}
+    known = {str(one.id) for one in tags.every(db)}
+    for one in rule.actions:
+        place = there.get(one.target)
+        if one.verb == "bucket" and (place is None or place.band < 0 or one.target == UNDECIDED):
+            raise CallerError("The bucket the rule puts its mail in is not there. Choose another.")
+        if one.verb == "bucket" and place is not None and place.instead:
+            raise CallerError(f"{place.title} is not used now. Choose another bucket, or use it again.")
+        if one.verb == "folder" and (place is None or not place.own or place.band >= 0):
+            raise CallerError("The folder the rule files its mail in is not there. Choose another.")
+        if BY_VERB[one.verb].takes == "tag" and one.target not in known:
+            raise CallerError("A tag the rule needs is not there any more. Choose another.")
+        if one.verb == "forward" and not drafts.identities(db):
+            raise CallerError("No mailbox of yours can send a copy. Connect one first.")
+        if one.verb == "forward" and one.target.lower() in room.owner.addresses:
+            raise CallerError(f"{one.target} is yours: a copy to it would come back here. Choose another address.")
+
+
+def put(room: Mailroom, rule: Rule, *, confirmed: bool = False) -> Kept:
+    """Keep a rule, a new one (id 0) at the end. Raises :class:`CallerError` for one that cannot run, and for one that
+    sends copies to an address it did not before, unless that is ``confirmed``."""
+    with room.change() as db:
+        clean = replace(rule, name=" ".join(rule.name.split()), line=rule.line.strip(), excepted=rule.excepted.strip())
+        check_whole(room, clean)
+        there = rules.every(db)
+        if not rule.id and len(there) >= MAX_RULES:
+            raise CallerError(f"There are {MAX_RULES} rules, which is the most. Remove some.")
+        before = rules.get(db, rule.id).targets("forward") if rule.id else []
+        fresh = [one for one in clean.targets("forward") if one not in before]
+        if fresh and not confirmed:
+            raise CallerError(
+                f"A copy of each such message will go to {', '.join(fresh)} from now on, without asking again. Confirm "
+                "that, or take it out."
+            )
+        number = rules.put(db, clean, room.clock())
+        room.tell("rules")
+    return get(room, number)
+
+
+def switch(room: Mailroom, number: int, on: bool) -> Kept:
+    """Let a rule run, or rest."""
+    with room.change() as db:
+        rule = replace(rules.get(db, number), enabled=on)
+        if on:
+            check_whole(room, rule)
+        rules.put(db, rule, room.clock())
+        room.tell("rules")
+    return get(room, number)
+
+
+def remove(room: Mailroom, number: int) -> None:
+    """Remove a rule; what it did stays as it is."""
+    with room.change() as db:
+        rules.get(db, number)
+        rules.remove(db, number)
+        room.tell("rules")
+
+
+def arrange(room: Mailroom, numbers: Sequence[int]) -> None:
+    """Put the rules in an order: all of them, each once."""
+    with room.change() as db:
+        if sorted(numbers) != sorted(one.id for one in rules.every(db)):
+            raise CallerError("The order must name every rule once. Load the list again; it may have changed.")
+        rules.arrange(db, numbers)
+        room.tell("rules")
+
+
+def reads(room: Mailroom) -> list[Read]:
+    """The rules for arriving mail that run now, in order, with their lines understood today."""
+    known = names_of(room)
+    today = str(known.now.date())
+    if room.rules is None or room.rules[0] != today:
+        found = [read(room, one) for one in rules.every(room.reader()) if one.enabled and one.when == "arrives"]
+        room.rules = (today, [one for one in found if one is not None])
+    return room.rules[1]
+
+
+def read(room: Mailroom, rule: Rule) -> Read | None:
+    """A rule with its lines understood now; None for one that cannot run."""
+    try:
+        check_whole(room, rule)
+        known = names_of(room)
+        node = read_query(rule.line, known).node
+        excepted = read_query(rule.excepted, known).node if rule.excepted else None
+        return Read(rule, node, excepted, narrowest(node))
+    except HieranomeError:
+        return None
+
+
+def whole_node(one: Read) -> Node:
+    """Which mail a rule is about, its exceptions taken out."""
+    return All((one.node, Not(one.excepted))) if one.excepted is not None else one.node

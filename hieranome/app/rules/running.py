@@ -1,0 +1,215 @@
+"""Rules run on mail that is here, in one step with progress, and on mail that grew old, once an hour."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections import deque
+from collections.abc import Callable, Sequence
+from datetime import datetime
+
+from dateutil.tz import tzlocal
+
+from hieranome.app.room.mailroom import Mailroom
+from hieranome.app.room.marks import set_marks
+from hieranome.app.room.moving import move
+from hieranome.app.room.schedule import Regular, Schedule
+from hieranome.app.room.worker import Worker
+from hieranome.app.rules.applying import RULE
+from hieranome.app.rules.keeping import check_whole, read, whole_node
+from hieranome.core.buckets import DESK
+from hieranome.core.errors import Conflict
+from hieranome.core.rules import Read, Rule, may_move
+from hieranome.core.sure import Reach
+from hieranome.store import journal, marked, rules, search, tags
+from hieranome.store.rules import Hit
+
+RAN = "rule"
+"""The kind of steps in which a rule was run."""
+HOUR = 3_600.0
+DAY = 86_400
+MOST_AT_ONCE = 10_000
+"""Messages that grew old, of one rule, at one look."""
+_CHUNK = 1_000
+
+Progress = Callable[[int, int], None]
+
+
+class Runner:
+    """Runs rules on what is here, one after the other, from a thread. Each run is one change: whatever ends it, it is
+    made or not."""
+
+    def __init__(self, room: Mailroom) -> None:
+        self._room = room
+        self._waiting: deque[int] = deque()
+        self.worker = Worker(room, "rules", "running rules on the mail that is here", self._round)
+
+    def start(self) -> None:
+        """Begin to work."""
+        self.worker.start()
+
+    def close(self) -> None:
+        """Stop after the run at hand; what waited is forgotten."""
+        self._waiting.clear()
+        self.worker.close()
+
+    def run(self, number: int) -> None:
+        """Run a rule soon. Raises :class:`CallerError` for one that cannot run, :class:`Conflict` for one that waits
+        already."""
+        rule = rules.get(self._room.reader(), number)
+        check_whole(self._room, rule)
+        if number in self._waiting:
+            raise Conflict(f"“{rule.name}” is about to run already.")
+        self._waiting.append(number)
+        self.worker.wake()
+
+    def _round(self) -> float | None:
+        while self._waiting and not self.worker.ended.is_set():
+            number = self._waiting.popleft()
+            step = run_here(self._room, number)
+            self._room.tell("running", rule=number, done=1, of=1, step=step)
+        return None
+
+
+def run_here(room: Mailroom, number: int) -> int:
+    """Run a rule on all received mail that is here; the step, or 0 where nothing had to change."""
+
+    def told(done: int, of: int) -> None:
+        # At once, not after the commit: this is how far the change under way is.
+        room.events.publish("running", rule=number, done=done, of=max(of, done + 1), step=0)
+
+    with room.change() as db:
+        one = _read(room, rules.get(db, number))
+        found = search.every(db, whole_node(one))
+        if one.rule.when == "ages":
+            found = _grown_old(db, one.rule, found, room.clock())
+        return _carry_out(room, db, one, rules.received(db, found), told)
+
+
+def ageing(room: Mailroom, schedule: Schedule) -> Regular:
+    """What runs the rules for mail that grows old."""
+
+    def work() -> None:
+        run_ageing(room)
+
+    return Regular(room, schedule, "ageing", "running rules for mail that grows old", HOUR, work)
+
+
+def run_ageing(room: Mailroom) -> list[int]:
+    """Run every rule for mail that grows old on what grew old since; the steps. No message is taken twice by one, not
+    even where that was undone."""
+    steps = []
+    for rule in rules.every(room.reader()):
+        if not rule.enabled or rule.when != "ages" or read(room, rule) is None:
+            continue
+        with room.change() as db:
+            one = _read(room, rules.get(db, rule.id))
+            before = rules.taken(db, rule.id)
+            found = [n for n in due(db, one, room.clock()) if n not in before]
+            step = _carry_out(room, db, one, rules.received(db, found[-MOST_AT_ONCE:])) if found else 0
+            steps += [step] if step else []
+    return steps
+
+
+def due(db: sqlite3.Connection, one: Read, now: int) -> list[int]:
+    """The messages a rule for mail that grows old is about at a time, newest first."""
+    return _grown_old(db, one.rule, search.every(db, whole_node(one)), now)
+
+
+def next_ones(db: sqlite3.Connection, one: Read, most: int) -> list[tuple[int, int]]:
+    """(id, when) of the messages a rule for mail that grows old takes next, the soonest first."""
+    before = rules.taken(db, one.rule.id) if one.rule.id else set()
+    found = [n for n in search.every(db, whole_node(one)) if n not in before]
+    kept = set(rules.received(db, found))
+    last = _last_of_day(rules.ages(db, found)) if one.rule.last_of_day else set()
+    times = [
+        (number, (newest if one.rule.counted == "thread" else came) + one.rule.days * DAY)
+        for number, _, came, newest in rules.ages(db, found)
+        if number in kept and number not in last
+    ]
+    return sorted(times, key=lambda pair: (pair[1], pair[0]))[:most]
+
+
+def _grown_old(db: sqlite3.Connection, rule: Rule, found: Sequence[int], now: int) -> list[int]:
+    rows = rules.ages(db, found)
+    last = _last_of_day(rows) if rule.last_of_day else set()
+    limit = now - rule.days * DAY
+    return [
+        number
+        for number, _, came, newest in rows
+        if number not in last and (newest if rule.counted == "thread" else came) <= limit
+    ]
+
+
+def _last_of_day(rows: Sequence[tuple[int, str, int, int]]) -> set[int]:
+    """The newest message of each source and day of the owner's clock; the rows come newest first."""
+    seen: dict[tuple[str, str], int] = {}
+    for number, source, came, _ in rows:
+        seen.setdefault((source, str(datetime.fromtimestamp(came, tzlocal()).date())), number)
+    return set(seen.values())
+
+
+def _read(room: Mailroom, rule: Rule) -> Read:
+    check_whole(room, rule)
+    one = read(room, rule)
+    assert one is not None
+    return one
+
+
+def _carry_out(
+    room: Mailroom, db: sqlite3.Connection, one: Read, numbers: Sequence[int], told: Progress = lambda *_: None
+) -> int:
+    """Do to messages what a rule says, as one step; the step, or 0 where nothing had to change."""
+    rule = one.rule
+    assured = rule.place == DESK and one.reach in (Reach.ADDRESS, Reach.DOMAIN)
+    moving = rules.movable(db, numbers, rule.place, may_move(one.reach), assured=assured) if rule.place else []
+    changes = [(name, wanted, _to_change(db, name, wanted, numbers)) for name, wanted in _wanted(rule)]
+    changed = {row[0] for row in moving}.union(*(those for _, _, those in changes))
+    if not changed:
+        return 0
+    title = f"Rule “{rule.name}”: {'1 message' if len(changed) == 1 else f'{len(changed)} messages'}"
+    step = journal.begin(db, room.clock(), RAN, title)
+    for start in range(0, len(moving), _CHUNK):
+        move(db, step, moving[start : start + _CHUNK], rule.place, RULE)
+        told(start + _CHUNK, len(moving))
+    for name, wanted, those in changes:
+        _change(room, db, step, name, wanted, those)
+    moved = {row[0] for row in moving}
+    rules.note(db, [_hit(rule, number, moved) for number in numbers], room.clock(), step)
+    room.tell_moved(step, sorted(changed))
+    room.tell("rules")
+    return step
+
+
+def _hit(rule: Rule, number: int, moved: set[int]) -> Hit:
+    return Hit(rule.id, number, rule.place if number in moved else "")
+
+
+def _wanted(rule: Rule) -> list[tuple[str, str]]:
+    """What a rule does besides moving: what it changes, and of a tag which."""
+    return [(one.verb, one.target) for one in rule.actions if one.verb in _CHANGES]
+
+
+_CHANGES = ("tag", "untag", "flag", "read", "no-edition")
+_MARKS = {"flag": "flagged", "read": "seen"}
+
+
+def _to_change(db: sqlite3.Connection, name: str, target: str, numbers: Sequence[int]) -> list[int]:
+    """The messages that are not yet as a rule wants them."""
+    if name in ("tag", "untag"):
+        carry = set(tags.carrying(db, int(target)))
+        return [number for number in numbers if (number in carry) == (name == "untag")]
+    if name in _MARKS:
+        return marked.unmarked(db, numbers, _MARKS[name])
+    return rules.in_editions(db, numbers)
+
+
+def _change(room: Mailroom, db: sqlite3.Connection, step: int, name: str, target: str, numbers: Sequence[int]) -> None:
+    if name in ("tag", "untag"):
+        work = tags.put_on if name == "tag" else tags.take_off
+        tags.note_tagging(db, step, work(db, numbers, int(target)), int(target), name == "tag")
+        room.tell("tags")
+    elif name in _MARKS:
+        changed = set_marks(room, db, numbers, _MARKS[name], True)
+        journal.add_marks(db, step, changed, _MARKS[name], True)
+    else:
+        rules.keep_out(db, numbers, step)

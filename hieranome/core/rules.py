@@ -1,0 +1,223 @@
+"""Rules: what the owner knows for sure about mail, said once.
+
+A rule says when (as mail arrives, or once it is older than some days), which mail (a search line, with another for its
+exceptions) and what is then done, in order. Rules are passed in the owner's order. The first that says where a message
+goes decides that, unless something said of its sender is more specific (:mod:`hieranome.core.sure`); all else that they
+say is done. A rule that says *stop here* ends the passage for the mail it takes.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, field
+from typing import Literal
+
+from hieranome.core.buckets import ARCHIVE, TRASH
+from hieranome.core.conditions import All, Any, Is, Node
+from hieranome.core.errors import CallerError
+from hieranome.core.matching import Mail, holds
+from hieranome.core.sure import Reach
+
+When = Literal["arrives", "ages"]
+Counted = Literal["came", "thread"]
+Verb = Literal[
+    "bucket", "folder", "archive", "trash", "tag", "untag", "flag", "read", "no-edition", "forward", "stop"
+]  # fmt: skip
+Takes = Literal["", "bucket", "folder", "tag", "address"]
+MAX_NAME = 80
+MAX_RULES = 500
+MAX_ACTIONS = 20
+MAX_DAYS = 3_650
+
+
+@dataclass(frozen=True, slots=True)
+class Doing:
+    """Something a rule can do: how it is called, and what it needs to know."""
+
+    verb: Verb
+    title: str
+    takes: Takes = ""
+    places: bool = False
+
+
+DOINGS: tuple[Doing, ...] = (
+    Doing("bucket", "Put in the bucket", "bucket", places=True),
+    Doing("folder", "File in the folder", "folder", places=True),
+    Doing("archive", "Put in the Archive", places=True),
+    Doing("trash", "Put in the Trash", places=True),
+    Doing("tag", "Tag", "tag"),
+    Doing("untag", "Take off the tag", "tag"),
+    Doing("flag", "Flag"),
+    Doing("read", "Mark read"),
+    Doing("no-edition", "Keep out of editions"),
+    Doing("forward", "Forward a copy to", "address"),
+    Doing("stop", "Stop here"),
+)
+"""The table of what rules do; the form, the API and the guide read it."""
+BY_VERB = {one.verb: one for one in DOINGS}
+
+
+@dataclass(frozen=True, slots=True)
+class Action:
+    """One thing a rule does: ``target`` is the place, the tag's id or the address it needs, or empty."""
+
+    verb: Verb
+    target: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Rule:
+    """A rule. ``days`` says how old mail is when a rule that waits for that does anything, counted from when it came or
+    from the newest message of its thread; with ``last_of_day`` the newest of each source and day stays."""
+
+    id: int
+    name: str
+    enabled: bool
+    when: When
+    days: int
+    counted: Counted
+    last_of_day: bool
+    line: str
+    excepted: str
+    actions: tuple[Action, ...]
+
+    @property
+    def place(self) -> str:
+        """Where it puts mail; empty where it does not say."""
+        return place_of(self.actions)
+
+    @property
+    def stops(self) -> bool:
+        """Whether no later rule is asked about the mail it takes."""
+        return any(one.verb == "stop" for one in self.actions)
+
+    def targets(self, verb: Verb) -> list[str]:
+        """What stands behind all its actions of a kind."""
+        return [one.target for one in self.actions if one.verb == verb]
+
+
+def place_of(actions: Iterable[Action]) -> str:
+    """Where actions put mail; empty where they do not say."""
+    fixed = {"archive": ARCHIVE, "trash": TRASH}
+    return next((fixed.get(one.verb, one.target) for one in actions if BY_VERB[one.verb].places), "")
+
+
+def check(rule: Rule) -> None:
+    """Raises :class:`CallerError` for a rule that says nothing, too much, or two things at once."""
+    if not rule.name.strip() or len(rule.name) > MAX_NAME:
+        raise CallerError(f"A rule has a name of 1 to {MAX_NAME} characters.")
+    if not rule.line.strip():
+        raise CallerError("Say which mail the rule is about: its line is empty, and it would take all mail.")
+    if not rule.actions:
+        raise CallerError("Say what the rule does with that mail: it does nothing yet.")
+    if len(rule.actions) > MAX_ACTIONS:
+        raise CallerError(f"A rule does up to {MAX_ACTIONS} things; this one does {len(rule.actions)}.")
+    if sum(BY_VERB[one.verb].places for one in rule.actions) > 1:
+        raise CallerError("The rule puts its mail in two places. Leave one of them out.")
+    if rule.when == "ages" and not 0 < rule.days <= MAX_DAYS:
+        raise CallerError(f"Mail grows 1 to {MAX_DAYS} days old; {rule.days} are given.")
+    if rule.when == "ages" and any(one.verb in ("forward", "stop") for one in rule.actions):
+        raise CallerError("A rule for mail that grows old neither forwards nor stops others. Leave that out.")
+    for one in rule.actions:
+        if bool(BY_VERB[one.verb].takes) != bool(one.target):
+            raise CallerError(f"“{BY_VERB[one.verb].title}” needs to know {BY_VERB[one.verb].takes or 'nothing'}.")
+        if BY_VERB[one.verb].takes == "tag" and not re.fullmatch(r"\d{1,18}", one.target):
+            raise CallerError("A tag is named by its number.")
+        if one.verb == "forward" and not re.fullmatch(r"[^@\s<>,;:\"()\\]+@[^@\s<>,;:\"()\\]+", one.target):
+            raise CallerError(f"“{one.target}” is no address a copy can go to.")
+
+
+_BELOW = frozenset({"model", "kin", "history", "rule"})
+"""By what mail stands that any rule may move."""
+_WEAKER: dict[Reach | None, frozenset[str]] = {
+    Reach.ADDRESS: _BELOW | {"list", "domain"},
+    Reach.LIST: _BELOW | {"domain"},
+    Reach.DOMAIN: _BELOW,
+    None: _BELOW,
+}
+
+
+def may_move(reach: Reach | None) -> frozenset[str]:
+    """By what mail may stand that a rule of some reach moves: never by a verdict, by vouching, or where somebody filed
+    it."""
+    return _WEAKER[reach]
+
+
+_ORDER = (Reach.ADDRESS, Reach.LIST, Reach.DOMAIN)
+_NAMES = {"address": Reach.ADDRESS, "list": Reach.LIST, "domain": Reach.DOMAIN}
+
+
+def narrowest(node: Node) -> Reach | None:
+    """How specific a line is about who wrote: by the narrowest sender term all its mail must meet; None where there is
+    none, which ranks below a whole domain."""
+    if isinstance(node, Is):
+        return _NAMES[node.field]
+    if isinstance(node, All):
+        found = [reach for part in node.parts if (reach := narrowest(part)) is not None]
+        return min(found, key=_ORDER.index, default=None)
+    if isinstance(node, Any) and node.parts:
+        reaches = [narrowest(part) for part in node.parts]
+        known = [reach for reach in reaches if reach is not None]
+        return max(known, key=_ORDER.index) if len(known) == len(reaches) else None
+    return None
+
+
+@dataclass(frozen=True, slots=True)
+class Read:
+    """A rule with its lines understood: which mail it takes, which of that it leaves, how specific it is."""
+
+    rule: Rule
+    node: Node
+    excepted: Node | None
+    reach: Reach | None
+
+    def takes(self, mail: Mail) -> bool:
+        """Whether it is about a message."""
+        return holds(self.node, mail) and not (self.excepted is not None and holds(self.excepted, mail))
+
+
+@dataclass(slots=True)
+class Ruled:
+    """What rules say of one message: those that took it, in order; the one that says where it goes; tags it carries
+    then; marks; whether editions leave it out; whom copies go to."""
+
+    took: list[Rule] = field(default_factory=list)
+    placing: Read | None = None
+    tags: set[int] = field(default_factory=set)
+    flagged: bool = False
+    seen: bool = False
+    no_edition: bool = False
+    forward: list[tuple[Rule, str]] = field(default_factory=list)
+
+
+def ruled(rules: Sequence[Read], mail: Mail) -> Ruled:
+    """Pass the rules for arriving mail over a message. What one tags, the next may ask for."""
+    said = Ruled(tags=set(mail.tags))
+    for read in rules:
+        if not read.takes(mail):
+            continue
+        said.took.append(read.rule)
+        if said.placing is None and read.rule.place:
+            said.placing = read
+        for one in read.rule.actions:
+            _note(said, read.rule, one)
+        mail.tags = said.tags
+        if read.rule.stops:
+            break
+    return said
+
+
+def _note(said: Ruled, rule: Rule, action: Action) -> None:
+    if action.verb == "tag":
+        said.tags = said.tags | {int(action.target)}
+    elif action.verb == "untag":
+        said.tags = said.tags - {int(action.target)}
+    elif action.verb == "flag":
+        said.flagged = True
+    elif action.verb == "read":
+        said.seen = True
+    elif action.verb == "no-edition":
+        said.no_edition = True
+    elif action.verb == "forward":
+        said.forward.append((rule, action.target))

@@ -1,0 +1,80 @@
+"""What the demo's owner does with her mail."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from hieranome.app import arranging, searching, tagging
+from hieranome.app.room.mailroom import Mailroom
+from hieranome.app.rules import keeping, running
+from hieranome.app.teaching.correct import correct, pull
+from hieranome.core.buckets import ARCHIVE
+from hieranome.core.rules import Action, Rule, Verb, When
+from hieranome.demo.world import TAGS
+from hieranome.store import messages, tags
+
+RULES: tuple[tuple[str, str, str, tuple[tuple[Verb, str], ...], int], ...] = (
+    (
+        "Carnets and crates",
+        "from:@tollgatefreight.example",
+        "subject:held",
+        (("folder", ""), ("tag", "Carnets"), ("flag", "")),
+        0,
+    ),
+    ("Visas are urgent", "subject:visa* or subject:permit*", "", (("bucket", "desk"), ("tag", "Visas")), 0),
+    (
+        "One report a day is enough",
+        'from:turnstile subject:"hourly report"',
+        "subject:cancelled",
+        (("trash", ""), ("no-edition", "")),
+        7,
+    ),
+)
+"""Her rules: name, which mail, except, what is done, and after how many days (0: as it arrives)."""
+
+
+def keep_tags(room: Mailroom) -> None:
+    """The tags she keeps, on what a search for each finds."""
+    parents: dict[str, int] = {}
+    for name, parent, line in TAGS:
+        parents[name] = tagging.make(room, name, parent=parents.get(parent, 0)).id
+        found = searching.matching(room, line, 400) if line else []
+        if found:
+            tagging.put_on(room, found, parents[name])
+
+
+def say_rules(room: Mailroom) -> None:
+    """The rules she keeps; the carnets' is run on what is here."""
+    known = {tag.name: str(tag.id) for tag in tags.every(room.reader())}
+    folder = arranging.add_folder(room, "Freight").name
+    for name, line, excepted, given, ages in RULES:
+        done = tuple(Action(verb, folder if verb == "folder" else known.get(target, target)) for verb, target in given)
+        when: When = "ages" if ages else "arrives"
+        rule = Rule(0, name, True, when, ages, "came", bool(ages), line, excepted, done)
+        kept = keeping.put(room, rule)
+        if not ages:
+            running.run_here(room, kept.rule.id)
+
+
+class Maren:
+    """She corrects what stands wrong, answers what she is asked, and lets those kin follow that are right."""
+
+    def __init__(self, room: Mailroom, truth: dict[str, str]) -> None:
+        self._room = room
+        rows = messages.by_message_id(room.reader())
+        self._truth = {number: truth[message_id] for number, message_id in rows if message_id in truth}
+
+    def corrects(self, numbers: Sequence[int], most: int) -> int:
+        """Look through messages and give at most so many lessons; returns how many."""
+        given = 0
+        for number in numbers:
+            wanted = self._truth.get(number)
+            stands = messages.get(self._room.reader(), number).place
+            if wanted is None or stands in (wanted, ARCHIVE) or given >= most:
+                continue
+            outcome = correct(self._room, [number], wanted)
+            right = [one.message.id for one in outcome.kin if self._truth.get(one.message.id) == one.target]
+            if right:
+                pull(self._room, outcome.step, right)
+            given += 1
+        return given

@@ -1,0 +1,143 @@
+"""Rules of the owner's."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from pydantic import BaseModel, Field
+
+from hieranome.core.query import MAX_LINE
+from hieranome.core.rules import MAX_ACTIONS, MAX_DAYS, MAX_RULES, Counted, Takes, Verb, When
+from hieranome.web.models.answer import Answer, Id
+from hieranome.web.models.filing import Numbers
+from hieranome.web.models.mail import MessageOut
+
+Line = Annotated[str, Field(max_length=MAX_LINE)]
+
+
+class ActionIn(BaseModel):
+    """One thing a rule does: what, and the place, tag (by its id) or address it needs."""
+
+    verb: Verb
+    target: Annotated[str, Field(max_length=320)] = ""
+
+
+class RuleIn(BaseModel):
+    """A rule. ``when`` mail arrives, or ages: it is older than ``days``, counted from when it came or from the newest
+    message of its thread; with ``last_of_day`` the newest of each source and day stays. ``confirmed`` says that copies
+    may go to addresses they did not go to before."""
+
+    name: Annotated[str, Field(max_length=400)]
+    enabled: bool = True
+    when: When = "arrives"
+    days: Annotated[int, Field(ge=0, le=MAX_DAYS)] = 0
+    counted: Counted = "came"
+    last_of_day: bool = False
+    line: Line
+    excepted: Line = ""
+    actions: Annotated[list[ActionIn], Field(max_length=MAX_ACTIONS)]
+    confirmed: bool = False
+
+
+class ActionOut(Answer):
+    """One thing a rule does."""
+
+    verb: Verb
+    target: str
+
+
+class RuleOut(Answer):
+    """A rule as it stands. ``sentence`` is how its lines read, ``broken`` why it cannot run (empty: it can), ``hits``
+    how many messages it took, ``last`` when (0: never), ``put`` how many of them it put somewhere."""
+
+    id: int
+    name: str
+    enabled: bool
+    when: When
+    days: int
+    counted: Counted
+    last_of_day: bool
+    line: str
+    excepted: str
+    actions: list[ActionOut]
+    sentence: str
+    broken: str
+    hits: int
+    last: int
+    put: int
+
+
+class DoingOut(Answer):
+    """Something a rule can do, and what it needs to know."""
+
+    verb: Verb
+    title: str
+    takes: Takes
+
+
+class ConflictOut(Answer):
+    """A rule that did not have its way: against another (``other``), or against what; one such message (0: none)."""
+
+    rule: int
+    other: int
+    against: str
+    count: int
+    message: int
+
+
+class RulesOut(Answer):
+    """All rules in order, what rules can do, and where they worked against each other or against the owner."""
+
+    rules: list[RuleOut]
+    doings: list[DoingOut]
+    conflicts: list[ConflictOut]
+
+
+class OrderIn(BaseModel):
+    """All rules by their ids, in the order they are passed in."""
+
+    rules: Annotated[list[Id], Field(max_length=MAX_RULES)]
+
+
+class SwitchIn(BaseModel):
+    """Whether a rule runs."""
+
+    enabled: bool
+
+
+class ProposeIn(BaseModel):
+    """Messages a rule is to be about."""
+
+    messages: Numbers
+
+
+class ProposalOut(Answer):
+    """A name and a line for a rule."""
+
+    name: str
+    line: str
+
+
+class FollowingOut(Answer):
+    """A message that grows old, and when the rule takes it."""
+
+    message: MessageOut
+    at: int
+
+
+class RulePreviewOut(Answer):
+    """Which mail of the last ninety days a rule would take; ``exact`` says that ``total`` is, else there is more.
+    ``standing`` of them are where it puts them, ``by_model`` by the model; ``against`` were put elsewhere by a verdict;
+    ``marginal`` are those the model is surest belong elsewhere."""
+
+    sentence: str
+    total: int
+    exact: bool
+    newest: list[MessageOut]
+    standing: int
+    by_model: int
+    against: int
+    answered: int
+    answers: list[MessageOut]
+    marginal: list[MessageOut]
+    following: list[FollowingOut]

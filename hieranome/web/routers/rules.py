@@ -1,0 +1,120 @@
+"""Rules: kept, arranged, tried out and run."""
+
+from __future__ import annotations
+
+from dataclasses import fields
+
+from fastapi import APIRouter
+
+from hieranome.app.room.mailroom import Mailroom
+from hieranome.app.rules import keeping, previewing, proposing
+from hieranome.core.rules import DOINGS, Action, Rule
+from hieranome.web.models.answer import Id
+from hieranome.web.models.rules import (
+    ConflictOut,
+    DoingOut,
+    FollowingOut,
+    OrderIn,
+    ProposalOut,
+    ProposeIn,
+    RuleIn,
+    RuleOut,
+    RulePreviewOut,
+    RulesOut,
+    SwitchIn,
+)
+from hieranome.web.routers.mail import rows_out
+from hieranome.web.state import RoomDep, ServiceDep
+
+router = APIRouter(tags=["rules"])
+
+
+def _rule(wanted: RuleIn, number: int = 0) -> Rule:
+    given = {one.name: getattr(wanted, one.name) for one in fields(Rule) if one.name not in ("id", "actions")}
+    return Rule(id=number, actions=tuple(Action(one.verb, one.target) for one in wanted.actions), **given)
+
+
+def _out(kept: keeping.Kept) -> RuleOut:
+    given = {one.name: getattr(kept.rule, one.name) for one in fields(Rule)}
+    tally = kept.tally
+    return RuleOut.model_validate(
+        given | {"sentence": kept.sentence, "broken": kept.broken, "hits": tally.hits, "last": tally.last,
+                 "put": tally.put}
+    )  # fmt: skip
+
+
+@router.get("/rules")
+def list_rules(room: RoomDep) -> RulesOut:
+    """All rules with what they did, and where they worked against each other."""
+    return RulesOut(
+        rules=[_out(one) for one in keeping.every(room)],
+        doings=[DoingOut.model_validate(one) for one in DOINGS],
+        conflicts=[ConflictOut.model_validate(one) for one in proposing.conflicts(room)],
+    )
+
+
+@router.post("/rules")
+def add_rule(room: RoomDep, wanted: RuleIn) -> RuleOut:
+    """Keep a new rule, at the end."""
+    return _out(keeping.put(room, _rule(wanted), confirmed=wanted.confirmed))
+
+
+@router.put("/rules/{number}")
+def change_rule(room: RoomDep, number: Id, wanted: RuleIn) -> RuleOut:
+    """Say a rule anew."""
+    keeping.get(room, number)
+    return _out(keeping.put(room, _rule(wanted, number), confirmed=wanted.confirmed))
+
+
+@router.put("/rules/{number}/enabled")
+def switch_rule(room: RoomDep, number: Id, wanted: SwitchIn) -> RuleOut:
+    """Let a rule run, or rest."""
+    return _out(keeping.switch(room, number, wanted.enabled))
+
+
+@router.delete("/rules/{number}", status_code=204)
+def remove_rule(room: RoomDep, number: Id) -> None:
+    """Remove a rule; what it did stays as it is."""
+    keeping.remove(room, number)
+
+
+@router.post("/rules/order", status_code=204)
+def arrange_rules(room: RoomDep, wanted: OrderIn) -> None:
+    """Put the rules in an order."""
+    keeping.arrange(room, wanted.rules)
+
+
+@router.post("/rules/proposed")
+def propose_rule(room: RoomDep, wanted: ProposeIn) -> ProposalOut:
+    """A name and a line for a rule about mail like some messages."""
+    return ProposalOut.model_validate(proposing.propose(room, wanted.messages))
+
+
+@router.post("/rules/preview")
+def preview_rule(room: RoomDep, wanted: RuleIn, quick: bool = False) -> RulePreviewOut:
+    """What a rule would take, without keeping it; ``quick`` for a first answer."""
+    return _preview(room, previewing.preview(room, _rule(wanted), quick=quick))
+
+
+@router.post("/rules/{number}/run", status_code=202)
+def run_rule(service: ServiceDep, number: Id) -> None:
+    """Run a rule on the mail that is here, in one undoable step; progress comes as events."""
+    service.runner.run(number)
+
+
+def _preview(room: Mailroom, told: previewing.Preview) -> RulePreviewOut:
+    db = room.reader()
+    following = zip(rows_out(room, db, [row for row, _ in told.following]), told.following, strict=True)
+    return RulePreviewOut(
+        sentence=told.sentence,
+        total=told.total,
+        exact=told.exact,
+        newest=rows_out(room, db, told.newest),
+        standing=told.standing,
+        by_model=told.by_model,
+        against=told.against,
+        answered=told.answered,
+        answers=rows_out(room, db, told.answers),
+        marginal=rows_out(room, db, told.marginal),
+        following=[FollowingOut(message=row, at=at) for row, (_, at) in following],
+    )
