@@ -20,6 +20,14 @@ class Span:
     title: str
 
 
+_NOW = re.compile(r'\b(?:since|before|on):"?(?!\d{4}\b)', re.IGNORECASE)
+
+
+def speaks_of_now(line: str) -> bool:
+    """Whether a search line names dates that move with the clock, as ``since:2w`` does."""
+    return _NOW.search(line) is not None
+
+
 def read_span(said: str, now: datetime) -> Span | None:
     """What ``said`` stands for, or None when it is no date: ``2026-03-05``, ``2026-03``, ``2026``, ``today``,
     ``yesterday``, a weekday (the latest one), or how long ago: ``3d``, ``2w``, ``6m``, ``1y``. ``now``

@@ -43,7 +43,10 @@ class AccessTest(BrowserCase):
             for view in VIEWS:
                 with self.subTest(view=view, dark=dark):
                     page.go(view)
-                    page.await_("the view", lambda: page.all(".list .row-mail, .page h1, .list-note, .drafts h1, .subscriptions h1"))
+                    page.await_(
+                        "the view",
+                        lambda: page.all(".list .row-mail, .page h1, .list-note, .drafts h1, .subscriptions h1"),
+                    )
                     if page.all(".list .row-mail"):
                         self.js("document.activeElement.blur()")
                         page.press("j")

@@ -15,6 +15,7 @@ SOURCES = Path(__file__).parent.parent.parent / "frontend" / "src"
 ASKED_AT_ONCE = {
     "/api/drain/doubted": "asked for when the doubtful are opened, and told like any list that fails",
     "/api/subscriptions/about": "stands beside the list; without it the list and the verdicts are there all the same",
+    "/api/rules/sieve": "asked for when the script is opened; without it the field is empty and the rules stand",
     "/api/correspondents": "people are offered while an address is typed; without them it is typed whole",
     "/api/messages/{number}/parts/{path}/text": "its refusal stands where the text would",
     "/api/places/{name}/messages": "its refusal is told in the effect strip",

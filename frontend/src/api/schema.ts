@@ -1812,6 +1812,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rules/sieve": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Script
+         * @description The rules as a Sieve script for a mailbox, and those that stay here.
+         */
+        get: operations["get_script"];
+        put?: never;
+        /**
+         * Take Over Script
+         * @description Take a Sieve script over as rules, switched off, all or none.
+         */
+        post: operations["take_over_script"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rules/{number}": {
         parameters: {
             query?: never;
@@ -3676,6 +3700,18 @@ export interface components {
             next: number;
         };
         /**
+         * LeftOut
+         * @description A rule that stays here, and what of it Sieve cannot say.
+         */
+        LeftOut: {
+            /** Name */
+            name: string;
+            /** Rule */
+            rule: number;
+            /** Why */
+            why: string;
+        };
+        /**
          * LeftOutOut
          * @description A list or sender that stands in no edition.
          */
@@ -4711,6 +4747,28 @@ export interface components {
             line: string;
             /** Name */
             name: string;
+        };
+        /**
+         * ScriptIn
+         * @description A Sieve script that is taken over as rules, with the names of a mailbox's server.
+         */
+        ScriptIn: {
+            /** Account */
+            account: number;
+            /** Text */
+            text: string;
+        };
+        /**
+         * ScriptOut
+         * @description The rules that are on, as a Sieve script for a mailbox (empty: none can be said), and those that stay here.
+         */
+        ScriptOut: {
+            /** Account */
+            account: number;
+            /** Left */
+            left: components["schemas"]["LeftOut"][];
+            /** Text */
+            text: string;
         };
         /**
          * ServersFoundOut
@@ -8794,6 +8852,70 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProposalOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_script: {
+        parameters: {
+            query: {
+                account: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScriptOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_over_script: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ScriptIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RuleOut"][];
                 };
             };
             /** @description The request cannot be carried out as it was put */

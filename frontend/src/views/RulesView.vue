@@ -1,8 +1,10 @@
 <script setup lang="ts">
+import { useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import type { Rule, RuleGiven } from '../api/client'
 import EffectStrip from '../components/EffectStrip.vue'
+import RuleScript from '../components/RuleScript.vue'
 import RuleForm from '../components/RuleForm.vue'
 import { useVerbs } from '../composables/actions'
 import { useAttempt } from '../composables/attempt'
@@ -14,6 +16,7 @@ import { useTeaching } from '../composables/teaching'
 import { conflictWords, doingWords, emptyRule, givenOf, unchanged, whenWords } from '../lib/rules'
 import { exact, near } from '../lib/time'
 
+const queries = useQueryClient()
 const route = useRoute()
 const router = useRouter()
 const { all, doings, conflicts, loading, failed, running, ended, keep, enable, remove, moveTo, run } =
@@ -48,6 +51,7 @@ const named = (id: number) => all.value.find((one) => one.id === id)?.name ?? 'a
 const against = computed(() => conflicts.value.filter((one) => one.rule === kept.value?.id))
 const dragged = ref<Rule | null>(null)
 const over = ref(-1)
+const script = ref(false)
 
 watch(
   () => route.query.rule,
@@ -108,7 +112,14 @@ function dropped(to: number): void {
   if (one) void attempt(() => moveTo(one, to))
 }
 
+function taken(count: number): void {
+  script.value = false
+  void queries.invalidateQueries({ queryKey: ['rules'] })
+  teaching.show(`${count === 1 ? 'One rule is' : `${count} rules are`} here now, switched off.`)
+}
+
 function begin(): void {
+  script.value = false
   void router.replace({ name: 'rules', query: { rule: 'new' } })
 }
 
@@ -133,6 +144,9 @@ useVerbs({
       <p class="subscriptions-count" role="status">
         <template v-if="all.length">Passed from the top; the first that says where decides where</template>
       </p>
+      <button type="button" class="quiet-button" :aria-expanded="script" @click="script = !script">
+        As Sieve
+      </button>
       <button type="button" class="plain-button" data-act="new" @click="begin">A new rule</button>
     </header>
     <div class="rules-body">
@@ -175,7 +189,8 @@ useVerbs({
         </div>
       </div>
       <div class="rules-side">
-        <template v-if="fresh || kept">
+        <RuleScript v-if="script" @close="script = false" @taken="taken" />
+        <template v-else-if="fresh || kept">
           <ul v-if="against.length" class="rule-against" aria-label="What it came up against">
             <li v-for="(one, index) in against" :key="index">
               {{ conflictWords(one, named) }}

@@ -8,6 +8,7 @@ from pydantic import BaseModel, Field
 
 from hieranome.core.query import MAX_LINE
 from hieranome.core.rules import MAX_ACTIONS, MAX_DAYS, MAX_RULES, Counted, Takes, Verb, When
+from hieranome.mail.sieve_reading import MAX_SCRIPT
 from hieranome.web.models.answer import Answer, Id
 from hieranome.web.models.filing import Numbers
 from hieranome.web.models.mail import MessageOut
@@ -116,6 +117,29 @@ class ProposalOut(Answer):
 
     name: str
     line: str
+
+
+class LeftOut(Answer):
+    """A rule that stays here, and what of it Sieve cannot say."""
+
+    rule: int
+    name: str
+    why: str
+
+
+class ScriptOut(Answer):
+    """The rules that are on, as a Sieve script for a mailbox (empty: none can be said), and those that stay here."""
+
+    account: int
+    text: str
+    left: list[LeftOut]
+
+
+class ScriptIn(BaseModel):
+    """A Sieve script that is taken over as rules, with the names of a mailbox's server."""
+
+    account: Id
+    text: Annotated[str, Field(max_length=MAX_SCRIPT)]
 
 
 class FollowingOut(Answer):

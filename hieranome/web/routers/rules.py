@@ -7,13 +7,14 @@ from dataclasses import fields
 from fastapi import APIRouter
 
 from hieranome.app.room.mailroom import Mailroom
-from hieranome.app.rules import keeping, previewing, proposing
+from hieranome.app.rules import keeping, previewing, proposing, scripting
 from hieranome.core.rules import DOINGS, Action, Rule
 from hieranome.web.models.answer import Id
 from hieranome.web.models.rules import (
     ConflictOut,
     DoingOut,
     FollowingOut,
+    LeftOut,
     OrderIn,
     ProposalOut,
     ProposeIn,
@@ -21,6 +22,8 @@ from hieranome.web.models.rules import (
     RuleOut,
     RulePreviewOut,
     RulesOut,
+    ScriptIn,
+    ScriptOut,
     SwitchIn,
 )
 from hieranome.web.routers.mail import rows_out
@@ -94,6 +97,20 @@ def propose_rule(room: RoomDep, wanted: ProposeIn) -> ProposalOut:
 def preview_rule(room: RoomDep, wanted: RuleIn, quick: bool = False) -> RulePreviewOut:
     """What a rule would take, without keeping it; ``quick`` for a first answer."""
     return _preview(room, previewing.preview(room, _rule(wanted), quick=quick))
+
+
+@router.get("/rules/sieve")
+def get_script(room: RoomDep, account: Id) -> ScriptOut:
+    """The rules as a Sieve script for a mailbox, and those that stay here."""
+    found = scripting.script_for(room, account)
+    left = [LeftOut(rule=one.rule.id, name=one.rule.name, why=one.why) for one in found.left]
+    return ScriptOut(account=account, text=found.text, left=left)
+
+
+@router.post("/rules/sieve")
+def take_over_script(room: RoomDep, wanted: ScriptIn) -> list[RuleOut]:
+    """Take a Sieve script over as rules, switched off, all or none."""
+    return [_out(one) for one in scripting.take_over(room, wanted.account, wanted.text)]
 
 
 @router.post("/rules/{number}/run", status_code=202)

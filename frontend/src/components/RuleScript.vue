@@ -1,0 +1,72 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { computed, ref, watch } from 'vue'
+import { client, unwrap } from '../api/client'
+import { useAttempt } from '../composables/attempt'
+import { useMailboxes } from '../composables/mailboxes'
+
+const emit = defineEmits<{ taken: [count: number]; close: [] }>()
+
+const { mailboxes } = useMailboxes()
+const { answer, busy, problem } = useAttempt()
+const account = ref(0)
+const given = ref('')
+watch(mailboxes, (all) => (account.value = account.value || (all[0]?.id ?? 0)), { immediate: true })
+const { data: script } = useQuery({
+  queryKey: computed(() => ['rules', 'sieve', account.value] as const),
+  queryFn: () => unwrap(client.GET('/api/rules/sieve', { params: { query: { account: account.value } } })),
+  enabled: computed(() => account.value > 0),
+})
+
+async function take(): Promise<void> {
+  const body = { account: account.value, text: given.value }
+  const rules = await answer(() => unwrap(client.POST('/api/rules/sieve', { body })))
+  if (!rules) return
+  given.value = ''
+  emit('taken', rules.length)
+}
+</script>
+
+<template>
+  <section class="rule-script" aria-label="Rules as Sieve">
+    <header>
+      <h2>As Sieve</h2>
+      <label v-if="mailboxes.length > 1">
+        for
+        <select v-model="account" class="form-select">
+          <option v-for="one in mailboxes" :key="one.id" :value="one.id">{{ one.address }}</option>
+        </select>
+      </label>
+      <button type="button" class="quiet-button" @click="emit('close')">Close</button>
+    </header>
+    <p v-if="!mailboxes.length">Connect a mailbox first: a script names the folders of its server.</p>
+    <template v-else>
+      <p>
+        What of your rules a mail server can do while this machine is off. It knows nothing of verdicts,
+        scores or threads.
+      </p>
+      <label for="script-out">The script</label>
+      <textarea
+        id="script-out"
+        class="form-control"
+        readonly
+        rows="12"
+        :value="script?.text || 'No rule can be said in Sieve.'"
+      />
+      <template v-if="script?.left.length">
+        <h3>Stays here</h3>
+        <ul>
+          <li v-for="one in script.left" :key="one.rule">
+            <strong>{{ one.name }}</strong>: {{ one.why }}
+          </li>
+        </ul>
+      </template>
+      <form @submit.prevent="take">
+        <label for="script-in">Take a script over, as rules that are off until you switch them on</label>
+        <textarea id="script-in" v-model="given" class="form-control" rows="6" spellcheck="false" />
+        <p v-if="problem" class="rule-broken" role="alert">{{ problem }}</p>
+        <button type="submit" class="plain-button" :disabled="busy || !given.trim()">Take it over</button>
+      </form>
+    </template>
+  </section>
+</template>

@@ -1,0 +1,83 @@
+"""Rules as a Sieve script for the server of a mailbox, and a script taken over as rules."""
+
+from __future__ import annotations
+
+import sqlite3
+from dataclasses import dataclass, replace
+
+from dateutil.tz import tzlocal
+
+from hieranome.app.room.mailroom import Mailroom
+from hieranome.app.rules.keeping import Kept, get, read
+from hieranome.core.errors import CallerError
+from hieranome.core.rules import Action, Verb
+from hieranome.mail.sieve_reading import Known, rules_of
+from hieranome.mail.sieve_writing import Left, OnServer, script_of
+from hieranome.store import accounts, keywords, places, rules, tags
+
+_FIXED: dict[str, Verb] = {"archive": "archive", "trash": "trash"}
+
+
+@dataclass(frozen=True, slots=True)
+class Script:
+    """The rules that run, as a script for one mailbox, and those that stay here with why."""
+
+    account: int
+    text: str
+    left: list[Left]
+
+
+def script_for(room: Mailroom, account: int) -> Script:
+    """The rules that are on as a script, with the names folders and tags have in a mailbox. Raises
+    :class:`NotFound`."""
+    db = room.reader()
+    accounts.get(db, account)
+    known = [(rule, read(room, rule)) for rule in rules.every(db) if rule.enabled]
+    text, left = script_of([one for _, one in known if one is not None], _names(db, account))
+    broken = [Left(rule, "it rests, since it cannot run as it is") for rule, one in known if one is None]
+    return Script(account, text, left + broken)
+
+
+def take_over(room: Mailroom, account: int, script: str) -> list[Kept]:
+    """Keep the rules of a script, behind those there are, all or none.
+
+    Raises :class:`hieranome.mail.sieve_reading.ScriptRefused` with the line of what cannot be a rule.
+    """
+    with room.change() as db:
+        accounts.get(db, account)
+        found = rules_of(script, _known(db, account))
+        if not found:
+            raise CallerError("The script says nothing that is a rule. Nothing was taken over.")
+        numbers = []
+        for rule in found:
+            # Kept switched off: a script is read over before it does anything, and copies need a word of their own.
+            numbers.append(rules.put(db, replace(rule, enabled=False), room.clock()))
+        for number in numbers:
+            _check(room, number)
+        room.tell("rules")
+    return [get(room, number) for number in numbers]
+
+
+def _check(room: Mailroom, number: int) -> None:
+    kept = get(room, number)
+    if kept.broken:
+        raise CallerError(f"{kept.rule.name}: {kept.broken} Nothing was taken over.")
+
+
+def _names(db: sqlite3.Connection, account: int) -> OnServer:
+    folders = {one.place: one.name for one in accounts.folders(db, account) if one.role != "inbox"}
+    inbox = next((one.name for one in accounts.folders(db, account) if one.role == "inbox"), "INBOX")
+    told = {} if keywords.kept_here(db, account) else {str(one.id): one.keyword for one in tags.every(db)}
+    return OnServer({**folders, "desk": inbox}, told, tzlocal())
+
+
+def _known(db: sqlite3.Connection, account: int) -> Known:
+    there = {one.name: one for one in places.every(db)}
+    folders = {"INBOX": Action("bucket", "desk")}
+    for one in accounts.folders(db, account):
+        place = there.get(one.place)
+        if place is None or one.role in ("inbox", "sent", "drafts", "junk"):
+            continue
+        verb: Verb = _FIXED.get(one.place, "bucket" if place.band >= 0 else "folder")
+        folders[one.name] = Action(verb, "" if verb in _FIXED else one.place)
+    return Known(folders, {one.keyword.lower(): str(one.id) for one in tags.every(db)}, tzlocal())
