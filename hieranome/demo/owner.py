@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from hieranome.app import arranging, searching, tagging
+from hieranome.app import arranging, searching, tagging, trays
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.rules import keeping, running
 from hieranome.app.teaching.correct import correct, pull
 from hieranome.core.buckets import ARCHIVE
 from hieranome.core.rules import Action, Rule, Verb, When
+from hieranome.core.trays import SHIPPED, Tray
 from hieranome.demo.world import TAGS
 from hieranome.store import messages, tags
 
@@ -54,6 +55,13 @@ def say_rules(room: Mailroom) -> None:
         kept = keeping.put(room, rule)
         if not ages:
             running.run_here(room, kept.rule.id)
+
+
+def arrange_desk(room: Mailroom) -> None:
+    """Her Desk: what came since, then what waits for her answer, then visas, then the rest."""
+    came, rest, dealt = SHIPPED
+    visas = Tray("line", "Visas", line="tag:visas", rows=5)
+    trays.put(room, [came, Tray("waits", "Waits for your answer", rows=8), visas, rest, dealt])
 
 
 class Maren:

@@ -56,10 +56,14 @@ def _textual(node: Node) -> str | None:
     return None
 
 
-def _condition(node: Node) -> _Sql:
+def _condition(node: Node, span: tuple[int, int] | None = None) -> _Sql:
+    """A node in SQL; ``span`` are the ids within which words are looked for."""
     text = _textual(node)
     if text is not None:
-        return _Sql("+m.id IN (SELECT rowid FROM words_index WHERE words_index MATCH ?)", (text,))
+        within = " AND rowid BETWEEN ? AND ?" if span else ""
+        return _Sql(
+            f"+m.id IN (SELECT rowid FROM words_index WHERE words_index MATCH ?{within})", (text, *(span or ()))
+        )
     if isinstance(node, Test):
         if node.field not in _FIELDS:
             raise ValueError(node.field)
@@ -81,12 +85,12 @@ def _condition(node: Node) -> _Sql:
             (node.account,),
         )
     if isinstance(node, Not):
-        inner = _condition(node.part)
+        inner = _condition(node.part, span)
         return _Sql(f"NOT ({inner.text})", inner.values)
     if isinstance(node, All):
-        return _joined(_gathered(node.parts), " AND ", "1")
+        return _joined(_gathered(node.parts), " AND ", "1", span)
     if isinstance(node, Any):
-        return _joined(node.parts, " OR ", "0")
+        return _joined(node.parts, " OR ", "0", span)
     raise TypeError(node)
 
 
@@ -112,10 +116,10 @@ def _is_scored(part: Node) -> bool:
     return isinstance(part, Test) and part.field in ("score", "certainty")
 
 
-def _joined(parts: Sequence[Node], by: str, empty: str) -> _Sql:
+def _joined(parts: Sequence[Node], by: str, empty: str, span: tuple[int, int] | None) -> _Sql:
     if not parts:
         return _Sql(empty)
-    found = [_condition(part) for part in parts]
+    found = [_condition(part, span) for part in parts]
     return _Sql("(" + by.join(one.text for one in found) + ")", tuple(v for one in found for v in one.values))
 
 
@@ -151,6 +155,18 @@ def every(db: sqlite3.Connection, node: Node, since: int = 0, most: int = 0) -> 
     """The ids of all hits dated later than ``since``, newest first; of the newest where ``most`` says how many."""
     wanted = All((node, Test("time", ">", since))) if since else node
     return _ids(db, wanted, "time", "", most or 2**40)
+
+
+def among(db: sqlite3.Connection, node: Node, numbers: Sequence[int]) -> list[int]:
+    """Those of some messages that meet conditions; words are looked for in their span of ids alone."""
+    if not numbers:
+        return []
+    where = _condition(node, (min(numbers), max(numbers)))
+    rows = db.execute(
+        f"SELECT m.id FROM messages AS m WHERE m.id IN (SELECT value FROM json_each(?)) AND {where.text}",
+        (json.dumps(list(numbers)), *where.values),
+    )
+    return [row[0] for row in rows]
 
 
 def ordered(db: sqlite3.Connection, node: Node, order: Exact, cursor: str, limit: int) -> Page:

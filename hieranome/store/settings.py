@@ -22,6 +22,7 @@ DRAINED_COST = "drained_cost"
 """For how many days the Drain keeps mail, and what good mail in it costs."""
 LOOKED_THROUGH = "looked_through"
 """Up to which message mail was looked through for what it says of itself, and for which addresses of the owner."""
+TRAYS = "trays"
 DRAFTS_ON_SERVER = "drafts_on_server"
 
 

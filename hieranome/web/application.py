@@ -35,6 +35,7 @@ from hieranome.web.routers import (
     sure,
     tags,
     teaching,
+    trays,
     writing,
 )
 
@@ -80,6 +81,7 @@ def build(service: Service | None, hosts: Iterable[str] = LOOPBACK, *, port: int
         writing,
         tags,
         rules,
+        trays,
         house,
     ):
         api.include_router(part.router)

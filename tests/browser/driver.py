@@ -23,6 +23,7 @@ from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.remote.webelement import WebElement
 
+from hieranome.app import trays
 from hieranome.app.service import Service
 from hieranome.web.application import build
 
@@ -158,6 +159,8 @@ class BrowserCase(unittest.TestCase):
 
     served: Service
     page: Page
+    in_trays = False
+    """Whether the Desk is shown in the trays that ship; else it is one list."""
 
     @classmethod
     def make(cls, folder: Path) -> Service:
@@ -173,6 +176,8 @@ class BrowserCase(unittest.TestCase):
         folder = Path(tempfile.mkdtemp(prefix="hieranome-served-"))
         cls.addClassCleanup(shutil.rmtree, folder, ignore_errors=True)
         cls.served = cls.make(folder / "data")
+        if not cls.in_trays:
+            trays.put(cls.served.room, [])
         cls.addClassCleanup(cls.served.close)
         config = uvicorn.Config(
             build(cls.served), host="127.0.0.1", port=0, log_level="error", timeout_graceful_shutdown=1

@@ -12,7 +12,7 @@ AXE = Path(__file__).parent.parent.parent / "frontend" / "node_modules" / "axe-c
 VIEWS = (
     "/in/desk", "/in/shelf", "/in/sent", "/search?line=freight", "/search", "/journal", "/import", "/try", "/settings",
     "/settings/buckets", "/settings/senders",
-    "/tags", "/rules", "/rules?rule=new", "/mailboxes", "/connect", "/leave/1", "/outgoing", "/in/junk",
+    "/tags", "/rules", "/rules?rule=new", "/settings/trays", "/mailboxes", "/connect", "/leave/1", "/outgoing", "/in/junk",
 )  # fmt: skip
 LOOKS = (
     '{"reading":"below","density":"one"}',

@@ -236,6 +236,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/desk": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Desk
+         * @description What stands in each tray; ``since`` is when the owner was last here, ``whole`` the trays that give all rows.
+         */
+        get: operations["show_desk"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/drafts": {
         parameters: {
             query?: never;
@@ -2336,6 +2356,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/trays": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Trays
+         * @description The trays of the Desk in their order; none where it is one list.
+         */
+        get: operations["list_trays"];
+        /**
+         * Arrange Trays
+         * @description Say which trays there are, and in which order.
+         */
+        put: operations["arrange_trays"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trial": {
         parameters: {
             query?: never;
@@ -2890,6 +2934,16 @@ export interface components {
             present: boolean;
             /** Running */
             running: boolean;
+        };
+        /**
+         * DeskOut
+         * @description The Desk in trays, in order, and how many older messages stand on it that no tray looks at.
+         */
+        DeskOut: {
+            /** Older */
+            older: number;
+            /** Trays */
+            trays: components["schemas"]["ShownOut"][];
         };
         /**
          * DoingOut
@@ -4901,6 +4955,24 @@ export interface components {
             whole: number;
         };
         /**
+         * ShownOut
+         * @description A tray with what stands in it: how many messages, the ids of all in order, the rows that are shown. ``problem``
+         *     says why its line takes nothing (empty: it does).
+         */
+        ShownOut: {
+            /** Messages */
+            messages: components["schemas"]["MessageOut"][];
+            /** Numbers */
+            numbers: number[];
+            /** Problem */
+            problem: string;
+            /** Total */
+            total: number;
+            tray: components["schemas"]["TrayOut"];
+            /** Unread */
+            unread: number;
+        };
+        /**
          * SignInIn
          * @description The password.
          */
@@ -5177,6 +5249,80 @@ export interface components {
             size: number;
             /** Staying */
             staying: number;
+        };
+        /**
+         * TrayIn
+         * @description A tray: what it takes (a search ``line`` for the kind *line*), how many rows it shows and in which order, whether
+         *     it is folded, and after how many days read mail is dealt with.
+         */
+        TrayIn: {
+            /**
+             * Days
+             * @default 3
+             */
+            days: number;
+            /**
+             * Folded
+             * @default false
+             */
+            folded: boolean;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "came" | "waits" | "colleagues" | "line" | "rest" | "dealt";
+            /**
+             * Line
+             * @default
+             */
+            line: string;
+            /** Name */
+            name: string;
+            /**
+             * Order
+             * @default importance
+             * @enum {string}
+             */
+            order: "importance" | "time";
+            /**
+             * Rows
+             * @default 20
+             */
+            rows: number;
+        };
+        /**
+         * TrayOut
+         * @description A tray.
+         */
+        TrayOut: {
+            /** Days */
+            days: number;
+            /** Folded */
+            folded: boolean;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "came" | "waits" | "colleagues" | "line" | "rest" | "dealt";
+            /** Line */
+            line: string;
+            /** Name */
+            name: string;
+            /**
+             * Order
+             * @enum {string}
+             */
+            order: "importance" | "time";
+            /** Rows */
+            rows: number;
+        };
+        /**
+         * TraysIn
+         * @description All trays in their order; none makes the Desk one list.
+         */
+        TraysIn: {
+            /** Trays */
+            trays: components["schemas"]["TrayIn"][];
         };
         /**
          * TrialIn
@@ -5899,6 +6045,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DeliveryOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_desk: {
+        parameters: {
+            query?: {
+                since?: number;
+                whole?: number[];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeskOut"];
                 };
             };
             /** @description The request cannot be carried out as it was put */
@@ -9841,6 +10019,68 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StepOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_trays: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrayOut"][];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    arrange_trays: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TraysIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrayOut"][];
                 };
             };
             /** @description The request cannot be carried out as it was put */

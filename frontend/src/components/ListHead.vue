@@ -4,14 +4,24 @@ import type { Order, Place } from '../api/client'
 import { appearance, order } from '../composables/settings'
 import type { Ranked } from '../composables/sources'
 
-const props = defineProps<{ place?: Place; picked: number; unreadOnly: boolean; groupable: boolean }>()
+const props = defineProps<{
+  place?: Place
+  picked: number
+  unreadOnly: boolean
+  groupable: boolean
+  /** Whether it can be shown in trays. */
+  trays: boolean
+}>()
 /** The order of the list; a bucket for what can wait may be shown by sender or list instead, which it keeps. */
 const shown = computed<string>({
   get: () => {
+    if (props.trays && appearance.value.inTrays) return 'trays'
     const ranked = props.groupable && appearance.value.bySource[props.place?.name ?? '']
     return ranked ? `source-${ranked}` : order.value
   },
   set: (wanted) => {
+    if (props.trays) appearance.value.inTrays = wanted === 'trays'
+    if (wanted === 'trays') return
     const name = props.place?.name ?? ''
     const others = Object.fromEntries(
       Object.entries(appearance.value.bySource).filter(([bucket]) => bucket !== name),
@@ -49,6 +59,7 @@ const emit = defineEmits<{ clear: []; unread: [only: boolean] }>()
     <label>
       <span class="visually-hidden">Order</span>
       <select v-model="shown" title="Order" @change="($event.target as HTMLSelectElement).blur()">
+        <option v-if="trays" value="trays">in trays</option>
         <option value="importance">by importance</option>
         <option value="time">newest first</option>
         <template v-if="groupable">

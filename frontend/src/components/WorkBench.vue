@@ -68,6 +68,7 @@ function close(): void {
         :select="(message: Message) => toggle(message.id)"
         :extend="(message: Message) => extendTo(message.id)"
         :drag="drag"
+        :tag="dropTag"
       />
       <p v-else-if="failed" class="list-note" role="alert">{{ failed }}</p>
       <div v-else-if="!loading && list.length === 0" class="list-note"><slot name="empty" /></div>

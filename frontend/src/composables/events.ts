@@ -4,7 +4,7 @@ import { useEventListener } from '@vueuse/core'
 import { onScopeDispose, readonly, ref, watch, type Ref } from 'vue'
 import type { ImportJob, Message, Places } from '../api/client'
 import type { Acts, Kind, Progress, Told } from '../lib/told'
-import { changeIn, putIn, refreshLists } from './messages'
+import { changeIn, DESK, putIn, refreshLists } from './messages'
 import { openStream, type Stream } from '../lib/stream'
 import { setCounts } from './places'
 import { noteRun } from './rules'
@@ -85,6 +85,10 @@ export function useEvents(inside: Readonly<Ref<boolean>>): void {
   })
   on('rescored', () => refreshLists(queries))
   on('places', () => void queries.invalidateQueries({ queryKey: ['places'] }))
+  on('trays', () => {
+    void queries.invalidateQueries({ queryKey: ['trays'] })
+    void queries.invalidateQueries({ queryKey: DESK })
+  })
   on('rules', () => void queries.invalidateQueries({ queryKey: ['rules'] }))
   on('running', (told) => noteRun(told))
   on('tags', () => void queries.invalidateQueries({ queryKey: ['tags'] }))

@@ -1,11 +1,23 @@
 // Lists of mail, page by page: a place's, or what a search finds.
 import { useInfiniteQuery, type InfiniteData, type QueryClient } from '@tanstack/vue-query'
 import { computed, type ComputedRef, type Ref } from 'vue'
-import { client, unwrap, type Found, type Message, type Order, type Page, type Ranking } from '../api/client'
+import {
+  client,
+  unwrap,
+  type Found,
+  type InTrays,
+  type Message,
+  type Order,
+  type Page,
+  type Ranking,
+} from '../api/client'
 import { changed, withMessage, without } from '../lib/pages'
+import { changedInTrays, withoutInTrays } from '../lib/trays'
 
 const PAGE = 200
 const KEPT_PAGES = 5
+/** Under which the Desk in its trays is kept. */
+export const DESK = ['desk']
 type Data = InfiniteData<Page, string>
 
 export interface Listed {
@@ -99,6 +111,7 @@ export function refreshLists(queries: QueryClient): void {
       },
   )
   void queries.invalidateQueries({ queryKey: ['messages'] })
+  void queries.invalidateQueries({ queryKey: DESK })
   void queries.invalidateQueries({ queryKey: ['opened'] })
   void queries.invalidateQueries({ queryKey: ['sources'] })
 }
@@ -110,6 +123,7 @@ export async function takeOut(queries: QueryClient, ids: ReadonlySet<number>): P
   for (const [key] of queries.getQueriesData<Data>({ queryKey: ['messages'] })) {
     if (key[1] !== '') queries.setQueryData<Data>(key, (old) => old && (without(old, ids) as Data))
   }
+  queries.setQueriesData<InTrays>({ queryKey: DESK }, (old) => old && withoutInTrays(old, ids))
   return back
 }
 
@@ -126,8 +140,8 @@ export async function marked(
 
 /** Ends what is on its way and keeps what the lists hold; gives what puts that back. */
 async function kept(queries: QueryClient): Promise<() => void> {
-  await queries.cancelQueries({ queryKey: ['messages'] })
-  const before = queries.getQueriesData<Data>({ queryKey: ['messages'] })
+  await Promise.all([['messages'], DESK].map((queryKey) => queries.cancelQueries({ queryKey })))
+  const before = [['messages'], DESK].flatMap((queryKey) => queries.getQueriesData({ queryKey }))
   return () => before.forEach(([key, data]) => queries.setQueryData(key, data))
 }
 
@@ -138,6 +152,7 @@ export function changeIn(queries: QueryClient, ids: Iterable<number>, fields: Pa
     { queryKey: ['messages'] },
     (old) => old && (changed(old, wanted, fields) as Data),
   )
+  queries.setQueriesData<InTrays>({ queryKey: DESK }, (old) => old && changedInTrays(old, wanted, fields))
 }
 
 /** Puts an arrived message into the lists of its place. */
@@ -148,4 +163,5 @@ export function putIn(queries: QueryClient, message: Message): void {
   }
   void queries.invalidateQueries({ queryKey: ['sources'] })
   void queries.invalidateQueries({ queryKey: ['messages', `of ${message.place}`] })
+  if (message.place === 'desk') void queries.invalidateQueries({ queryKey: DESK })
 }

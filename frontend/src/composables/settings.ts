@@ -19,6 +19,8 @@ export interface Appearance {
   threads: boolean
   evidence: boolean
   textSize: number
+  /** Whether the Desk is shown in its trays. */
+  inTrays: boolean
   /** Whether the list of tags in the spine is folded away. */
   tagsFolded: boolean
   /** Buckets that are shown by sender or list, and in which order. */
@@ -38,6 +40,7 @@ const APPEARANCE: Appearance = {
   threads: true,
   evidence: false,
   textSize: 100,
+  inTrays: true,
   tagsFolded: false,
   bySource: {},
 }

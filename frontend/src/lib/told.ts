@@ -21,6 +21,7 @@ export interface Told {
   searches: object
   tags: object
   rules: object
+  trays: object
   /** How far the run of a rule on what is here is; its step once it ended, 0 where nothing had to change. */
   running: Progress & { rule: number; step: number }
   import: Partial<ImportJob>

@@ -8,6 +8,7 @@ import ElsewhereAsk from '../components/ElsewhereAsk.vue'
 import FlowBand from '../components/FlowBand.vue'
 import JunkDoubts from '../components/JunkDoubts.vue'
 import ListHead from '../components/ListHead.vue'
+import DeskTrays from '../components/DeskTrays.vue'
 import SourceList from '../components/SourceList.vue'
 import WorkBench from '../components/WorkBench.vue'
 import YourCall from '../components/YourCall.vue'
@@ -15,6 +16,7 @@ import { useVerbs } from '../composables/actions'
 import { useMessages, type Listed } from '../composables/messages'
 import { usePlaces } from '../composables/places'
 import { appearance, order } from '../composables/settings'
+import { useTrays } from '../composables/trays'
 
 const EMPTY: Record<string, string> = {
   desk: 'Nothing needs you. New mail that matters will stand here.',
@@ -49,6 +51,10 @@ const groupable = computed(
 )
 const ranked = computed(() => (groupable.value ? appearance.value.bySource[place.value] : undefined))
 const ofSource = ref<readonly Message[]>([])
+const { trays } = useTrays()
+/** The Desk may be shown in trays, as long as all of it is shown. */
+const trayed = computed(() => place.value === 'desk' && trays.value.length > 0 && !unreadOnly.value)
+const inTrays = computed(() => trayed.value && appearance.value.inTrays)
 const questions = useMessages(
   ref('undecided'),
   ref({ order: 'importance', unreadFirst: false, unreadOnly: false }),
@@ -91,6 +97,11 @@ function all(sender: string): Promise<{ messages: number[]; total: number }> {
   return unwrap(client.GET('/api/places/{name}/messages', { params }))
 }
 
+function asOneList(): void {
+  appearance.value.inTrays = false
+  order.value = 'time'
+}
+
 useVerbs({
   order: () => (order.value = order.value === 'importance' ? 'time' : 'importance'),
   'unread-only': () => (unreadOnly.value = !unreadOnly.value),
@@ -102,7 +113,7 @@ useVerbs({
 <template>
   <WorkBench
     :ahead="asked"
-    :list="ranked ? ofSource : mail.messages.value"
+    :list="ranked || inTrays ? ofSource : mail.messages.value"
     :place="place"
     :open-id="openId"
     :total="(unreadOnly ? here?.unread : here?.total) ?? 0"
@@ -125,6 +136,7 @@ useVerbs({
         :picked="picked"
         :unread-only="unreadOnly"
         :groupable="groupable"
+        :trays="trayed"
         @clear="clear"
         @unread="(only) => (unreadOnly = only)"
       />
@@ -146,7 +158,30 @@ useVerbs({
         @all="go('undecided')"
       />
     </template>
-    <template v-if="ranked" #list="{ picked, select, extend, drag }">
+    <template v-if="inTrays" #list="{ picked, select, extend, drag, tag }">
+      <DeskTrays
+        :bounds="bounds"
+        :open-id="openId"
+        :picked="picked"
+        :label="`${here?.title ?? place}, in trays`"
+        @mail="(messages) => (ofSource = messages)"
+        @show="show"
+        @select="select"
+        @extend="extend"
+        @drag="drag"
+        @tag="tag"
+        @list="asOneList"
+      >
+        <template #empty>
+          <p>{{ EMPTY.desk }}</p>
+          <p v-if="isNew">
+            There is no mail yet. <RouterLink to="/connect">Connect a mailbox</RouterLink>, or
+            <RouterLink to="/import">import files</RouterLink>, to begin.
+          </p>
+        </template>
+      </DeskTrays>
+    </template>
+    <template v-else-if="ranked" #list="{ picked, select, extend, drag }">
       <SourceList
         :place="place"
         :ranked="ranked"

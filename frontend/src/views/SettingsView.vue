@@ -10,6 +10,7 @@ import KeyboardSettings from '../components/KeyboardSettings.vue'
 import OwnerSettings from '../components/OwnerSettings.vue'
 import PictureSettings from '../components/PictureSettings.vue'
 import SureSettings from '../components/SureSettings.vue'
+import TraySettings from '../components/TraySettings.vue'
 import { useAttempt } from '../composables/attempt'
 
 const PARTS = [
@@ -17,6 +18,7 @@ const PARTS = [
   { name: 'appearance', title: 'Appearance' },
   { name: 'keyboard', title: 'Keyboard' },
   { name: 'buckets', title: 'Buckets and folders' },
+  { name: 'trays', title: 'Trays of the Desk' },
   { name: 'senders', title: 'Senders' },
   { name: 'data', title: 'Data and password' },
 ] as const
@@ -62,6 +64,7 @@ async function save(change: Partial<Settings>): Promise<void> {
         <AppearanceSettings v-if="part.name === 'appearance'" />
         <KeyboardSettings v-if="part.name === 'keyboard'" />
         <BucketSettings v-if="part.name === 'buckets'" @said="(text) => (said = text)" />
+        <TraySettings v-if="part.name === 'trays'" @said="(text) => (said = text)" />
         <template v-if="part.name === 'senders'">
           <SureSettings v-if="data" :settings="data" @save="save" />
           <PictureSettings @said="(text) => (said = text)" />

@@ -1,0 +1,133 @@
+<script setup lang="ts">
+import { computed, nextTick, ref, watch } from 'vue'
+import type { Message } from '../api/client'
+import { keyFor, useVerbs } from '../composables/actions'
+import { useLooking } from '../composables/looking'
+import { useTeaching } from '../composables/teaching'
+import { useDesk } from '../composables/trays'
+import MailRow from './MailRow.vue'
+
+const props = defineProps<{
+  bounds: { ask: number; desk: number }
+  openId: number
+  picked: ReadonlySet<number>
+  label: string
+}>()
+const emit = defineEmits<{
+  /** The mail that is gone through now: the rows that are shown, in order. */
+  mail: [messages: readonly Message[]]
+  show: [message?: number]
+  select: [message: Message]
+  extend: [message: Message]
+  drag: [message: Message]
+  tag: [message: Message]
+  /** All of the Desk as one list, newest first. */
+  list: []
+}>()
+
+const { shown, older, loading, failed, whole, toggle } = useDesk(ref(true))
+const teaching = useTeaching()
+const root = ref<HTMLElement | null>(null)
+const rows = computed<readonly Message[]>(() => shown.value.flatMap((one) => one.messages))
+const total = computed(() => shown.value.reduce((sum, one) => sum + one.total, 0))
+const dealt = computed(() => shown.value.find((one) => one.tray.kind === 'dealt'))
+
+watch(rows, (now) => emit('mail', now), { immediate: true })
+watch(
+  () => props.openId,
+  () => nextTick(() => root.value?.querySelector('.row-mail.open')?.scrollIntoView({ block: 'nearest' })),
+)
+
+/** The messages in order, and which of them stand in sight. */
+function inSight() {
+  const list = rows.value.map((one) => one.id)
+  const box = root.value?.getBoundingClientRect()
+  const seen = [...(root.value?.querySelectorAll<HTMLElement>('.row-mail') ?? [])].flatMap((row, index) => {
+    const at = row.getBoundingClientRect()
+    return box && at.bottom > box.top && at.top < box.bottom ? [index] : []
+  })
+  return { list, first: seen[0] ?? 0, last: seen.at(-1) ?? -1, open: props.openId }
+}
+useLooking(ref('desk'), inSight)
+
+function archiveDealt(): void {
+  const those = dealt.value
+  if (!those?.numbers.length) return
+  void teaching.file({ ids: those.numbers, rows: [...those.messages], place: 'desk' }, 'archive')
+}
+useVerbs({ 'archive-dealt': archiveDealt })
+
+function marked(event: DragEvent, message: Message): void {
+  event.dataTransfer?.setData('text/plain', message.subject)
+  emit('drag', message)
+}
+</script>
+
+<template>
+  <p v-if="failed" class="list-note" role="alert">{{ failed.message }}</p>
+  <div v-else-if="!loading && !total && !older" class="list-note"><slot name="empty" /></div>
+  <div v-else ref="root" class="list trays" tabindex="0" role="group" :aria-label="label">
+    <section
+      v-for="(one, at) in shown"
+      :key="`${at} ${one.tray.name}`"
+      class="tray"
+      :data-tray="one.tray.name"
+    >
+      <header class="tray-head" :class="{ quiet: !one.total }">
+        <h3>
+          <button v-if="one.total" type="button" :aria-expanded="one.messages.length > 0" @click="toggle(at)">
+            <bdi>{{ one.tray.name }}</bdi>
+          </button>
+          <bdi v-else>{{ one.tray.name }}</bdi>
+        </h3>
+        <span class="tray-count">
+          <template v-if="one.problem">{{ one.problem }}</template>
+          <template v-else-if="!one.total">none</template>
+          <template v-else
+            >{{ one.total.toLocaleString()
+            }}<template v-if="one.unread && one.unread < one.total"
+              >, {{ one.unread }} unread</template
+            ></template
+          >
+        </span>
+        <button
+          v-if="one.tray.kind === 'dealt' && one.total"
+          type="button"
+          class="quiet-button"
+          data-act="archive-dealt"
+          @click="archiveDealt"
+        >
+          Archive all <kbd v-if="keyFor('archive-dealt')">{{ keyFor('archive-dealt') }}</kbd>
+        </button>
+      </header>
+      <div v-if="one.messages.length" role="listbox" aria-multiselectable="true" :aria-label="one.tray.name">
+        <MailRow
+          v-for="message in one.messages"
+          :id="`mail-${message.id}`"
+          :key="message.id"
+          :message="message"
+          :bounds="bounds"
+          :open="message.id === openId"
+          :selected="picked.has(message.id)"
+          @open="emit('show', message.id)"
+          @select="emit('select', message)"
+          @extend="emit('extend', message)"
+          @dragstart="marked($event, message)"
+          @tag="emit('tag', message)"
+        />
+      </div>
+      <button
+        v-if="one.messages.length && (one.total > one.messages.length || whole.includes(at))"
+        type="button"
+        class="quiet-button tray-more"
+        @click="toggle(at)"
+      >
+        {{ whole.includes(at) ? 'Fewer' : `${(one.total - one.messages.length).toLocaleString()} more` }}
+      </button>
+    </section>
+    <p v-if="older" class="tray-older">
+      {{ older.toLocaleString() }} older messages stand on the Desk.
+      <button type="button" class="quiet-button" @click="emit('list')">Show all as one list</button>
+    </p>
+  </div>
+</template>

@@ -1,0 +1,100 @@
+"""The Desk in trays: which there are, and what stands in each."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Sequence
+from dataclasses import asdict, dataclass, replace
+
+from hieranome.app.room.mailroom import Mailroom
+from hieranome.app.searching import understand
+from hieranome.core.buckets import DESK
+from hieranome.core.errors import CallerError, HieranomeError
+from hieranome.core.features import feature
+from hieranome.core.trays import SHIPPED, Standing, Tray, check, parted
+from hieranome.store import desk, places, search, settings
+from hieranome.store.messages import Message, get_many
+
+SCOPE = 2_000
+"""The newest messages of the Desk that are put in trays; what is older is told by how many, and listed by itself."""
+WHOLE = 500
+"""Rows of a tray that is opened whole."""
+_QUESTION = feature("cues", "question")
+
+
+@dataclass(frozen=True, slots=True)
+class Shown:
+    """A tray as it is shown: how many messages stand in it and are unread, all their ids in order, and the rows that
+    are shown. ``problem`` says why its line takes nothing, where it cannot be understood."""
+
+    tray: Tray
+    total: int
+    unread: int
+    numbers: list[int]
+    messages: list[Message]
+    problem: str
+
+
+def every(db: sqlite3.Connection) -> list[Tray]:
+    """The trays in their order; none where the Desk is one list."""
+    kept = settings.value(db, settings.TRAYS, None)
+    return list(SHIPPED) if kept is None else [Tray(**one) for one in kept]
+
+
+def put(room: Mailroom, trays: Sequence[Tray]) -> list[Tray]:
+    """Say which trays there are, in which order; none makes the Desk one list. *Dealt with* stands last whatever is
+    said. Raises :class:`CallerError` for trays that hide mail, and for a line that cannot be understood."""
+    clean = [replace(one, name=" ".join(one.name.split()), line=one.line.strip()) for one in trays]
+    clean.sort(key=lambda one: one.kind == "dealt")
+    check(clean)
+    for one in clean:
+        if one.kind == "line":
+            try:
+                understand(room, one.line)
+            except HieranomeError as exc:
+                raise CallerError(f"“{one.name}”: {exc}") from exc
+    with room.change() as db:
+        settings.put(db, settings.TRAYS, [asdict(one) for one in clean])
+        room.tell("trays")
+    return clean
+
+
+def show(room: Mailroom, since: int, whole: Sequence[int] = ()) -> tuple[list[Shown], int]:
+    """What stands in each tray, and how many messages of the Desk are older than what trays look at. ``since`` is when
+    the owner was last here (Unix seconds, 0: not known); the trays that stand at ``whole`` give all their rows."""
+    db = room.reader()
+    trays = every(db)
+    if not trays:
+        return [], 0
+    rows = desk.newest(db, DESK, SCOPE)
+    asked = desk.asking(db, [row[0] for row in rows], _QUESTION) if any(t.kind == "waits" for t in trays) else set()
+    mail = [
+        Standing(number, time, score, bool(seen), bool(answered), bool(flagged), domain, number in asked)
+        for number, time, score, seen, answered, flagged, domain in rows
+    ]
+    found, problems = _found(room, db, trays, [one.id for one in mail])
+    domains = frozenset(one.rpartition("@")[2] for one in room.owner.addresses) - room.shared
+    parts = parted(trays, mail, found, now=room.clock(), since=since, domains=domains)
+    shown = []
+    for at, (tray, those) in enumerate(zip(trays, parts, strict=True)):
+        numbers = [one.id for one in those]
+        rows_of = WHOLE if at in whole else 0 if tray.folded else tray.rows
+        unread = sum(not one.seen for one in those)
+        problem = problems.get(at, "")
+        shown.append(Shown(tray, len(those), unread, numbers, get_many(db, numbers[:rows_of]), problem))
+    return shown, max(0, places.get(db, DESK).total - len(mail))
+
+
+def _found(
+    room: Mailroom, db: sqlite3.Connection, trays: Sequence[Tray], numbers: Sequence[int]
+) -> tuple[dict[int, frozenset[int]], dict[int, str]]:
+    """What the line of each tray that has one finds among some messages, and why a line finds nothing."""
+    found: dict[int, frozenset[int]] = {}
+    problems: dict[int, str] = {}
+    for at, tray in enumerate(trays):
+        if tray.kind == "line":
+            try:
+                found[at] = frozenset(search.among(db, understand(room, tray.line).node, numbers))
+            except HieranomeError as exc:
+                problems[at] = str(exc)
+    return found, problems

@@ -1,0 +1,111 @@
+"""Trays: the Desk in parts. A message stands in the first tray that takes it; what is dealt with stands last."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+from hieranome.core.errors import CallerError
+
+Kind = Literal["came", "waits", "colleagues", "line", "rest", "dealt"]
+Order = Literal["importance", "time"]
+MOST = 8
+MAX_ROWS = 200
+MAX_NAME = 60
+MAX_DAYS = 365
+DAY = 86_400
+
+
+@dataclass(frozen=True, slots=True)
+class Tray:
+    """A part of the Desk. ``kind`` is what it takes: what came since the owner was last here, what waits for an answer,
+    mail of the owner's own organisations, what a search ``line`` finds, the rest, or what is dealt with (answered, or
+    read and left for ``days``). ``rows`` are shown at most, in ``order``; none where it is ``folded``."""
+
+    kind: Kind
+    name: str
+    line: str = ""
+    order: Order = "importance"
+    rows: int = 20
+    folded: bool = False
+    days: int = 3
+
+
+SHIPPED = (
+    Tray("came", "Came since you were last here", order="time", rows=30),
+    Tray("rest", "The rest", rows=50),
+    Tray("dealt", "Dealt with", order="time", rows=10, folded=True),
+)
+"""What is on before the owner says anything."""
+
+
+@dataclass(frozen=True, slots=True)
+class Standing:
+    """What trays look at in a message on the Desk: when it came (Unix seconds), its score, its marks, its sender's
+    domain, whether it asks something."""
+
+    id: int
+    time: int
+    score: float
+    seen: bool
+    answered: bool
+    flagged: bool
+    domain: str
+    asks: bool
+
+
+def check(trays: Sequence[Tray]) -> None:
+    """Raises :class:`CallerError` for trays that hide mail, or are too many."""
+    if len(trays) > MOST:
+        raise CallerError(f"The Desk has up to {MOST} trays; these are {len(trays)}.")
+    kinds = [one.kind for one in trays]
+    if trays and kinds.count("rest") != 1:
+        raise CallerError("One tray must take the rest, or mail would stand nowhere.")
+    for kind in ("came", "waits", "colleagues", "dealt"):
+        if kinds.count(kind) > 1:
+            raise CallerError("A tray of one kind stands there twice. Take one out.")
+    for one in trays:
+        if not one.name.strip() or len(one.name) > MAX_NAME:
+            raise CallerError(f"A tray has a name of 1 to {MAX_NAME} characters.")
+        if one.kind == "line" and not one.line.strip():
+            raise CallerError(f"“{one.name}” has no search line yet, so it would take nothing.")
+        if not 1 <= one.rows <= MAX_ROWS or not 1 <= one.days <= MAX_DAYS:
+            raise CallerError(f"A tray shows 1 to {MAX_ROWS} rows, and mail is left for 1 to {MAX_DAYS} days.")
+
+
+def is_dealt_with(mail: Standing, now: int, days: int) -> bool:
+    """Whether a message was answered, or read and left for so many days; what is flagged is not."""
+    return not mail.flagged and (mail.answered or (mail.seen and mail.time < now - days * DAY))
+
+
+def parted(
+    trays: Sequence[Tray],
+    mail: Sequence[Standing],
+    found: Mapping[int, frozenset[int]],
+    *,
+    now: int,
+    since: int,
+    domains: frozenset[str],
+) -> list[list[Standing]]:
+    """The mail of each tray, in its order. ``found`` is what the line of each tray that has one finds, by where the
+    tray stands; ``since`` is when the owner was last here (0: not known), ``domains`` are the owner's own."""
+    parts: list[list[Standing]] = [[] for _ in trays]
+    dealt = next((at for at, one in enumerate(trays) if one.kind == "dealt"), None)
+    rest = next(at for at, one in enumerate(trays) if one.kind == "rest")
+    for one in mail:
+        if dealt is not None and is_dealt_with(one, now, trays[dealt].days):
+            parts[dealt].append(one)
+            continue
+        takers = (
+            at
+            for at, tray in enumerate(trays)
+            if (tray.kind == "came" and 0 < since < one.time)
+            or (tray.kind == "waits" and one.asks and not one.answered)
+            or (tray.kind == "colleagues" and one.domain in domains)
+            or (tray.kind == "line" and one.id in found.get(at, ()))
+        )
+        parts[next(takers, rest)].append(one)
+    for tray, those in zip(trays, parts, strict=True):
+        those.sort(key=lambda m: (m.score if tray.order == "importance" else m.time, m.id), reverse=True)
+    return parts

@@ -1,0 +1,39 @@
+"""What trays look at: the newest mail of a place, and which of it asks something."""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+from collections.abc import Sequence
+
+
+def newest(db: sqlite3.Connection, place: str, most: int) -> list[tuple[int, int, float, int, int, int, str]]:
+    """Of the newest messages of a place, newest first: id, time, score, seen, answered, flagged, sender's domain."""
+    part = (
+        "SELECT id, time, score, seen, answered, flagged, sender_domain FROM messages"
+        " WHERE place = ? AND seen = {} ORDER BY time DESC, id DESC LIMIT ?"
+    )
+    return db.execute(
+        f"SELECT * FROM (SELECT * FROM ({part.format(0)}) UNION ALL SELECT * FROM ({part.format(1)}))"
+        " ORDER BY time DESC, id DESC LIMIT ?",
+        (place, most, place, most, most),
+    ).fetchall()
+
+
+def asking(db: sqlite3.Connection, numbers: Sequence[int], question: int) -> set[int]:
+    """Those of some messages whose vector has a feature, by its number."""
+    # Vectors are numbers of four bytes, little end first: what straddles two of them is none.
+    wanted = question.to_bytes(4, "little")
+    rows = db.execute(
+        "SELECT message, features FROM vectors WHERE message IN (SELECT value FROM json_each(?))"
+        " AND instr(features, ?) > 0",
+        (json.dumps(list(numbers)), wanted),
+    )
+    return {number for number, features in rows if _aligned(features, wanted)}
+
+
+def _aligned(features: bytes, wanted: bytes) -> bool:
+    at = features.find(wanted)
+    while at >= 0 and at % 4:
+        at = features.find(wanted, at + 1)
+    return at >= 0
