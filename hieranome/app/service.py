@@ -26,6 +26,7 @@ from hieranome.app.room.rescoring import Rescorer
 from hieranome.app.room.schedule import Regular, Schedule
 from hieranome.app.room.worker import Worker
 from hieranome.app.rules.running import Runner, ageing
+from hieranome.app.second_look import SecondLook
 from hieranome.app.trial.trial import Trial
 from hieranome.app.writing.outbox import Outbox
 from hieranome.mail.finding import Finder
@@ -98,6 +99,7 @@ class Service:
     emptier: Emptier
     runner: Runner
     ageing: Regular
+    second_look: SecondLook
     unsubscriber: Unsubscriber
     schedule: Schedule
     logins: Logins
@@ -144,6 +146,7 @@ class Service:
             Emptier(room),
             Runner(room),
             ageing(room, schedule),
+            SecondLook(room),
             Unsubscriber(room),
             schedule,
             logins,
@@ -159,6 +162,7 @@ class Service:
         beside = (
             self.rescorer, self.rebuilder, self.importer, self.outbox, self.looking_through, self.compiler,
             self.drainage, self.emptier, self.runner, self.ageing,
+            self.second_look,
         )  # fmt: skip
         return [one.worker for one in beside]
 
@@ -167,7 +171,8 @@ class Service:
         processes.warm_up()
         for one in (
             self.rescorer, self.rebuilder, self.importer, self.watchers, self.outbox, self.looking_through,
-            self.compiler, self.drainage, self.emptier, self.runner, self.ageing, self.schedule,
+            self.compiler, self.drainage, self.emptier, self.runner, self.ageing, self.second_look,
+            self.schedule,
         ):  # fmt: skip
             one.start()
 
@@ -189,6 +194,7 @@ class Service:
         self.emptier.close()
         self.runner.close()
         self.ageing.close()
+        self.second_look.close()
 
     def close(self) -> None:
         """End what runs beside, and let go of the data folder."""

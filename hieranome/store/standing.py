@@ -33,6 +33,47 @@ def left_to_the_model(db: sqlite3.Connection, numbers: Sequence[int]) -> list[tu
     return [(row[0], row[1]) for row in rows]
 
 
+_OFFERED = """
+    place = ? AND decided_by IN ('model', 'kin') AND time > ? AND flagged = 0 AND answered = 0
+    AND id NOT IN (SELECT message FROM left_standing)
+"""
+
+
+def surely_above(db: sqlite3.Connection, place: str, bound: float, since: int, limit: int) -> list[Message]:
+    """Mail of a place the model put there whose whole band of doubt lies above a bound by now, the surest first."""
+    rows = db.execute(
+        f"SELECT {COLUMNS} FROM messages WHERE {_OFFERED} AND seen IN (0, 1) AND score >= ? AND low_edge >= ?"
+        " ORDER BY certainty DESC, time, id LIMIT ?",
+        (place, since, bound, bound, limit),
+    )
+    return [as_message(row) for row in rows]
+
+
+def surely_below(db: sqlite3.Connection, place: str, bound: float, since: int, limit: int) -> list[Message]:
+    """Mail of a place the model put there whose whole band of doubt lies below a bound by now, the surest first."""
+    rows = db.execute(
+        f"SELECT {COLUMNS} FROM messages WHERE {_OFFERED} AND seen IN (0, 1) AND score < ? AND high_edge < ?"
+        " ORDER BY certainty DESC, time, id LIMIT ?",
+        (place, since, bound, bound, limit),
+    )
+    return [as_message(row) for row in rows]
+
+
+def leave(db: sqlite3.Connection, number: int) -> None:
+    """Note that a message may stay where it stands."""
+    db.execute("INSERT OR IGNORE INTO left_standing VALUES (?)", (number,))
+
+
+def questions(db: sqlite3.Connection) -> list[int]:
+    """The messages the model asks about, that nobody decided on and that did not leave once before."""
+    rows = db.execute(
+        "SELECT id FROM messages AS m WHERE place = 'undecided' AND decided_by IN ('model', 'kin')"
+        " AND EXISTS (SELECT 1 FROM vectors WHERE message = m.id) AND NOT EXISTS (SELECT 1 FROM moves AS v"
+        " JOIN steps AS s ON s.id = v.step WHERE v.message = m.id AND s.kind = 'learned') ORDER BY id LIMIT 200"
+    )
+    return [row[0] for row in rows]
+
+
 def alike(db: sqlite3.Connection, column: str, values: Sequence[str | int], limit: int) -> list[Message]:
     """Standing messages of the band of a thread, sender, list or domain, newest first."""
     if column not in ("thread", "sender_address", "list_id", "sender_domain"):

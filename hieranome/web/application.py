@@ -31,6 +31,7 @@ from hieranome.web.routers import (
     mailboxes,
     rules,
     search,
+    second_look,
     sources,
     sure,
     tags,
@@ -82,6 +83,7 @@ def build(service: Service | None, hosts: Iterable[str] = LOOPBACK, *, port: int
         tags,
         rules,
         trays,
+        second_look,
         house,
     ):
         api.include_router(part.router)

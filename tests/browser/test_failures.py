@@ -56,6 +56,7 @@ WHERE: dict[str, tuple[str, str]] = {
     "/api/pictured": ("/settings/senders", ""),
     "/api/places": ("/in/desk", ""),
     "/api/rules": ("/rules", ""),
+    "/api/second-look": ("/in/desk", ""),
     "/api/trays": ("/settings/trays", ""),
     "/api/tags": ("/tags", ""),
     "/api/plans": ("/editions", ""),

@@ -110,3 +110,27 @@ class TraysTest(WorkCase):
         page.await_("one list", lambda: not page.all(".tray") and len(page.all(".row-mail")) == 9)
         page.one('select[title="Order"] option[value="trays"]').click()
         page.await_("trays again", lambda: len(page.all(".tray")) == 4)
+
+    def test_4_a_second_look(self) -> None:
+        """What the model would put elsewhere by now is offered in one strip: one moved, one left, the rest by a key."""
+        page, room = self.page, self.served.room
+        page.go("/in/desk")
+        with room.change() as db:
+            db.execute(
+                "UPDATE messages SET place = 'shelf', decided_by = 'model' WHERE id IN (?, ?, ?)", self.numbers[:3]
+            )
+            db.execute("UPDATE messages SET score = 0.9, low_edge = 0.8, high_edge = 0.95 WHERE place = 'shelf'")
+            room.tell("looked")
+        page.await_("the offer", lambda: "3 on the Shelf look like Desk now" in page.one(".second").text)
+        page.one('.second button[aria-expanded="false"]').click()
+        page.one(f'[data-second="{self.numbers[0]}"] button:nth-of-type(3)').click()
+        page.await_("one left", lambda: "2 on the Shelf look like Desk now" in page.one(".second").text)
+        page.one(f'[data-second="{self.numbers[1]}"] button:nth-of-type(2)').click()
+        self.await_place(self.numbers[1], "desk")
+        page.await_("one", lambda: "1 on the Shelf looks like Desk now" in page.one(".second").text)
+        page.press("A")
+        self.await_place(self.numbers[2], "desk")
+        page.await_("no offer", lambda: not page.all(".second"))
+        self.assertEqual(self.place_of(self.numbers[0]), "shelf")
+        page.press("u")
+        self.await_place(self.numbers[2], "shelf")

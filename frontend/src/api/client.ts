@@ -32,6 +32,7 @@ export type Conflict = DeepReadonly<Schemas['ConflictOut']>
 export type RulePreview = DeepReadonly<Schemas['RulePreviewOut']>
 export type Tray = DeepReadonly<Schemas['TrayOut']>
 export type InTrays = DeepReadonly<Schemas['DeskOut']>
+export type Offered = DeepReadonly<Schemas['SecondLookOut']>
 export type Tag = DeepReadonly<Schemas['TagOut']>
 export type Tags = DeepReadonly<Schemas['TagsOut']>
 export type TagChange = Schemas['TagChangeIn']

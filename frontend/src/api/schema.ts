@@ -2024,6 +2024,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/second-look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Offers
+         * @description What the model would put elsewhere by now.
+         */
+        get: operations["list_offers"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/second-look/left": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Leave Standing
+         * @description Let messages stand where they stand; they are not offered again.
+         */
+        post: operations["leave_standing"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/second-look/moved": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Accept Offers
+         * @description Move offered messages to where they look like belonging, in one undoable step.
+         */
+        post: operations["accept_offers"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/settings": {
         parameters: {
             query?: never;
@@ -4094,6 +4154,14 @@ export interface components {
             words: string;
         };
         /**
+         * OfferedIn
+         * @description Offered messages that are moved, or left standing.
+         */
+        OfferedIn: {
+            /** Messages */
+            messages: number[];
+        };
+        /**
          * OpenedEditionOut
          * @description An edition to be read; ``left_over`` is how much mail waits for the next since an edition has a bound.
          */
@@ -4823,6 +4891,18 @@ export interface components {
             left: components["schemas"]["LeftOut"][];
             /** Text */
             text: string;
+        };
+        /**
+         * SecondLookOut
+         * @description Messages that stand in one place and look like another now, the surest and oldest first.
+         */
+        SecondLookOut: {
+            /** Messages */
+            messages: components["schemas"]["MessageOut"][];
+            /** Place */
+            place: string;
+            /** Target */
+            target: string;
         };
         /**
          * ServersFoundOut
@@ -9410,6 +9490,99 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_offers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SecondLookOut"][];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    leave_standing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OfferedIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    accept_offers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OfferedIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StepOut"];
+                };
             };
             /** @description The request cannot be carried out as it was put */
             422: {

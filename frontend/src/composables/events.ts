@@ -77,13 +77,18 @@ export function useEvents(inside: Readonly<Ref<boolean>>): void {
     void queries.invalidateQueries({ queryKey: ['weigh-in'] })
     void queries.invalidateQueries({ queryKey: ['addresses'] })
     void queries.invalidateQueries({ queryKey: ['trash'] })
+    void queries.invalidateQueries({ queryKey: ['second-look'] })
     void queries.invalidateQueries({ queryKey: ['editions', 'one'] })
     void queries.invalidateQueries({ queryKey: ['journal'] })
   })
   on('seen', ({ message, seen }) => {
     changeIn(queries, [message], { seen })
   })
-  on('rescored', () => refreshLists(queries))
+  on('rescored', () => {
+    refreshLists(queries)
+    void queries.invalidateQueries({ queryKey: ['second-look'] })
+  })
+  on('looked', () => void queries.invalidateQueries({ queryKey: ['second-look'] }))
   on('places', () => void queries.invalidateQueries({ queryKey: ['places'] }))
   on('trays', () => {
     void queries.invalidateQueries({ queryKey: ['trays'] })

@@ -24,6 +24,8 @@ const TABLE = [
   { name: 'weigh-down', keys: ['-'], title: 'Teach that it matters less, and leave it where it stands' },
   { name: 'archive', keys: ['w'], title: 'Put in the Archive' },
   { name: 'archive-dealt', keys: ['D'], title: 'Put all that is dealt with in the Archive' },
+  { name: 'second-move', keys: ['A'], title: 'Move what a second look offers' },
+  { name: 'second-leave', keys: ['N'], title: 'Leave what a second look offers where it stands' },
   { name: 'trash', keys: ['x'], title: 'Put in the Trash' },
   { name: 'file', keys: ['t'], title: 'File in a folder', needs: 'folder' },
   { name: 'tag', keys: ['T'], title: 'Put a tag on, a new one too', needs: 'tag' },

@@ -22,6 +22,8 @@ export interface Told {
   tags: object
   rules: object
   trays: object
+  /** What a second look offers is another now. */
+  looked: object
   /** How far the run of a rule on what is here is; its step once it ended, 0 where nothing had to change. */
   running: Progress & { rule: number; step: number }
   import: Partial<ImportJob>

@@ -9,6 +9,7 @@ import FlowBand from '../components/FlowBand.vue'
 import JunkDoubts from '../components/JunkDoubts.vue'
 import ListHead from '../components/ListHead.vue'
 import DeskTrays from '../components/DeskTrays.vue'
+import SecondLook from '../components/SecondLook.vue'
 import SourceList from '../components/SourceList.vue'
 import WorkBench from '../components/WorkBench.vue'
 import YourCall from '../components/YourCall.vue'
@@ -143,6 +144,7 @@ useVerbs({
     </template>
     <template #ahead="{ open, put }">
       <ElsewhereAsk v-if="place === 'desk'" />
+      <SecondLook v-if="place === 'desk'" @open="open" />
       <JunkDoubts v-if="place === 'junk'" @open="open" />
       <DrainStrip v-if="place === 'drain'" @open="open" />
       <TrashStrip v-if="place === 'trash'" />

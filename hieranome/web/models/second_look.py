@@ -1,0 +1,23 @@
+"""Mail that stands elsewhere than today's model would put it."""
+
+from __future__ import annotations
+
+from pydantic import BaseModel
+
+from hieranome.web.models.answer import Answer
+from hieranome.web.models.filing import Numbers
+from hieranome.web.models.mail import MessageOut
+
+
+class SecondLookOut(Answer):
+    """Messages that stand in one place and look like another now, the surest and oldest first."""
+
+    place: str
+    target: str
+    messages: list[MessageOut]
+
+
+class OfferedIn(BaseModel):
+    """Offered messages that are moved, or left standing."""
+
+    messages: Numbers
