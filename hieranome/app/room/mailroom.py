@@ -110,6 +110,7 @@ class Mailroom:
                     yield db
             except BaseException:
                 self._within, self._changer = None, 0
+                self.rules = None  # they may have been read from what is taken back now
                 if self._touched:
                     self._steady = False
                     with contextlib.suppress(Exception):  # then the next change begins with it

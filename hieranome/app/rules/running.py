@@ -64,9 +64,11 @@ class Runner:
 
     def _round(self) -> float | None:
         while self._waiting and not self.worker.ended.is_set():
-            number = self._waiting.popleft()
-            step = run_here(self._room, number)
-            self._room.tell("running", rule=number, done=1, of=1, step=step)
+            number, step = self._waiting.popleft(), 0
+            try:
+                step = run_here(self._room, number)
+            finally:  # whoever waits for it must not wait for ever
+                self._room.tell("running", rule=number, done=1, of=1, step=step)
         return None
 
 
