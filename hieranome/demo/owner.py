@@ -18,11 +18,11 @@ RULES: tuple[tuple[str, str, str, tuple[tuple[Verb, str], ...], int], ...] = (
     (
         "Carnets and crates",
         "from:@tollgatefreight.example",
-        "subject:held",
+        'subject:"*held*"',
         (("folder", ""), ("tag", "Carnets"), ("flag", "")),
         0,
     ),
-    ("Visas are urgent", "subject:visa* or subject:permit*", "", (("bucket", "desk"), ("tag", "Visas")), 0),
+    ("Visas are urgent", 'subject:"*visa*" or subject:"*permit*"', "", (("bucket", "desk"), ("tag", "Visas")), 0),
     (
         "One report a day is enough",
         'from:turnstile subject:"hourly report"',

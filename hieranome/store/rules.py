@@ -178,6 +178,16 @@ def taken(db: sqlite3.Connection, rule: int) -> set[int]:
     return {row[0] for row in db.execute("SELECT message FROM rule_hits WHERE rule = ?", (rule,))}
 
 
+def placing(db: sqlite3.Connection, message: int) -> int:
+    """The rule that put a message where it stands, or 0 where none did, or it is there no longer."""
+    row = db.execute(
+        "SELECT h.rule FROM rule_hits AS h JOIN rules AS r ON r.id = h.rule JOIN messages AS m ON m.id = h.message"
+        " WHERE h.message = ? AND h.undone = 0 AND h.put <> '' AND r.removed = 0 ORDER BY h.at DESC LIMIT 1",
+        (message,),
+    ).fetchone()
+    return int(row[0]) if row else 0
+
+
 def of_message(db: sqlite3.Connection, message: int) -> list[tuple[Rule, Hit]]:
     """The rules that took a message, in the order they stand in."""
     rows = db.execute(

@@ -4267,7 +4267,8 @@ export interface components {
          * OutcomeOut
          * @description What a verdict did, and the kin that would follow (the surest listed); ``changed`` is the evidence
          *     of a single message that changed most; ``moved`` is how many messages it was about, those that went along included;
-         *     ``followed`` is the step in which kin did by the owner's setting, or 0.
+         *     ``followed`` is the step in which kin did by the owner's setting, or 0; ``rule`` is one that had put a message where
+         *     the verdict says it does not belong, or 0.
          */
         OutcomeOut: {
             /** Changed */
@@ -4284,6 +4285,8 @@ export interface components {
             kin_total: number;
             /** Moved */
             moved: number;
+            /** Rule */
+            rule: number;
             /** Step */
             step: number;
         };

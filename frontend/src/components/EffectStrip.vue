@@ -28,6 +28,12 @@ const moved = computed(() => {
       }}</span>
     </p>
     <span class="effect-buttons">
+      <RouterLink
+        v-if="outcome?.rule"
+        :to="{ name: 'rules', query: { rule: outcome.rule } }"
+        title="A rule of yours had put it elsewhere; the verdict holds for this message"
+        >Mend the rule</RouterLink
+      >
       <button
         v-if="outcome && (outcome.changed.length || outcome.kin.length || contrary)"
         type="button"

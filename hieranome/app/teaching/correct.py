@@ -21,7 +21,7 @@ from hieranome.core.gaussian import Rows
 from hieranome.core.judgement import Lesson
 from hieranome.core.routing import settle
 from hieranome.core.sure import ALWAYS, TEACHES, Reach, key_for
-from hieranome.store import accounts, goals, journal, lessons, messages, places
+from hieranome.store import accounts, goals, journal, lessons, messages, places, rules
 from hieranome.store.messages import Message
 
 MAX_AT_ONCE = 500
@@ -36,7 +36,7 @@ class NothingFollows(CallerError):
 class Outcome:
     """What follows from a verdict; ``changed`` is the evidence of a single message that changed most; ``moved`` is how
     many messages it was about, those that went along included; ``followed`` is the step in which kin followed by the
-    owner's setting, or 0."""
+    owner's setting, or 0; ``rule`` is one that had put a message where the verdict says it does not belong, or 0."""
 
     step: int
     lessons: list[int]
@@ -47,6 +47,7 @@ class Outcome:
     changed: list[Change]
     moved: int
     followed: int = 0
+    rule: int = 0
 
 
 def correct(
@@ -66,8 +67,7 @@ def correct(
     sender); with ``stay`` the lesson is learned and the messages stay where they stand, but for those ``along``.
     ``title`` is what the journal calls it, if not by its messages. ``found`` is where another program put them, when it
     taught the lesson; ``elsewhere`` says that one did, without moving them now. ``follow`` says whether kin follow at
-    once; left out, the owner's setting does. Messages ``along`` go there too in the same step, without a lesson of
-    their own.
+    once; left out, the owner's setting does. Messages ``along`` go there too in the same step, untaught.
 
     Raises :class:`CallerError` when the reach cannot hold for a message, :class:`NotFound` for a message or bucket that
     does not exist; nothing is changed then.
@@ -98,7 +98,14 @@ def correct(
         followed = _pull_all(room, step, kin) if kin and (room.kin_follow if follow is None else follow) else 0
         room.tell_moved(step, [*wanted, *along])
     ids, moved = [one.id for one in learned], len(beside) + (0 if stay else len(rows))
-    return Outcome(step, ids, effects, kin[:MAX_KIN], len(kin), before.contrary, changed, moved, followed)
+    rule = _rule_against(room.reader(), rows, belongs)
+    return Outcome(step, ids, effects, kin[:MAX_KIN], len(kin), before.contrary, changed, moved, followed, rule)
+
+
+def _rule_against(db: sqlite3.Connection, rows: Sequence[Message], belongs: str) -> int:
+    """A rule that had put one of some messages, as they stood, elsewhere than they belong; 0 where none did."""
+    put = (rules.placing(db, row.id) for row in rows if row.decided_by == "rule" and row.place != belongs)
+    return next(put, 0)
 
 
 def _follow(

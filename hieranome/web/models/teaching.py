@@ -80,7 +80,8 @@ class ChangeOut(Answer):
 class OutcomeOut(Answer):
     """What a verdict did, and the kin that would follow (the surest listed); ``changed`` is the evidence
     of a single message that changed most; ``moved`` is how many messages it was about, those that went along included;
-    ``followed`` is the step in which kin did by the owner's setting, or 0."""
+    ``followed`` is the step in which kin did by the owner's setting, or 0; ``rule`` is one that had put a message where
+    the verdict says it does not belong, or 0."""
 
     step: int
     effects: list[EffectOut]
@@ -90,6 +91,7 @@ class OutcomeOut(Answer):
     changed: list[ChangeOut]
     moved: int
     followed: int
+    rule: int
 
 
 class KinIn(BaseModel):

@@ -69,6 +69,7 @@ def outcome_out(outcome: correct.Outcome) -> OutcomeOut:
         changed=[ChangeOut(line=evidence_out(one.line, one.lesson), before=one.before) for one in outcome.changed],
         moved=outcome.moved,
         followed=outcome.followed,
+        rule=outcome.rule,
     )
 
 

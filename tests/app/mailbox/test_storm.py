@@ -3,17 +3,18 @@
 from __future__ import annotations
 
 import random
-from collections import Counter
+from collections import Counter, defaultdict
 from contextlib import contextmanager
 from typing import Any
 
+from hieranome.app import tagging
 from hieranome.app.filing import file_away
 from hieranome.app.mailbox.syncing import sync
 from hieranome.app.room.marks import mark
 from hieranome.app.teaching.correct import correct
 from hieranome.core.errors import WorldError
 from hieranome.mail.imap import Imap
-from hieranome.store import accounts, copies, messages
+from hieranome.store import accounts, copies, keywords, messages, tags
 from tests.app.arrival.test_poison import odd_messages
 from tests.app.mailbox.case import MailboxCase
 from tests.mail.outsider import DovecotByLine
@@ -72,6 +73,9 @@ class Storm(MailboxCase):
         self.touched: set[int] = set()
         self.made = 0
         self.told: list[str] = []
+        self.tagged: defaultdict[int, set[str]] = defaultdict(set)
+        for name in ("Carnets", "Visas"):
+            tagging.make(self.room, name)
         for step in range(self.STEPS):
             if step % 30 == 0:
                 self.site.offer(WITHOUT[step // 30 % len(WITHOUT)])
@@ -103,6 +107,7 @@ class Storm(MailboxCase):
             "filed",
             "flag_here",
             "flag_there",
+            *["tag_here", "tag_there"] * 2,
             "renumber",
         ]
 
@@ -212,6 +217,28 @@ class Storm(MailboxCase):
             self.touched.add(row.id)
             self.site.box.flag(found[0], [found[1]], lambda flags: flags ^ {"\\Flagged"})
 
+    def tag_here(self, rng: random.Random) -> None:
+        """The owner puts a tag on, or takes it off."""
+        row = self.known(rng)
+        if row is not None:
+            self.touched.add(row.id)
+            tag = rng.choice(tags.every(self.room.reader()))
+            carried = tag.id in tags.of(self.room.reader(), [row.id]).get(row.id, [])
+            (tagging.take_off if carried else tagging.put_on)(self.room, [row.id], tag.id)
+            self.tagged[row.id] ^= {tag.keyword}
+
+    def tag_there(self, rng: random.Random) -> None:
+        """Another program sets a keyword, or clears it, and may move the message at once."""
+        row = self.known(rng)
+        found = self.where(row) if row else None
+        if row is not None and found is not None:
+            self.touched.add(row.id)
+            keyword = rng.choice(tags.every(self.room.reader())).keyword
+            self.site.box.flag(found[0], [found[1]], lambda flags: flags ^ {keyword})
+            self.tagged[row.id] ^= {keyword}
+            if found[0] in ("Projects", "Archive") and rng.random() < 0.5:
+                self.site.box.move(found[0], [found[1]], {"Projects": "Archive", "Archive": "Projects"}[found[0]])
+
     def renumber(self, rng: random.Random) -> None:
         """The server loses an index."""
         self.site.renumber(rng.choice(["INBOX", "Hieranome/Shelf", "Hieranome/Digest"]))
@@ -300,6 +327,32 @@ class Storm(MailboxCase):
                     place = self.row(copy.message).place
                     self.assertEqual("desk" if place == "undecided" else place, folder.place)
         self.assertEqual(Counter(self.lessons()), Counter(self.taught))
+        self.check_tags()
+
+    def check_tags(self) -> None:
+        """Every tagged message carries its tags here and there."""
+        db = self.room.reader()
+        names = {tag.id: tag.keyword for tag in tags.every(db)}
+        carried = {number: {names[tag] for tag in those} for number, those in tags.of(db, list(self.tagged)).items()}
+        self.assertEqual(carried, {number: words for number, words in self.tagged.items() if words}, self.told[-8:])
+        for number, words in self.tagged.items():
+            for copy in copies.of_message(db, number):
+                if copy.uid is not None:
+                    told = keywords.of_copy(db, copy.id)
+                    self.assertEqual(told, {word.lower() for word in words}, self.told[-8:])
+                    there = self.flags_there(accounts.folder(db, copy.folder).name, copy.uid)
+                    self.assertEqual({w.lower() for w in there & set(names.values())}, told, self.told[-8:])
+
+    def flags_there(self, folder: str, uid: int) -> frozenset[str]:
+        """The flags another program sees."""
+        found: list[frozenset[str]] = []
+
+        def look(flags: frozenset[str]) -> frozenset[str]:
+            found.append(flags)
+            return flags
+
+        self.site.box.flag(folder, [uid], look)
+        return found[0]
 
 
 class StormDovecot(Storm):

@@ -354,7 +354,7 @@ class RunningTest(RulesCase):
         """The verdict wins for its message, and the rule it was given against is named."""
         number = self.keep("subject:permit", ("bucket", "digest"))
         one = self.take(letter("Permit 7"))
-        correct(self.room, [one], "desk", Reach.MESSAGE)
+        self.assertEqual(correct(self.room, [one], "desk", Reach.MESSAGE).rule, number)
         (found,) = proposing.conflicts(self.room)
         self.assertEqual((found.rule, found.against, found.count, found.message), (number, "verdict", 1, one))
         undo(self.room)
