@@ -2,13 +2,8 @@
 
 from __future__ import annotations
 
-import contextlib
 import random
-import shutil
 import sqlite3
-import subprocess
-import sys
-import time
 from pathlib import Path
 
 from hieranome.app.arranging import add_folder
@@ -23,6 +18,7 @@ from hieranome.core.errors import CallerError, Conflict
 from hieranome.demo import mailgen
 from hieranome.demo.world import OWNER_ADDRESSES
 from hieranome.store import journal, marked, messages, subscriptions
+from tests.killing import kept_apart, run_and_kill
 from tests.support import NOON, ApiCase, RoomCase, letter, offer
 
 WEEK = 604_800
@@ -190,12 +186,7 @@ class KillTest(RoomCase):
         with self.room.change():
             for number in range(self.MANY):
                 self.take(old(number, 60 + number % 40))
-        self.room.close()
-        kept = self.folder / "kept"
-        kept.mkdir()
-        for name in ("hieranome.sqlite3", "hieranome.sqlite3-wal"):
-            if (self.room.store.folder / name).exists():
-                shutil.copy(self.room.store.folder / name, kept / name)
+        kept = kept_apart(self.room, self.folder)
         whole = self.put_away(self.folder / "0", kept, 60.0)
         self.assertEqual(self.state(self.folder / "0"), (self.MANY, 1))
         ended = []
@@ -217,18 +208,8 @@ class KillTest(RoomCase):
     def put_away(self, folder: Path, kept: Path, seconds: float) -> float:
         """Let a process put all of it away in a copy of the data, and kill it after so many seconds; how long it
         took."""
-        shutil.copytree(kept, folder)
-        key, now = "address:meter@xmeter.example", str(self.clock.now)
-        with subprocess.Popen(
-            [sys.executable, "-c", PUT_AWAY, str(folder), now, key], stdout=subprocess.PIPE, text=True
-        ) as process:
-            assert process.stdout is not None
-            self.assertEqual(process.stdout.readline(), "begun\n")
-            began = time.monotonic()
-            with contextlib.suppress(subprocess.TimeoutExpired):
-                process.wait(seconds)
-            process.kill()
-            return time.monotonic() - began
+        words = (str(self.clock.now), "address:meter@xmeter.example")
+        return run_and_kill(PUT_AWAY, kept, folder, *words, seconds=seconds)
 
     def state(self, folder: Path) -> tuple[int, int]:
         """How much is in the Trash of a data folder, and how many steps its journal has."""
