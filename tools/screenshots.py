@@ -103,9 +103,6 @@ def words(page: Page, number: int) -> None:
 
 def others(page: Page, archive: Path) -> None:
     """The pages beside the mail."""
-    page.go("/import")
-    page.await_("the page", lambda: page.all(".drop"))
-    take(page, "import")
     page.go("/subscriptions")
     page.await_("what it is", lambda: page.all(".about-recent li"))
     page.press("j", "j", "j", "j", "s", "d")

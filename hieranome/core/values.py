@@ -25,7 +25,7 @@ class Names:
     below it among them), and the owner's clock."""
 
     places: Mapping[str, str]
-    now: datetime
+    at: datetime
     tags: Mapping[str, frozenset[int]] = field(default_factory=dict)
 
 
@@ -97,7 +97,7 @@ def _size_of(_known: Names, operator: Operator, value: str) -> tuple[Node, str]:
 
 def _date_of(known: Names, operator: Operator, value: str) -> tuple[Node, str]:
     """A day, a month, a year, or how long ago."""
-    span = read_span(value, known.now)
+    span = read_span(value, known.at)
     if span is None:
         raise QueryError(
             f"“{value}” is no date. Write a day (2026-03-05), a month (2026-03), a year, today, yesterday, a "

@@ -127,7 +127,7 @@ def arrange(room: Mailroom, numbers: Sequence[int]) -> None:
 def reads(room: Mailroom) -> list[Read]:
     """The rules for arriving mail that run now, in order, with their lines understood today."""
     known = names_of(room)
-    today = str(known.now.date())
+    today = str(known.at.date())
     if room.rules is None or room.rules[0] != today:
         found = [read(room, one) for one in rules.every(room.reader()) if one.enabled and one.when == "arrives"]
         room.rules = (today, [one for one in found if one is not None])
