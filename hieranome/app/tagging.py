@@ -183,7 +183,7 @@ def take_back(room: Mailroom, db: sqlite3.Connection, step: int) -> list[int]:
         if before is None and not tags.carrying(db, number):
             tags.set_state(db, number, behind | {"removed": 1})
     if changed:
-        room.tell("tags")
+        _renamed(room)
     return moved
 
 
@@ -206,7 +206,7 @@ def _make(room: Mailroom, db: sqlite3.Connection, step: int, name: str, parent: 
     tone = min(range(TONES), key=lambda one: (used.count(one), one))
     number = tags.add(db, name, tone, parent, word)
     tags.note(db, step, number, None)
-    room.tell("tags")
+    _renamed(room)
     return number
 
 
@@ -226,5 +226,11 @@ def _told(room: Mailroom, step: int, rows: Sequence[Message]) -> Filed:
 
 
 def _tell_shaped(room: Mailroom, step: int, numbers: Sequence[int]) -> None:
-    room.tell("tags")
+    _renamed(room)
     room.tell_moved(step, numbers)
+
+
+def _renamed(room: Mailroom) -> None:
+    """Tell that tags are others now; the lines of rules may mean something else."""
+    room.rules = None
+    room.tell("tags")

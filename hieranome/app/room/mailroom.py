@@ -38,7 +38,7 @@ from hieranome.store import (
     vouched,
 )
 
-_NAMING = frozenset({"rules", "tags", "places"})
+_NAMING = frozenset({"rules", "places"})
 """Events after which the lines of rules may mean something else."""
 Clock = Callable[[], int]
 _LOG = logging.getLogger(__name__)

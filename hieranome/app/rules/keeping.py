@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
+from datetime import datetime
+
+from dateutil.tz import tzlocal
 
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.searching import names_of
@@ -12,6 +15,7 @@ from hieranome.core.conditions import All, Node, Not
 from hieranome.core.errors import CallerError, HieranomeError
 from hieranome.core.query import read_query
 from hieranome.core.rules import BY_VERB, MAX_RULES, Read, Rule, check, narrowest
+from hieranome.core.values import Names
 from hieranome.store import drafts, places, rules, tags
 
 
@@ -25,53 +29,73 @@ class Kept:
     broken: str
 
 
+@dataclass(frozen=True, slots=True)
+class Here:
+    """What rules may name: what lines speak of, the places, the tags by their ids, the owner's addresses, and whether
+    any of them can send."""
+
+    names: Names
+    places: Mapping[str, places.Place]
+    tags: frozenset[str]
+    own: frozenset[str]
+    sends: bool
+
+    @classmethod
+    def of(cls, room: Mailroom) -> Here:
+        """What there is now."""
+        db = room.reader()
+        return cls(
+            names_of(room),
+            {one.name: one for one in places.every(db)},
+            frozenset(str(one.id) for one in tags.every(db)),
+            room.owner.addresses,
+            bool(drafts.identities(db)),
+        )
+
+
 def every(room: Mailroom) -> list[Kept]:
     """All rules in the owner's order."""
-    tallies = rules.tallies(room.reader())
-    return [_kept(room, rule, tallies.get(rule.id, rules.Tally())) for rule in rules.every(room.reader())]
+    tallies, here = rules.tallies(room.reader()), Here.of(room)
+    return [_kept(here, rule, tallies.get(rule.id, rules.Tally())) for rule in rules.every(room.reader())]
 
 
 def get(room: Mailroom, number: int) -> Kept:
     """One rule. Raises :class:`NotFound`."""
     rule = rules.get(room.reader(), number)
-    return _kept(room, rule, rules.tallies(room.reader()).get(number, rules.Tally()))
+    return _kept(Here.of(room), rule, rules.tallies(room.reader()).get(number, rules.Tally()))
 
 
-def _kept(room: Mailroom, rule: Rule, tally: rules.Tally) -> Kept:
+def _kept(here: Here, rule: Rule, tally: rules.Tally) -> Kept:
     try:
-        check_whole(room, rule)
-        return Kept(rule, tally, sentence(room, rule.line, rule.excepted), "")
+        check_whole(here, rule)
+        return Kept(rule, tally, sentence(here.names, rule.line, rule.excepted), "")
     except HieranomeError as exc:
         return Kept(rule, tally, "", str(exc))
 
 
-def sentence(room: Mailroom, line: str, excepted: str) -> str:
+def sentence(known: Names, line: str, excepted: str) -> str:
     """How the lines of a rule read. Raises :class:`hieranome.core.values.QueryError`."""
-    known = names_of(room)
     said = read_query(line, known).sentence
     return f"{said[:-1]}; except {read_query(excepted, known).sentence}" if excepted.strip() else said
 
 
-def check_whole(room: Mailroom, rule: Rule) -> None:
+def check_whole(here: Here, rule: Rule) -> None:
     """Raises :class:`CallerError` for a rule that cannot run: its lines, or what it needs that is not there."""
     check(rule)
-    sentence(room, rule.line, rule.excepted)
-    db = room.reader()
-    there = {one.name: one for one in places.every(db)}
-    known = {str(one.id) for one in tags.every(db)}
+    sentence(here.names, rule.line, rule.excepted)
     for one in rule.actions:
-        place = there.get(one.target)
+        place = here.places.get(one.target)
         if one.verb == "bucket" and (place is None or place.band < 0 or one.target == UNDECIDED):
             raise CallerError("The bucket the rule puts its mail in is not there. Choose another.")
         if one.verb == "bucket" and place is not None and place.instead:
             raise CallerError(f"{place.title} is not used now. Choose another bucket, or use it again.")
         if one.verb == "folder" and (place is None or not place.own or place.band >= 0):
             raise CallerError("The folder the rule files its mail in is not there. Choose another.")
-        if BY_VERB[one.verb].takes == "tag" and one.target not in known:
+        if BY_VERB[one.verb].takes == "tag" and one.target not in here.tags:
             raise CallerError("A tag the rule needs is not there any more. Choose another.")
-        if one.verb == "forward" and not drafts.identities(db):
+        if one.verb == "forward" and not here.sends:
             raise CallerError("No mailbox of yours can send a copy. Connect one first.")
-        if one.verb == "forward" and one.target.lower() in room.owner.addresses:
+        if one.verb == "forward" and one.target.lower() in here.own:
             raise CallerError(f"{one.target} is yours: a copy to it would come back here. Choose another address.")
 
 
@@ -80,7 +104,7 @@ def put(room: Mailroom, rule: Rule, *, confirmed: bool = False) -> Kept:
     sends copies to an address it did not before, unless that is ``confirmed``."""
     with room.change() as db:
         clean = replace(rule, name=" ".join(rule.name.split()), line=rule.line.strip(), excepted=rule.excepted.strip())
-        check_whole(room, clean)
+        check_whole(Here.of(room), clean)
         there = rules.every(db)
         if not rule.id and len(there) >= MAX_RULES:
             raise CallerError(f"There are {MAX_RULES} rules, which is the most. Remove some.")
@@ -101,7 +125,7 @@ def switch(room: Mailroom, number: int, on: bool) -> Kept:
     with room.change() as db:
         rule = replace(rules.get(db, number), enabled=on)
         if on:
-            check_whole(room, rule)
+            check_whole(Here.of(room), rule)
         rules.put(db, rule, room.clock())
         room.tell("rules")
     return get(room, number)
@@ -126,21 +150,20 @@ def arrange(room: Mailroom, numbers: Sequence[int]) -> None:
 
 def reads(room: Mailroom) -> list[Read]:
     """The rules for arriving mail that run now, in order, with their lines understood today."""
-    known = names_of(room)
-    today = str(known.at.date())
+    today = str(datetime.fromtimestamp(room.clock(), tzlocal()).date())
     if room.rules is None or room.rules[0] != today:
-        found = [read(room, one) for one in rules.every(room.reader()) if one.enabled and one.when == "arrives"]
+        here = Here.of(room)
+        found = [read(here, one) for one in rules.every(room.reader()) if one.enabled and one.when == "arrives"]
         room.rules = (today, [one for one in found if one is not None])
     return room.rules[1]
 
 
-def read(room: Mailroom, rule: Rule) -> Read | None:
-    """A rule with its lines understood now; None for one that cannot run."""
+def read(here: Here, rule: Rule) -> Read | None:
+    """A rule with its lines understood; None for one that cannot run."""
     try:
-        check_whole(room, rule)
-        known = names_of(room)
-        node = read_query(rule.line, known).node
-        excepted = read_query(rule.excepted, known).node if rule.excepted else None
+        check_whole(here, rule)
+        node = read_query(rule.line, here.names).node
+        excepted = read_query(rule.excepted, here.names).node if rule.excepted else None
         return Read(rule, node, excepted, narrowest(node))
     except HieranomeError:
         return None

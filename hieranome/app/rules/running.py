@@ -15,7 +15,7 @@ from hieranome.app.room.moving import move
 from hieranome.app.room.schedule import Regular, Schedule
 from hieranome.app.room.worker import Worker
 from hieranome.app.rules.applying import RULE
-from hieranome.app.rules.keeping import check_whole, read, whole_node
+from hieranome.app.rules.keeping import Here, check_whole, read, whole_node
 from hieranome.core.buckets import DESK
 from hieranome.core.errors import Conflict
 from hieranome.core.rules import Read, Rule, may_move
@@ -56,7 +56,7 @@ class Runner:
         """Run a rule soon. Raises :class:`CallerError` for one that cannot run, :class:`Conflict` for one that waits
         already."""
         rule = rules.get(self._room.reader(), number)
-        check_whole(self._room, rule)
+        check_whole(Here.of(self._room), rule)
         if number in self._waiting:
             raise Conflict(f"“{rule.name}” is about to run already.")
         self._waiting.append(number)
@@ -101,7 +101,7 @@ def run_ageing(room: Mailroom) -> list[int]:
     even where that was undone."""
     steps = []
     for rule in rules.every(room.reader()):
-        if not rule.enabled or rule.when != "ages" or read(room, rule) is None:
+        if not rule.enabled or rule.when != "ages" or read(Here.of(room), rule) is None:
             continue
         with room.change() as db:
             one = _read(room, rules.get(db, rule.id))
@@ -151,8 +151,9 @@ def _last_of_day(rows: Sequence[tuple[int, str, int, int]]) -> set[int]:
 
 
 def _read(room: Mailroom, rule: Rule) -> Read:
-    check_whole(room, rule)
-    one = read(room, rule)
+    here = Here.of(room)
+    check_whole(here, rule)
+    one = read(here, rule)
     assert one is not None
     return one
 

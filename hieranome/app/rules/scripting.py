@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 from dateutil.tz import tzlocal
 
 from hieranome.app.room.mailroom import Mailroom
-from hieranome.app.rules.keeping import Kept, get, read
+from hieranome.app.rules.keeping import Here, Kept, get, read
 from hieranome.core.errors import CallerError
 from hieranome.core.rules import Action, Verb
 from hieranome.mail.sieve_reading import Known, rules_of
@@ -32,7 +32,8 @@ def script_for(room: Mailroom, account: int) -> Script:
     :class:`NotFound`."""
     db = room.reader()
     accounts.get(db, account)
-    known = [(rule, read(room, rule)) for rule in rules.every(db) if rule.enabled]
+    here = Here.of(room)
+    known = [(rule, read(here, rule)) for rule in rules.every(db) if rule.enabled]
     text, left = script_of([one for _, one in known if one is not None], _names(db, account))
     broken = [Left(rule, "it rests, since it cannot run as it is") for rule, one in known if one is None]
     return Script(account, text, left + broken)

@@ -146,6 +146,22 @@ class ArrivingTest(RulesCase):
         self.assertEqual(keeping.get(self.room, number).broken, "")
         self.assertEqual(self.carried(self.take(letter("Visa again"))), [self.tag])
 
+    def test_lines_are_read_once_and_again_when_they_may_mean_something_else(self) -> None:
+        """Mail that is tagged leaves them as they are; a renamed tag, another rule and a change taken back do not."""
+        number = self.keep("subject:visa", ("tag", str(self.tag)))
+        self.take(letter("Visa 1"))
+        read = self.room.rules
+        self.take(letter("Visa 2"))
+        self.assertIs(self.room.rules, read)
+        tagging.rename(self.room, self.tag, "Permits")
+        self.assertIsNone(self.room.rules)
+        self.take(letter("Visa 3"))
+        with self.assertRaises(ZeroDivisionError), self.room.change():
+            keeping.remove(self.room, number)
+            self.assertEqual(keeping.reads(self.room), [])
+            raise ZeroDivisionError
+        self.assertEqual([one.rule.id for one in keeping.reads(self.room)], [number])
+
     def test_what_cannot_be_a_rule_is_refused(self) -> None:
         """Each with why; nothing is kept."""
         for one, why in (
