@@ -21,8 +21,8 @@ DAYS = 30
 DAY = 86_400
 MOST = 50
 """Messages that are offered at a time, of one place."""
-SECOND_LOOK, LEARNED = "second look", "learned"
-"""The kinds of steps in which offered mail was moved on the owner's word, and questions left Your call."""
+SECOND_LOOK = "second look"
+"""The kind of steps in which offered mail was moved on the owner's word."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -91,7 +91,7 @@ def release_learned(room: Mailroom) -> int:
         for place, ids in known.items():
             asked, now = places.get(db, UNDECIDED).title, places.get(db, place).title
             title = f"{_count(len(ids))} left {asked} for {now}: learned meanwhile"
-            move_as_step(room, db, LEARNED, title, ids, place, "model")
+            move_as_step(room, db, journal.LEARNED, title, ids, place, "model")
         return sum(map(len, known.values()))
 
 

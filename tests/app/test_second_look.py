@@ -99,8 +99,9 @@ class SecondLookTest(RoomCase):
         self.assertEqual(left, 8)
         self.assertEqual({self.row(n).place for n in self.numbers}, {"shelf"})
         step = journal.recent(self.room.reader(), 0, 1)[0]
-        self.assertEqual((step.kind, step.messages), (second_look.LEARNED, 8))
+        self.assertEqual((step.kind, step.messages), (journal.LEARNED, 8))
         self.assertIn("learned meanwhile", step.title)
+        self.assertNotEqual(journal.latest_standing(self.room.reader()).id, step.id, "undo is for what the owner did")
         self.assertEqual(second_look.release_learned(self.room), 0)
         self.assertEqual(self.row(doubtful).place, "undecided")
         undo(self.room, step.id)

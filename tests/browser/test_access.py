@@ -27,6 +27,8 @@ axe.run({exclude: [['iframe']]}, {iframes: false}).then(r => done(r.violations.m
 
 
 class AccessTest(BrowserCase):
+    in_trays = True
+
     @classmethod
     def make(cls, folder: Path) -> Service:
         return house.open_demo(folder)

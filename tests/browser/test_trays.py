@@ -101,7 +101,7 @@ class TraysTest(WorkCase):
         page.await_("its name", lambda: kept()[0] == "Asked of me")
         page.one('[data-tray-row="Asked of me"] .tray-fields button:nth-of-type(2)').click()
         page.await_("it moved down", lambda: kept()[1] == "Asked of me")
-        page.one('[aria-label="Take The rest away"]').click()
+        page.one('[aria-label="Take away The rest"]').click()
         page.await_("why not", lambda: "must take the rest" in page.one(".settings-trays [role=alert]").text)
         self.assertIn("The rest", kept())
         page.go("/in/desk")

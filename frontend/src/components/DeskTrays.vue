@@ -25,7 +25,7 @@ const emit = defineEmits<{
   list: []
 }>()
 
-const { shown, older, loading, failed, whole, toggle } = useDesk(ref(true))
+const { shown, older, failed, whole, toggle } = useDesk(ref(true))
 const teaching = useTeaching()
 const root = ref<HTMLElement | null>(null)
 const rows = computed<readonly Message[]>(() => shown.value.flatMap((one) => one.messages))
@@ -65,7 +65,7 @@ function marked(event: DragEvent, message: Message): void {
 
 <template>
   <p v-if="failed" class="list-note" role="alert">{{ failed.message }}</p>
-  <div v-else-if="!loading && !total && !older" class="list-note"><slot name="empty" /></div>
+  <div v-else-if="shown.length && !total && !older" class="list-note"><slot name="empty" /></div>
   <div v-else ref="root" class="list trays" tabindex="0" role="group" :aria-label="label">
     <section
       v-for="(one, at) in shown"

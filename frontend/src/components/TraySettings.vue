@@ -157,7 +157,7 @@ const value = (event: Event) => (event.target as HTMLInputElement).value
             type="button"
             class="quiet-button"
             :disabled="busy"
-            :aria-label="`Take ${one.name} away`"
+            :aria-label="`Take away ${one.name}`"
             @click="move(at, -1)"
           >
             Take away

@@ -1,6 +1,6 @@
 // Lists of mail, page by page: a place's, or what a search finds.
 import { useInfiniteQuery, type InfiniteData, type QueryClient } from '@tanstack/vue-query'
-import { computed, type ComputedRef, type Ref } from 'vue'
+import { computed, ref, type ComputedRef, type Ref } from 'vue'
 import {
   client,
   unwrap,
@@ -26,7 +26,8 @@ export interface Listed {
   unreadOnly: boolean
 }
 
-export function useMessages(place: Ref<string>, listed: Ref<Listed>) {
+/** A place's mail, asked for while `on`. */
+export function useMessages(place: Ref<string>, listed: Ref<Listed>, on: Ref<boolean> = ref(true)) {
   const query = useInfiniteQuery({
     queryKey: computed(() => ['messages', place.value, listed.value] as const),
     queryFn: ({ pageParam }) =>
@@ -46,6 +47,7 @@ export function useMessages(place: Ref<string>, listed: Ref<Listed>) {
       ),
     initialPageParam: '',
     getNextPageParam: (page) => page.next || undefined,
+    enabled: on,
   })
   return { messages: unique(computed(() => query.data.value?.pages)), ...paged(query) }
 }

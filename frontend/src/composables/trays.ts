@@ -49,7 +49,6 @@ export function useDesk(on: Ref<boolean>) {
   return {
     shown: computed(() => query.data.value?.trays ?? []),
     older: computed(() => query.data.value?.older ?? 0),
-    loading: query.isPending,
     failed: query.error,
     whole,
     toggle,

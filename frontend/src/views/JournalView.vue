@@ -18,6 +18,10 @@ const KINDS: Record<string, string> = {
   back: 'put back',
   unreadable: 'kept whole',
   removed: 'out of the Trash',
+  learned: 'by itself',
+  aged: 'by a rule',
+  rule: 'rule run',
+  tags: 'tag',
 }
 
 const steps = useInfiniteQuery({

@@ -45,17 +45,23 @@ const listed = computed<Listed>(() => ({
   unreadFirst: appearance.value.unreadFirst,
   unreadOnly: unreadOnly.value,
 }))
-const mail = useMessages(place, listed)
+const { trays, known } = useTrays()
+/** The Desk may be shown in trays, as long as all of it is shown; which there are is known a little later. */
+const trayed = computed(
+  () => place.value === 'desk' && !unreadOnly.value && (!known.value || trays.value.length > 0),
+)
+const inTrays = computed(() => trayed.value && appearance.value.inTrays)
+const mail = useMessages(
+  place,
+  listed,
+  computed(() => !inTrays.value),
+)
 /** A bucket for what can wait may be shown by sender or list. */
 const groupable = computed(
   () => place.value !== 'undecided' && band.value.some((one) => one.name === place.value && !one.important),
 )
 const ranked = computed(() => (groupable.value ? appearance.value.bySource[place.value] : undefined))
 const ofSource = ref<readonly Message[]>([])
-const { trays } = useTrays()
-/** The Desk may be shown in trays, as long as all of it is shown. */
-const trayed = computed(() => place.value === 'desk' && trays.value.length > 0 && !unreadOnly.value)
-const inTrays = computed(() => trayed.value && appearance.value.inTrays)
 const questions = useMessages(
   ref('undecided'),
   ref({ order: 'importance', unreadFirst: false, unreadOnly: false }),

@@ -24,7 +24,7 @@ from hieranome.store import journal, marked, rules, search, tags
 from hieranome.store.rules import Hit
 
 RAN = "rule"
-"""The kind of steps in which a rule was run."""
+"""The kind of steps in which a rule was run on the owner's word."""
 HOUR = 3_600.0
 DAY = 86_400
 MOST_AT_ONCE = 10_000
@@ -107,7 +107,8 @@ def run_ageing(room: Mailroom) -> list[int]:
             one = _read(room, rules.get(db, rule.id))
             before = rules.taken(db, rule.id)
             found = [n for n in due(db, one, room.clock()) if n not in before]
-            step = _carry_out(room, db, one, rules.received(db, found[-MOST_AT_ONCE:])) if found else 0
+            those = rules.received(db, found[-MOST_AT_ONCE:])
+            step = _carry_out(room, db, one, those, kind=journal.AGED) if those else 0
             steps += [step] if step else []
     return steps
 
@@ -159,7 +160,12 @@ def _read(room: Mailroom, rule: Rule) -> Read:
 
 
 def _carry_out(
-    room: Mailroom, db: sqlite3.Connection, one: Read, numbers: Sequence[int], told: Progress = lambda *_: None
+    room: Mailroom,
+    db: sqlite3.Connection,
+    one: Read,
+    numbers: Sequence[int],
+    told: Progress = lambda *_: None,
+    kind: str = RAN,
 ) -> int:
     """Do to messages what a rule says, as one step; the step, or 0 where nothing had to change."""
     rule = one.rule
@@ -170,7 +176,7 @@ def _carry_out(
     if not changed:
         return 0
     title = f"Rule “{rule.name}”: {'1 message' if len(changed) == 1 else f'{len(changed)} messages'}"
-    step = journal.begin(db, room.clock(), RAN, title)
+    step = journal.begin(db, room.clock(), kind, title)
     for start in range(0, len(moving), _CHUNK):
         move(db, step, moving[start : start + _CHUNK], rule.place, RULE)
         told(start + _CHUNK, len(moving))

@@ -305,7 +305,7 @@ class RunningTest(RulesCase):
         told = previewing.preview(self.room, rules.get(self.room.reader(), number))
         self.assertEqual([row.id for row, _ in told.following][:1], self.numbers[4:5])
         self.assertEqual(told.following[0][1], NOON + 240 + 21 * DAY)
-        undo(self.room)
+        undo(self.room, journal.recent(self.room.reader(), 0, 1)[0].id)
         self.assertEqual(running.run_ageing(self.room), [])
         self.clock.now += 30 * DAY
         running.run_ageing(self.room)
