@@ -94,6 +94,7 @@ const AGAINST: Record<string, string> = {
   list: 'you decided on the list for always',
   domain: 'you decided on the domain for always',
   thread: 'you decided on the thread',
+  unsent: 'a copy of the message could not be made',
 }
 
 /** What a rule came up against. */

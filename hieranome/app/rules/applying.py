@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+import logging
 import sqlite3
-from dataclasses import asdict
+from dataclasses import asdict, replace
 
 from hieranome.app.arrival.incoming import Incoming, Placed, words_of
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.rules.forwarding import forward
 from hieranome.app.rules.keeping import reads
+from hieranome.core.errors import CallerError
 from hieranome.core.judgement import Judgement
 from hieranome.core.matching import Mail
 from hieranome.core.routing import settle
@@ -17,6 +19,9 @@ from hieranome.core.sure import Binding
 from hieranome.store import marked, rules, tags
 from hieranome.store.rules import Hit
 
+UNSENT = "unsent"
+"""What a rule is told to have lost to whose copy could not be made."""
+_LOG = logging.getLogger(__name__)
 RULE = "rule"
 """By what mail stands that a rule put somewhere."""
 
@@ -73,9 +78,16 @@ def keep_said(
             marked.mark(db, [number], name, True)
     if said.no_edition:
         rules.keep_out(db, [number])
+    unsent = set()
     for rule, address in () if forged else said.forward:
-        forward(room, db, number, incoming, rule, address)
-    rules.note(db, [_hit(rule.id, rule.place, number, said, placed) for rule in said.took], room.clock())
+        try:
+            forward(room, db, number, incoming, rule, address)
+        except (CallerError, ValueError, LookupError) as exc:
+            # No message may be made of what a stranger wrote; the message itself has arrived all the same.
+            _LOG.warning("a copy could not be made: %s", exc)
+            unsent.add(rule.id)
+    hits = [_hit(rule.id, rule.place, number, said, placed) for rule in said.took]
+    rules.note(db, [replace(hit, lost_to=UNSENT) if hit.rule in unsent else hit for hit in hits], room.clock())
 
 
 def _hit(rule: int, place: str, number: int, said: Ruled, placed: Placed) -> Hit:

@@ -6,12 +6,13 @@ import random
 import re
 from dataclasses import replace
 from typing import Any
+from unittest import mock
 
 from hieranome.app import arranging, filing, searching, tagging
 from hieranome.app.exporting import export, restore
 from hieranome.app.room import marks
 from hieranome.app.room.mailroom import Mailroom
-from hieranome.app.rules import keeping, previewing, proposing, running, scripting
+from hieranome.app.rules import forwarding, keeping, previewing, proposing, running, scripting
 from hieranome.app.teaching import vouching
 from hieranome.app.teaching.correct import correct
 from hieranome.app.teaching.undoing import undo
@@ -21,6 +22,7 @@ from hieranome.core.sure import Reach
 from hieranome.demo import mailgen
 from hieranome.store import accounts, drafts, editions, journal, messages, rules, tags
 from hieranome.store.accounts import NewAccount
+from tests.app.arrival.test_poison import odd_messages
 from tests.support import NOON, RoomCase, letter
 
 DAY = 86_400
@@ -235,12 +237,23 @@ class ForwardingTest(RulesCase):
         with self.assertRaisesRegex(CallerError, "yours"):
             keeping.put(self.room, rule("subject:x", ("forward", "maren@quillmark.example")), confirmed=True)
 
+    def test_no_message_keeps_itself_from_arriving_by_what_its_copy_would_hold(self) -> None:
+        """Messages made to break their reader arrive as they would without the rule; a copy that cannot be made is told
+        beside it."""
+        number = keeping.put(
+            self.room, rule("larger:1B", ("forward", "freight@office.example")), confirmed=True
+        ).rule.id
+        for raw in odd_messages(60):
+            self.take(raw)
+        self.assertGreater(len(self.waiting()), 20)
+        with mock.patch.object(forwarding, "message_of", side_effect=ValueError("no header")):
+            one = self.take(letter("Carnet 12"))
+        ((_, hit),) = rules.of_message(self.room.reader(), one)
+        self.assertEqual((hit.rule, hit.lost_to), (number, "unsent"))
+        self.assertEqual(self.row(one).decided_by, "model")
+
     def test_a_day_has_its_bound(self) -> None:
         """No more than so many copies within a day, by all rules together."""
-        from unittest import mock
-
-        from hieranome.app.rules import forwarding
-
         keeping.put(self.room, rule("subject:carnet", ("forward", "freight@office.example")), confirmed=True)
         with mock.patch.object(forwarding, "A_DAY", 2):
             for number in range(4):
