@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
+from operator import attrgetter
 from typing import Literal
 
 from hieranome.core.errors import CallerError
@@ -90,22 +91,44 @@ def parted(
 ) -> list[list[Standing]]:
     """The mail of each tray, in its order. ``found`` is what the line of each tray that has one finds, by where the
     tray stands; ``since`` is when the owner was last here (0: not known), ``domains`` are the owner's own."""
-    parts: list[list[Standing]] = [[] for _ in trays]
-    dealt = next((at for at, one in enumerate(trays) if one.kind == "dealt"), None)
-    rest = next(at for at, one in enumerate(trays) if one.kind == "rest")
-    for one in mail:
-        if dealt is not None and is_dealt_with(one, now, trays[dealt].days):
-            parts[dealt].append(one)
-            continue
-        takers = (
-            at
-            for at, tray in enumerate(trays)
-            if (tray.kind == "came" and 0 < since < one.time)
-            or (tray.kind == "waits" and one.asks and not one.answered)
-            or (tray.kind == "colleagues" and one.domain in domains)
-            or (tray.kind == "line" and one.id in found.get(at, ()))
-        )
-        parts[next(takers, rest)].append(one)
-    for tray, those in zip(trays, parts, strict=True):
-        those.sort(key=lambda m: (m.score if tray.order == "importance" else m.time, m.id), reverse=True)
+    dealt = next((one for one in trays if one.kind == "dealt"), None)
+    done = {one.id for one in mail if dealt is not None and is_dealt_with(one, now, dealt.days)}
+    left = [one for one in mail if one.id not in done]
+    parts: list[list[Standing]] = []
+    for at, tray in enumerate(trays):
+        takes = _TAKERS[tray.kind](_Asked(found.get(at, frozenset()), since, domains))
+        taken = [one for one in left if takes(one)]
+        if taken:
+            gone = {one.id for one in taken}
+            left = [one for one in left if one.id not in gone]
+        parts.append(taken)
+    for at, tray in enumerate(trays):
+        if tray.kind == "rest":  # what no later tray took either
+            parts[at] = left
+        elif tray.kind == "dealt":
+            parts[at] = [one for one in mail if one.id in done]
+        parts[at].sort(key=_BY_SCORE if tray.order == "importance" else _BY_TIME, reverse=True)
     return parts
+
+
+_BY_SCORE = attrgetter("score", "id")
+_BY_TIME = attrgetter("time", "id")
+
+
+@dataclass(frozen=True, slots=True)
+class _Asked:
+    """What a tray may ask by: what its line finds, when the owner was last here, the owner's own domains."""
+
+    found: frozenset[int]
+    since: int
+    domains: frozenset[str]
+
+
+_TAKERS: dict[Kind, Callable[[_Asked], Callable[[Standing], bool]]] = {
+    "came": lambda asked: lambda one: 0 < asked.since < one.time,
+    "waits": lambda _: lambda one: one.asks and not one.answered,
+    "colleagues": lambda asked: lambda one: one.domain in asked.domains,
+    "line": lambda asked: lambda one: one.id in asked.found,
+    "rest": lambda _: lambda _one: False,
+    "dealt": lambda _: lambda _one: False,
+}
