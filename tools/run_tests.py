@@ -1,5 +1,4 @@
-"""Run the tests side by side: a process for each core and one more, since browsers and servers are waited for much of
-the time; each takes one module after another.
+"""Run the tests side by side: a process for each core, which takes one module after another.
 
 ``python tools/run_tests.py [PART ...]`` runs the modules whose path begins with one of the parts (``tests/mail``,
 ``tests/app/writing``), or all. What failed is told whole at the end, below it one line of counts.
@@ -24,6 +23,8 @@ ROOT = Path(__file__).resolve().parent.parent
 FIRST = (
     "tests/web/test_schema",
     "tests/browser/test_access",
+    "tests/test_cli",
+    "tests/demo/test_world",
     "tests/browser",
     "tests/app",
     "tests/mail/test_hostile",
@@ -114,8 +115,7 @@ def main(parts: list[str]) -> int:
     for module in wanted:
         waiting.put(module)
     drivers = [
-        threading.Thread(target=_drive, args=(waiting, done))
-        for _ in range(min((os.cpu_count() or 1) + 1, len(wanted)))
+        threading.Thread(target=_drive, args=(waiting, done)) for _ in range(min(os.cpu_count() or 1, len(wanted)))
     ]
     for driver in drivers:
         driver.start()
