@@ -68,6 +68,7 @@ bench: setup
 	$(BIN)/python bench/import.py
 	$(BIN)/python bench/api.py
 	$(BIN)/python bench/page.py
+	$(BIN)/python -m bench.rules
 	$(BIN)/python bench/servers.py
 
 wheel: setup

@@ -1,7 +1,9 @@
-"""Rules on a large mailbox: a preview's first answer and its exact count, what two hundred rules add to a message that
-arrives, and a rule run on all that is here.
+"""What is known for sure, on a large mailbox: the first answer of a rule's preview and its exact count, what two hundred
+rules add to a message that arrives, a rule run on all that is here, two tags merged, and the Desk in trays over HTTP.
 
-    .venv/bin/python -m bench.rules --data FOLDER    (a data folder made by bench/api.py; it is copied)
+    .venv/bin/python -m bench.rules [--count 100000] [--data FOLDER]
+
+With --data the mailbox there is used, made where it is not there; what is measured is a copy of it.
 """
 
 from __future__ import annotations
@@ -17,12 +19,14 @@ from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 
-from hieranome.app import tagging
+from bench.api import Server, fill
+from hieranome.app import tagging, trays
 from hieranome.app.arrival.arrive import receive
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.rules import keeping, previewing, running
 from hieranome.app.teaching.undoing import undo
 from hieranome.core.rules import Action, Rule
+from hieranome.core.trays import SHIPPED, Tray
 from hieranome.demo import mailgen
 
 LINES = (
@@ -31,6 +35,12 @@ LINES = (
 )  # fmt: skip
 WORDS = ("rider", "hotel", "visa", "carnet", "report", "strings", "harp", "permit", "crate", "festival")
 ARRIVING = 300
+ROUNDS = 60
+EIGHT = (
+    Tray("came", "Came", order="time", rows=30), Tray("waits", "Waits"), Tray("colleagues", "Colleagues"),
+    Tray("line", "Lists", line="list:union"), Tray("line", "Riders", line="subject:rider"),
+    Tray("line", "Large", line="larger:3KB hotel"), *SHIPPED[1:],
+)  # fmt: skip
 
 
 def rule(line: str, *actions: Action, excepted: str = "") -> Rule:
@@ -98,13 +108,51 @@ def running_here(room: Mailroom) -> None:
     print(f"  run on what is here: {count} tagged, {moved} moved in {took / 1000:.1f} s, undone in {back / 1000:.1f} s")
 
 
+def merging(room: Mailroom) -> None:
+    """Two tags of 5,000 messages, half of them the same, merged among forty that stand below each other; undone."""
+    query = "SELECT id FROM messages WHERE place IN ('shelf', 'desk') ORDER BY id DESC LIMIT 7500"
+    numbers = [row[0] for row in room.reader().execute(query)]
+    above = 0
+    for n in range(40):
+        above = tagging.make(room, f"Below {n}", parent=above).id
+    one, other = tagging.make(room, "One").id, tagging.make(room, "Other").id
+    tagging.put_on(room, numbers[:5000], one)
+    tagging.put_on(room, numbers[2500:], other)
+    every = "SELECT message, tag FROM tagged ORDER BY message, tag"
+    before = [tuple(row) for row in room.reader().execute(every)]
+    steps: list[int] = []
+    took = timed(lambda: steps.append(tagging.merge(room, one, other).id))
+    back = timed(lambda: undo(room, steps[0]))
+    same = before == [tuple(row) for row in room.reader().execute(every)]
+    print(f"  two tags of 5,000 merged in {took:.0f} ms, undone in {back:.0f} ms, {'' if same else 'NOT '}as before")
+
+
+def parted(data: Path, since: int) -> None:
+    """The Desk over HTTP, in the trays that ship and in eight."""
+    for some in (SHIPPED, EIGHT):
+        room = Mailroom(data)
+        trays.put(room, some)
+        room.close()
+        server = Server(data)
+        try:
+            times = [server.ask(f"/api/desk?since={since}")[0] for _ in range(ROUNDS + 5)][5:]
+        finally:
+            server.process.terminate()
+            server.process.wait()
+        p95 = statistics.quantiles(times, n=20)[-1]
+        print(f"  the Desk in {len(some)} trays over HTTP: median {statistics.median(times):.0f}, p95 {p95:.0f} ms")
+
+
 def main() -> None:
     """Measure."""
     parser = argparse.ArgumentParser(description=__doc__)
-    parser.add_argument("--data", type=Path, required=True)
+    parser.add_argument("--data", type=Path)
+    parser.add_argument("--count", type=int, default=100_000)
     wanted = parser.parse_args()
-    with tempfile.TemporaryDirectory() as place:
-        for one in wanted.data.glob("hieranome.sqlite3*"):
+    with tempfile.TemporaryDirectory() as made, tempfile.TemporaryDirectory() as place:
+        data = wanted.data or Path(made, "data")
+        fill(data, wanted.count)
+        for one in data.glob("hieranome.sqlite3*"):
             shutil.copy(one, place)
         room = Mailroom(Path(place))
         newest = room.reader().execute("SELECT max(time), count(*) FROM messages").fetchone()
@@ -112,8 +160,12 @@ def main() -> None:
         print(f"{platform.machine()}, Python {platform.python_version()}, {newest[1]} messages")
         previews(room)
         arriving(room)
+        merging(room)
+        desk = room.reader().execute("SELECT count(*) FROM messages WHERE place = 'desk'").fetchone()[0]
+        print(f"  on the Desk: {desk}")
         running_here(room)
         room.close()
+        parted(Path(place), int(newest[0]) - 86_400)
 
 
 if __name__ == "__main__":

@@ -179,9 +179,9 @@ def taken(db: sqlite3.Connection, rule: int) -> set[int]:
 
 
 def placing(db: sqlite3.Connection, message: int) -> int:
-    """The rule that put a message where it stands, or 0 where none did, or it is there no longer."""
+    """The rule that put a message somewhere last, or 0 where none did, or it was removed."""
     row = db.execute(
-        "SELECT h.rule FROM rule_hits AS h JOIN rules AS r ON r.id = h.rule JOIN messages AS m ON m.id = h.message"
+        "SELECT h.rule FROM rule_hits AS h JOIN rules AS r ON r.id = h.rule"
         " WHERE h.message = ? AND h.undone = 0 AND h.put <> '' AND r.removed = 0 ORDER BY h.at DESC LIMIT 1",
         (message,),
     ).fetchone()

@@ -25,7 +25,7 @@ from hieranome.mail.imap import Imap
 from hieranome.web.application import build
 from tests.support import MARK, SOAK, RoomCase, letter, offer
 
-EXAMPLES = 400 if SOAK else 22
+EXAMPLES = 400 if SOAK else 28
 """Requests for each operation, in form and out of form."""
 LEAST = 5_000
 ENDLESS = "/api/events"

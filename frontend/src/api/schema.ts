@@ -3007,9 +3007,11 @@ export interface components {
         };
         /**
          * DoingOut
-         * @description Something a rule can do, and what it needs to know.
+         * @description Something a rule can do, what it needs to know, and whether it says where mail goes.
          */
         DoingOut: {
+            /** Places */
+            places: boolean;
             /**
              * Takes
              * @enum {string}
@@ -5675,9 +5677,14 @@ export interface components {
         };
         /**
          * SwitchIn
-         * @description Whether a rule runs.
+         * @description Whether a rule runs; ``confirmed`` says that the copies it sends may go where it says.
          */
         hieranome__web__models__rules__SwitchIn: {
+            /**
+             * Confirmed
+             * @default false
+             */
+            confirmed: boolean;
             /** Enabled */
             enabled: boolean;
         };

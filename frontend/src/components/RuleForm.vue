@@ -24,9 +24,10 @@ const field = useTemplateRef<InstanceType<typeof LineField>>('field')
 const form = ref(false)
 const preview = usePreview(rule)
 const fresh = computed(() => {
-  const before = props.kept?.actions.filter((one) => one.verb === 'forward').map((one) => one.target) ?? []
-  const now = rule.value.actions.filter((one) => one.verb === 'forward').map((one) => one.target)
-  return now.filter((one) => one && !before.includes(one))
+  const sent = (one: Rule | RuleGiven | undefined) =>
+    one?.enabled ? one.actions.filter(({ verb }) => verb === 'forward').map(({ target }) => target) : []
+  const before = sent(props.kept)
+  return sent(rule.value).filter((one) => one && !before.includes(one))
 })
 onMounted(() => {
   if (!props.kept) field.value?.focus()
@@ -184,5 +185,5 @@ function take(line: string): void {
     </div>
   </form>
   <SearchForm v-if="form" :line="rule.line" @go="take" />
-  <RulePreview :told="preview" :rule="rule" />
+  <RulePreview :told="preview" :rule="rule" :doings="doings" />
 </template>

@@ -1,17 +1,21 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import type { RuleGiven, RulePreview } from '../api/client'
+import type { Doing, RuleGiven, RulePreview } from '../api/client'
 import { usePlaces } from '../composables/places'
 import { previewWords } from '../lib/rules'
 import { exact, near } from '../lib/time'
 import { nameOf, subjectOf } from '../lib/words'
 
-const props = defineProps<{ told: RulePreview | undefined; rule: RuleGiven }>()
+const props = defineProps<{
+  told: RulePreview | undefined
+  rule: RuleGiven
+  doings: readonly Doing[]
+}>()
 
-const PLACING = ['bucket', 'folder', 'archive', 'trash']
 const { titles } = usePlaces()
 const place = computed(() => {
-  const one = props.rule.actions.find(({ verb }) => PLACING.includes(verb))
+  const placing = props.doings.filter((one) => one.places).map((one) => one.verb)
+  const one = props.rule.actions.find(({ verb }) => placing.includes(verb))
   return one ? one.target || one.verb : ''
 })
 const said = computed(() => (props.told ? previewWords(props.told, place.value) : []))

@@ -12,10 +12,15 @@ const { answer, busy, problem } = useAttempt()
 const account = ref(0)
 const given = ref('')
 watch(mailboxes, (all) => (account.value = account.value || (all[0]?.id ?? 0)), { immediate: true })
-const { data: script } = useQuery({
+const { data: script, error } = useQuery({
   queryKey: computed(() => ['rules', 'sieve', account.value] as const),
   queryFn: () => unwrap(client.GET('/api/rules/sieve', { params: { query: { account: account.value } } })),
   enabled: computed(() => account.value > 0),
+})
+
+const out = computed(() => {
+  if (error.value) return error.value.message
+  return script.value ? script.value.text || 'No rule can be said in Sieve.' : 'It is being written …'
 })
 
 async function take(): Promise<void> {
@@ -46,13 +51,7 @@ async function take(): Promise<void> {
         scores or threads.
       </p>
       <label for="script-out">The script</label>
-      <textarea
-        id="script-out"
-        class="form-control"
-        readonly
-        rows="12"
-        :value="script?.text || 'No rule can be said in Sieve.'"
-      />
+      <textarea id="script-out" class="form-control" readonly rows="12" :value="out" />
       <template v-if="script?.left.length">
         <h3>Stays here</h3>
         <ul>

@@ -102,9 +102,9 @@ const value = (event: Event) => (event.target as HTMLInputElement).value
           @change="set(at, { line: value($event) })"
         />
         <span v-else class="note"
-          >{{ one.name === KINDS[one.kind] && one.kind !== 'dealt' ? '' : KINDS[one.kind]
-          }}<label v-if="one.kind === 'dealt'"
-            >: answered, or read and left for
+          ><template v-if="one.name !== KINDS[one.kind]">{{ KINDS[one.kind] }}</template>
+          <label v-if="one.kind === 'dealt'"
+            >answered, or read and left for
             <input
               type="number"
               class="form-control tray-number"

@@ -44,7 +44,9 @@ export function useRules() {
 
   function enable(rule: Rule, enabled: boolean): Promise<Rule> {
     const params = { path: { number: rule.id } }
-    return loaded(unwrap(client.PUT('/api/rules/{number}/enabled', { params, body: { enabled } })))
+    return loaded(
+      unwrap(client.PUT('/api/rules/{number}/enabled', { params, body: { enabled, confirmed: false } })),
+    )
   }
 
   function remove(rule: Rule): Promise<unknown> {

@@ -28,7 +28,7 @@ const TABLE = [
   { name: 'second-leave', keys: ['N'], title: 'Leave what a second look offers where it stands' },
   { name: 'trash', keys: ['x'], title: 'Put in the Trash' },
   { name: 'file', keys: ['t'], title: 'File in a folder', needs: 'folder' },
-  { name: 'tag', keys: ['T'], title: 'Put a tag on, a new one too', needs: 'tag' },
+  { name: 'tag', keys: ['T'], title: 'Put a tag on', needs: 'tag' },
   { name: 'tag-away', keys: ['W'], title: 'Put a tag on, and the message in the Archive', needs: 'tag' },
   { name: 'untag', keys: ['B'], title: 'Take a tag off', needs: 'carried' },
   { name: 'make-rule', keys: ['R'], title: 'Make a rule of what is open, selected or found' },

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useQueryClient } from '@tanstack/vue-query'
-import { computed, ref, watch } from 'vue'
+import { computed, nextTick, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import type { Rule, RuleGiven } from '../api/client'
 import EffectStrip from '../components/EffectStrip.vue'
@@ -76,6 +76,18 @@ watch(ended, (one) => {
 function open(row: Rule): void {
   currentKey.value = String(row.id)
   void router.replace({ name: 'rules', query: { rule: row.id } })
+}
+
+/** Lets a rule run or rest; one that sends copies is opened first, so that they are confirmed. */
+async function turn(row: Rule): Promise<void> {
+  if (row.enabled || !row.actions.some((one) => one.verb === 'forward')) {
+    await attempt(() => enable(row, !row.enabled))
+    return
+  }
+  script.value = false
+  open(row)
+  await nextTick()
+  written.value = { ...givenOf(row), enabled: true }
 }
 
 async function keepIt(): Promise<void> {
@@ -175,7 +187,7 @@ useVerbs({
             :checked="row.enabled"
             :aria-label="`${row.name} runs`"
             @click.stop
-            @change="attempt(() => enable(row, !row.enabled))"
+            @change="turn(row)"
           />
           <span class="rule-text">
             <bdi class="rule-name">{{ row.name }}</bdi>

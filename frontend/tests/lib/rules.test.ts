@@ -12,9 +12,9 @@ import {
 } from '../../src/lib/rules'
 
 const DOINGS: Doing[] = [
-  { verb: 'folder', title: 'File in the folder', takes: 'folder' },
-  { verb: 'tag', title: 'Tag', takes: 'tag' },
-  { verb: 'flag', title: 'Flag', takes: '' },
+  { verb: 'folder', title: 'File in the folder', takes: 'folder', places: true },
+  { verb: 'tag', title: 'Tag', takes: 'tag', places: false },
+  { verb: 'flag', title: 'Flag', takes: '', places: false },
 ]
 const told: RulePreview = {
   sentence: 'Mail from “ilse”.',

@@ -91,10 +91,9 @@ def keep_said(
 
 
 def _hit(rule: int, place: str, number: int, said: Ruled, placed: Placed) -> Hit:
-    assert said.placing is not None or not place
-    if not place:
+    if said.placing is None or not place:
         return Hit(rule, number)
-    first = said.placing.rule if said.placing is not None else None
-    if first is not None and first.id == rule:
-        return Hit(rule, number, place) if placed.decided_by == RULE else Hit(rule, number, "", placed.decided_by)
-    return Hit(rule, number, "", f"rule:{first.id}" if first is not None and first.place != place else "")
+    first = said.placing.rule
+    if first.id != rule:
+        return Hit(rule, number, lost_to="" if first.place == place else f"rule:{first.id}")
+    return Hit(rule, number, place) if placed.decided_by == RULE else Hit(rule, number, lost_to=placed.decided_by)

@@ -101,31 +101,37 @@ def check_whole(here: Here, rule: Rule) -> None:
 
 def put(room: Mailroom, rule: Rule, *, confirmed: bool = False) -> Kept:
     """Keep a rule, a new one (id 0) at the end. Raises :class:`CallerError` for one that cannot run, and for one that
-    sends copies to an address it did not before, unless that is ``confirmed``."""
+    would send copies to an address it does not send any to now, unless that is ``confirmed``."""
     with room.change() as db:
         clean = replace(rule, name=" ".join(rule.name.split()), line=rule.line.strip(), excepted=rule.excepted.strip())
         check_whole(Here.of(room), clean)
         there = rules.every(db)
         if not rule.id and len(there) >= MAX_RULES:
             raise CallerError(f"There are {MAX_RULES} rules, which is the most. Remove some.")
-        before = rules.get(db, rule.id).targets("forward") if rule.id else []
-        fresh = [one for one in clean.targets("forward") if one not in before]
-        if fresh and not confirmed:
-            raise CallerError(
-                f"A copy of each such message will go to {', '.join(fresh)} from now on, without asking again. Confirm "
-                "that, or take it out."
-            )
+        _check_copies(clean, rules.get(db, rule.id) if rule.id else None, confirmed=confirmed)
         number = rules.put(db, clean, room.clock())
         room.tell("rules")
     return get(room, number)
 
 
-def switch(room: Mailroom, number: int, on: bool) -> Kept:
-    """Let a rule run, or rest."""
+def _check_copies(rule: Rule, before: Rule | None, *, confirmed: bool) -> None:
+    sent = before.targets("forward") if before is not None and before.enabled else []
+    fresh = [one for one in rule.targets("forward") if one not in sent]
+    if rule.enabled and fresh and not confirmed:
+        raise CallerError(
+            f"A copy of each such message will go to {', '.join(fresh)} from now on, without asking again. Confirm "
+            "that, or take it out."
+        )
+
+
+def switch(room: Mailroom, number: int, on: bool, *, confirmed: bool = False) -> Kept:
+    """Let a rule run, or rest. Raises as :func:`put` does for one that cannot run or sends copies."""
     with room.change() as db:
-        rule = replace(rules.get(db, number), enabled=on)
+        before = rules.get(db, number)
+        rule = replace(before, enabled=on)
         if on:
             check_whole(Here.of(room), rule)
+            _check_copies(rule, before, confirmed=confirmed)
         rules.put(db, rule, room.clock())
         room.tell("rules")
     return get(room, number)
@@ -162,11 +168,16 @@ def read(here: Here, rule: Rule) -> Read | None:
     """A rule with its lines understood; None for one that cannot run."""
     try:
         check_whole(here, rule)
-        node = read_query(rule.line, here.names).node
-        excepted = read_query(rule.excepted, here.names).node if rule.excepted else None
-        return Read(rule, node, excepted, narrowest(node))
+        return understood(here.names, rule)
     except HieranomeError:
         return None
+
+
+def understood(known: Names, rule: Rule) -> Read:
+    """A rule with its lines understood, whatever it does. Raises :class:`hieranome.core.values.QueryError`."""
+    node = read_query(rule.line, known).node
+    excepted = read_query(rule.excepted, known).node if rule.excepted.strip() else None
+    return Read(rule, node, excepted, narrowest(node))
 
 
 def whole_node(one: Read) -> Node:

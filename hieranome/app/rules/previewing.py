@@ -6,12 +6,11 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 
 from hieranome.app.room.mailroom import Mailroom
-from hieranome.app.rules.keeping import sentence, whole_node
+from hieranome.app.rules.keeping import sentence, understood, whole_node
 from hieranome.app.rules.running import next_ones
 from hieranome.app.searching import names_of
-from hieranome.core.query import read_query
 from hieranome.core.routing import bounds
-from hieranome.core.rules import Read, Rule, narrowest
+from hieranome.core.rules import Read, Rule
 from hieranome.store import places, rules, search
 from hieranome.store.messages import Message, get_many
 
@@ -49,9 +48,7 @@ def preview(room: Mailroom, rule: Rule, *, quick: bool = False) -> Preview:
     Raises :class:`hieranome.core.values.QueryError` for a line that cannot be understood.
     """
     db, known = room.reader(), names_of(room)
-    node = read_query(rule.line, known).node
-    excepted = read_query(rule.excepted, known).node if rule.excepted.strip() else None
-    one = Read(rule, node, excepted, narrowest(node))
+    one = understood(known, rule)
     said = sentence(known, rule.line, rule.excepted)
     since = room.clock() - DAYS * DAY
     found = search.every(db, whole_node(one), since, QUICK if quick else 0)

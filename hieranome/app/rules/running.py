@@ -83,7 +83,7 @@ def run_here(room: Mailroom, number: int) -> int:
         one = _read(room, rules.get(db, number))
         found = search.every(db, whole_node(one))
         if one.rule.when == "ages":
-            found = _grown_old(db, one.rule, found, room.clock())
+            found = _due(db, one.rule, found, room.clock())
         return _carry_out(room, db, one, rules.received(db, found), told)
 
 
@@ -106,16 +106,12 @@ def run_ageing(room: Mailroom) -> list[int]:
         with room.change() as db:
             one = _read(room, rules.get(db, rule.id))
             before = rules.taken(db, rule.id)
-            found = [n for n in due(db, one, room.clock()) if n not in before]
+            old = _due(db, one.rule, search.every(db, whole_node(one)), room.clock())
+            found = [n for n in old if n not in before]
             those = rules.received(db, found[-MOST_AT_ONCE:])
             step = _carry_out(room, db, one, those, kind=journal.AGED) if those else 0
             steps += [step] if step else []
     return steps
-
-
-def due(db: sqlite3.Connection, one: Read, now: int) -> list[int]:
-    """The messages a rule for mail that grows old is about at a time, newest first."""
-    return _grown_old(db, one.rule, search.every(db, whole_node(one)), now)
 
 
 def next_ones(db: sqlite3.Connection, one: Read, most: int) -> list[tuple[int, int]]:
@@ -123,23 +119,23 @@ def next_ones(db: sqlite3.Connection, one: Read, most: int) -> list[tuple[int, i
     before = rules.taken(db, one.rule.id) if one.rule.id else set()
     found = [n for n in search.every(db, whole_node(one)) if n not in before]
     kept = set(rules.received(db, found))
-    last = _last_of_day(rules.ages(db, found)) if one.rule.last_of_day else set()
-    times = [
-        (number, (newest if one.rule.counted == "thread" else came) + one.rule.days * DAY)
-        for number, _, came, newest in rules.ages(db, found)
-        if number in kept and number not in last
-    ]
+    times = [(number, at) for number, at in _goes_at(db, one.rule, found) if number in kept]
     return sorted(times, key=lambda pair: (pair[1], pair[0]))[:most]
 
 
-def _grown_old(db: sqlite3.Connection, rule: Rule, found: Sequence[int], now: int) -> list[int]:
+def _due(db: sqlite3.Connection, rule: Rule, found: Sequence[int], now: int) -> list[int]:
+    """Those of some messages that are old enough for a rule, newest first."""
+    return [number for number, at in _goes_at(db, rule, found) if at <= now]
+
+
+def _goes_at(db: sqlite3.Connection, rule: Rule, found: Sequence[int]) -> list[tuple[int, int]]:
+    """(id, when a rule takes it) of some messages, newest first; without those that stay as the last of their day."""
     rows = rules.ages(db, found)
     last = _last_of_day(rows) if rule.last_of_day else set()
-    limit = now - rule.days * DAY
     return [
-        number
+        (number, (newest if rule.counted == "thread" else came) + rule.days * DAY)
         for number, _, came, newest in rows
-        if number not in last and (newest if rule.counted == "thread" else came) <= limit
+        if number not in last
     ]
 
 

@@ -69,11 +69,12 @@ class RuleOut(Answer):
 
 
 class DoingOut(Answer):
-    """Something a rule can do, and what it needs to know."""
+    """Something a rule can do, what it needs to know, and whether it says where mail goes."""
 
     verb: Verb
     title: str
     takes: Takes
+    places: bool
 
 
 class ConflictOut(Answer):
@@ -101,9 +102,10 @@ class OrderIn(BaseModel):
 
 
 class SwitchIn(BaseModel):
-    """Whether a rule runs."""
+    """Whether a rule runs; ``confirmed`` says that the copies it sends may go where it says."""
 
     enabled: bool
+    confirmed: bool = False
 
 
 class ProposeIn(BaseModel):

@@ -72,7 +72,7 @@ def change_rule(room: RoomDep, number: Id, wanted: RuleIn) -> RuleOut:
 @router.put("/rules/{number}/enabled")
 def switch_rule(room: RoomDep, number: Id, wanted: SwitchIn) -> RuleOut:
     """Let a rule run, or rest."""
-    return _out(keeping.switch(room, number, wanted.enabled))
+    return _out(keeping.switch(room, number, wanted.enabled, confirmed=wanted.confirmed))
 
 
 @router.delete("/rules/{number}", status_code=204)

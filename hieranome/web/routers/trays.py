@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from itertools import islice
 from typing import Annotated
 
 from fastapi import APIRouter, Query
@@ -36,7 +37,7 @@ def show_desk(
 ) -> DeskOut:
     """What stands in each tray; ``since`` is when the owner was last here, ``whole`` the trays that give all rows."""
     shown, older = trays.show(room, since, whole)
-    db = room.reader()
+    rows = iter(rows_out(room, room.reader(), [row for one in shown for row in one.messages]))
     return DeskOut(
         trays=[
             ShownOut(
@@ -44,7 +45,7 @@ def show_desk(
                 total=one.total,
                 unread=one.unread,
                 numbers=one.numbers,
-                messages=rows_out(room, db, one.messages),
+                messages=list(islice(rows, len(one.messages))),
                 problem=one.problem,
             )
             for one in shown
