@@ -12,6 +12,7 @@ from dataclasses import replace
 from datetime import UTC, datetime
 from email.message import EmailMessage
 from email.utils import format_datetime
+from functools import cache
 from pathlib import Path
 
 from fastapi.testclient import TestClient
@@ -22,6 +23,7 @@ from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.service import Service
 from hieranome.demo import mailgen
 from hieranome.store import messages, places
+from hieranome.store.database import FILE_NAME
 from hieranome.web.application import build
 
 OWNER = "maren@quillmark.example"
@@ -98,6 +100,14 @@ class Clock:
         return self.now
 
 
+@cache
+def fresh_store() -> bytes:
+    """A store with nothing in it, migrated once for all tests of a process."""
+    with tempfile.TemporaryDirectory() as folder:
+        Mailroom(Path(folder)).close()
+        return (Path(folder) / FILE_NAME).read_bytes()
+
+
 class RoomCase(unittest.TestCase):
     """A test with a mailroom in a folder of its own."""
 
@@ -105,6 +115,8 @@ class RoomCase(unittest.TestCase):
         self.folder = Path(tempfile.mkdtemp(prefix="hieranome-test-"))
         self.addCleanup(shutil.rmtree, self.folder, ignore_errors=True)
         self.clock = Clock()
+        (self.folder / "data").mkdir(mode=0o700)
+        (self.folder / "data" / FILE_NAME).write_bytes(fresh_store())
         self.room = Mailroom(self.folder / "data", self.clock)
         self.addCleanup(lambda: self.room.close())
         self.room.set_owner([OWNER])

@@ -35,6 +35,7 @@ const router = createRouter({
     },
     { path: '/rules', name: 'rules', component: () => import('./views/RulesView.vue') },
     { path: '/tags', name: 'tags', component: () => import('./views/TagsView.vue') },
+    { path: '/topics', name: 'topics', component: () => import('./views/TopicsView.vue') },
     { path: '/journal', name: 'journal', component: () => import('./views/JournalView.vue') },
     { path: '/import', name: 'import', component: () => import('./views/ImportView.vue') },
     {

@@ -29,6 +29,7 @@ export function message(id: number, fields: Partial<Message> = {}): Message {
     accounts: [],
     leaves_at: 0,
     tags: [],
+    topic: 0,
     ...fields,
   }
 }

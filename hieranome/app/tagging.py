@@ -20,7 +20,7 @@ from hieranome.core.tags import (
     may_be_tag,
     name_from,
 )
-from hieranome.store import journal, keywords, tags
+from hieranome.store import journal, keywords, tags, topics
 from hieranome.store.messages import Message
 
 TAGGED, SHAPED = "tagged", "tags"
@@ -46,6 +46,7 @@ def put_on(room: Mailroom, numbers: Sequence[int], tag: int | str, *, away: bool
         step = journal.begin(db, room.clock(), TAGGED, f"{named(rows)} tagged “{title}”{how}")
         number = known.id if known else _make(room, db, step, title, 0)
         tags.note_tagging(db, step, tags.put_on(db, fresh, number), number, True)
+        _teach(db, step, number, fresh, True)
         if to_move:
             filing.move_rows(db, step, to_move, ARCHIVE)
         return _told(room, step, rows)
@@ -61,6 +62,7 @@ def take_off(room: Mailroom, numbers: Sequence[int], tag: int) -> Filed:
             return Filed(0, [])
         step = journal.begin(db, room.clock(), TAGGED, f"“{known.name}” taken off {named(rows)}")
         tags.note_tagging(db, step, tags.take_off(db, [row.id for row in rows], tag), tag, False)
+        _teach(db, step, tag, [row.id for row in rows], False)
         return _told(room, step, rows)
 
 
@@ -220,6 +222,13 @@ def _check_free(db: sqlite3.Connection, name: str) -> None:
         raise Conflict(f"There is a tag “{other.name}” already. Choose another name, or merge the two.")
 
 
+def _teach(db: sqlite3.Connection, step: int, tag: int, numbers: Sequence[int], wanted: bool) -> None:
+    """A tag that learns takes what the owner does with it for an answer."""
+    topic = topics.of_tag(db, tag)
+    if topic is not None:
+        topics.note_answers(db, step, topic.id, topics.weighed(db, numbers), wanted)
+
+
 def _told(room: Mailroom, step: int, rows: Sequence[Message]) -> Filed:
     room.tell("tags")
     return tell_filed(room, step, rows)
@@ -232,5 +241,5 @@ def _tell_shaped(room: Mailroom, step: int, numbers: Sequence[int]) -> None:
 
 def _renamed(room: Mailroom) -> None:
     """Tell that tags are others now; the lines of rules may mean something else."""
-    room.rules = None
+    room.rules = room.topics = None
     room.tell("tags")

@@ -30,7 +30,7 @@ from hieranome.core.addresses import Purpose
 from hieranome.core.buckets import ARCHIVE, DESK, SENT
 from hieranome.demo import mailgen
 from hieranome.demo.mailgen import Made
-from hieranome.demo.owner import Maren, arrange_desk, keep_tags, say_rules
+from hieranome.demo.owner import Maren, arrange_desk, keep_tags, say_rules, say_topics
 from hieranome.demo.post import SECRET, DemoPost
 from hieranome.demo.render import Draft, local, received
 from hieranome.demo.world import (
@@ -214,6 +214,7 @@ def _fill(folder: Path, mail: World) -> None:
             clock.to(mail.last_night[-1].at.timestamp())
             keep_tags(room)
             say_rules(room)
+            say_topics(room)
             arrange_desk(room)
             _look(room, imap, account)
             compile_due(room)

@@ -8,6 +8,8 @@ from hieranome.app import arranging, searching, tagging, trays
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.rules import keeping, running
 from hieranome.app.teaching.correct import correct, pull
+from hieranome.app.topics import answering
+from hieranome.app.topics.telling import tell
 from hieranome.core.buckets import ARCHIVE
 from hieranome.core.rules import Action, Rule, Verb, When
 from hieranome.core.trays import SHIPPED, Tray
@@ -32,6 +34,13 @@ RULES: tuple[tuple[str, str, str, tuple[tuple[Verb, str], ...], int], ...] = (
     ),
 )
 """Her rules: name, which mail, except, what is done, and after how many days (0: as it arrives)."""
+TOPICS = (
+    ("Hotels", "hotel blocks, double rooms and beds for the players on tour", 'from:hotel or "double rooms"'),
+    ("Visas", "whatever is about visas and permits for the tour", "from:visa or subject:visa* or subject:permit*"),
+)
+"""Tags that find their mail: what she said of each, and a line that finds what she means."""
+PAGES = 2
+"""How many pages of questions about each she answers."""
 
 
 def keep_tags(room: Mailroom) -> None:
@@ -55,6 +64,21 @@ def say_rules(room: Mailroom) -> None:
         kept = keeping.put(room, rule)
         if not ages:
             running.run_here(room, kept.rule.id)
+
+
+def say_topics(room: Mailroom) -> None:
+    """What her tags find by themselves, from what she said, what each tag is on, and the questions she answered."""
+    known = {tag.name: tag.id for tag in tags.every(room.reader())}
+    for name, sentence, line in TOPICS:
+        topic = answering.describe(room, sentence, tag=known[name])
+        meant = set(searching.matching(room, line, 2_000))
+        for _ in range(PAGES):
+            asked = [one.message.id for one in tell(room, topic.id).asks]
+            for belongs in (True, False):
+                those = [number for number in asked if (number in meant) == belongs]
+                if those:
+                    answering.answer(room, topic.id, those, belongs)
+        answering.turn(room, topic.id, True, "")
 
 
 def arrange_desk(room: Mailroom) -> None:

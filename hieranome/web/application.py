@@ -36,6 +36,7 @@ from hieranome.web.routers import (
     sure,
     tags,
     teaching,
+    topics,
     trays,
     writing,
 )
@@ -82,6 +83,7 @@ def build(service: Service | None, hosts: Iterable[str] = LOOPBACK, *, port: int
         writing,
         tags,
         rules,
+        topics,
         trays,
         second_look,
         house,

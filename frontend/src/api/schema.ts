@@ -2376,6 +2376,115 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/topics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Topics
+         * @description The tags that find their mail.
+         */
+        get: operations["list_topics"];
+        put?: never;
+        /**
+         * Describe Topic
+         * @description Say which mail a tag is for, in words; a new tag is made where none is named.
+         */
+        post: operations["describe_topic"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/topics/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Topic
+         * @description A topic, how it does, and what it asks next.
+         */
+        get: operations["read_topic"];
+        put?: never;
+        post?: never;
+        /**
+         * Rest Topic
+         * @description Let a tag learn no more; the tag and what it is on stay.
+         */
+        delete: operations["rest_topic"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/topics/{number}/answers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Answer Topic
+         * @description Say of messages whether they belong, in one undoable step.
+         */
+        post: operations["answer_topic"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/topics/{number}/find": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Find Topic
+         * @description Tag what a topic holds for its own of all mail that is here, in one undoable step; how far it is is told by
+         *     events.
+         */
+        post: operations["find_topic"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/topics/{number}/running": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Turn Topic
+         * @description Let a topic tag mail as it arrives, put it in a bucket too, or rest.
+         */
+        put: operations["turn_topic"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trash": {
         parameters: {
             query?: never;
@@ -4050,7 +4159,8 @@ export interface components {
          * MessageOut
          * @description One row of mail. Scores and edges of the band of doubt are 0 to 1; time is Unix seconds. ``accounts`` are the
          *     mailboxes it stands in, told in lists where there are several; ``leaves_at`` is when it leaves the Drain at the
-         *     earliest, told in lists (0 where it does not); ``tags`` are those it carries.
+         *     earliest, told in lists (0 where it does not); ``tags`` are those it carries; ``topic`` is the one that
+         *     asks whether it belongs (0: none does).
          */
         MessageOut: {
             /** Accounts */
@@ -4104,6 +4214,11 @@ export interface components {
             thread: number;
             /** Time */
             time: number;
+            /**
+             * Topic
+             * @default 0
+             */
+            topic: number;
         };
         /**
          * NamedOut
@@ -4669,6 +4784,21 @@ export interface components {
          * @enum {string}
          */
         Reach: "message" | "thread" | "learn" | "address" | "list" | "domain";
+        /**
+         * ReasonOut
+         * @description What speaks for a message: ``said`` or a group of what is looked at, how that is called, the texts it is about,
+         *     the log-odds it adds.
+         */
+        ReasonOut: {
+            /** Amount */
+            amount: number;
+            /** Group */
+            group: string;
+            /** Heading */
+            heading: string;
+            /** Texts */
+            texts: string[];
+        };
         /**
          * RequestOut
          * @description What was asked so that a sender writes no more, and what came of it: ``asked`` until that is known, ``accepted``,
@@ -5319,6 +5449,117 @@ export interface components {
             operator: string;
             /** Value */
             value: string;
+        };
+        /**
+         * TopicAnswerIn
+         * @description What the owner says of messages; ``drawn`` that they were drawn by lot, as the page was told.
+         */
+        TopicAnswerIn: {
+            /** Belongs */
+            belongs: boolean;
+            /**
+             * Drawn
+             * @default false
+             */
+            drawn: boolean;
+            /** Messages */
+            messages: number[];
+        };
+        /**
+         * TopicIn
+         * @description A kind of mail in words: for a tag that is there, or (0) for a new one of this name.
+         */
+        TopicIn: {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Said
+             * @default
+             */
+            said: string;
+            /**
+             * Tag
+             * @default 0
+             */
+            tag: number;
+        };
+        /**
+         * TopicOut
+         * @description A topic. ``words`` are those looked for, the rarest first, ``beside`` those found standing beside them.
+         */
+        TopicOut: {
+            /** Beside */
+            beside: string[];
+            /** Bucket */
+            bucket: string;
+            /** Enabled */
+            enabled: boolean;
+            /** Id */
+            id: number;
+            /** Said */
+            said: string;
+            /** Tag */
+            tag: number;
+            /** Words */
+            words: string[];
+        };
+        /**
+         * TopicQuestionOut
+         * @description A message that is asked about: how likely it belongs (0 to 1), why, and whether it was drawn by lot.
+         */
+        TopicQuestionOut: {
+            /** Drawn */
+            drawn: boolean;
+            /** Likely */
+            likely: number;
+            message: components["schemas"]["MessageOut"];
+            /** Reasons */
+            reasons: components["schemas"]["ReasonOut"][];
+        };
+        /**
+         * TopicToldOut
+         * @description A topic as it stands: answers for and against; how many messages of the last thirteen weeks it holds for its own,
+         *     how many of those it doubts, how many a week; of how many drawn by lot it was right, between which two shares that
+         *     lies with 95 %; what it asks.
+         */
+        TopicToldOut: {
+            /** Asks */
+            asks: components["schemas"]["TopicQuestionOut"][];
+            /** Belongs */
+            belongs: number;
+            /** Checked */
+            checked: number;
+            /** Doubtful */
+            doubtful: number;
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+            /** Members */
+            members: number;
+            /** Others */
+            others: number;
+            /** Right */
+            right: number;
+            topic: components["schemas"]["TopicOut"];
+            /** Weeks */
+            weeks: number[];
+        };
+        /**
+         * TopicTurnIn
+         * @description Whether a topic tags mail as it arrives, and in which bucket it puts it too (empty: in none).
+         */
+        TopicTurnIn: {
+            /**
+             * Bucket
+             * @default
+             */
+            bucket: string;
+            /** Enabled */
+            enabled: boolean;
         };
         /**
          * TrashOut
@@ -10140,6 +10381,229 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StepOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_topics: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TopicOut"][];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    describe_topic: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TopicIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TopicOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_topic: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TopicToldOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    rest_topic: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    answer_topic: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TopicAnswerIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FiledOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    find_topic: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    turn_topic: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TopicTurnIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TopicOut"];
                 };
             };
             /** @description The request cannot be carried out as it was put */

@@ -1,6 +1,11 @@
 <script setup lang="ts">
 import type { Message, Place } from '../api/client'
+import { keyFor, useVerbs } from '../composables/actions'
+import { useAttempt } from '../composables/attempt'
 import { appearance } from '../composables/settings'
+import { useTags } from '../composables/tags'
+import { useTeaching } from '../composables/teaching'
+import { useTopics } from '../composables/topics'
 import { near } from '../lib/time'
 import { senderName, subjectOf } from '../lib/words'
 import ScoreGauge from './ScoreGauge.vue'
@@ -13,6 +18,31 @@ const props = defineProps<{
   openId: number
 }>()
 const emit = defineEmits<{ open: [message: Message]; put: [message: Message, place: string]; all: [] }>()
+
+const SAID = [
+  ['Yes', true],
+  ['No', false],
+] as const
+const topics = useTopics()
+const { byId } = useTags()
+const teaching = useTeaching()
+const { answer } = useAttempt(teaching.show)
+
+function nameOf(topic: number): string {
+  return byId.value.get(topics.all.value.find((one) => one.id === topic)?.tag ?? 0)?.name ?? 'The topic'
+}
+
+/** Answers what a topic asks; the message goes where it belongs then. */
+async function say(message: Message, belongs: boolean): Promise<void> {
+  const done = await answer(() => topics.say(message.topic, [message.id], belongs))
+  if (done) teaching.tell(`${nameOf(message.topic)}: ${belongs ? 'yes' : 'no'}.`)
+}
+
+function sayOpen(belongs: boolean): void {
+  const open = props.messages.find((one) => one.id === props.openId && one.topic)
+  if (open) void say(open, belongs)
+}
+useVerbs({ 'topic-yes': () => sayOpen(true), 'topic-no': () => sayOpen(false) })
 
 /** The two likeliest answers; every other bucket is a key or a drag away. */
 function answers(message: Message): Place[] {
@@ -53,7 +83,20 @@ function answers(message: Message): Place[] {
           <bdi class="row-subject">{{ subjectOf(message.subject) }}</bdi>
         </span>
       </button>
-      <span class="call-answers">
+      <span v-if="message.topic" class="call-answers">
+        <span class="call-topic">{{ nameOf(message.topic) }}?</span>
+        <button
+          v-for="[said, belongs] in SAID"
+          :key="said"
+          type="button"
+          class="call-answer"
+          :title="belongs ? 'It belongs to the topic' : 'It does not belong to the topic'"
+          @click="say(message, belongs)"
+        >
+          {{ said }} <kbd v-if="message.id === openId">{{ keyFor(belongs ? 'topic-yes' : 'topic-no') }}</kbd>
+        </button>
+      </span>
+      <span v-else class="call-answers">
         <button
           v-for="place in answers(message)"
           :key="place.name"

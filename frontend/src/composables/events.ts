@@ -9,6 +9,7 @@ import { openStream, type Stream } from '../lib/stream'
 import { setCounts } from './places'
 import { noteRun } from './rules'
 import { refreshSubscriptions } from './subscriptions'
+import { noteFinding } from './topics'
 
 const connected = ref(true)
 const importing = ref<Partial<ImportJob> | null>(null)
@@ -95,7 +96,11 @@ export function useEvents(inside: Readonly<Ref<boolean>>): void {
     void queries.invalidateQueries({ queryKey: DESK })
   })
   on('rules', () => void queries.invalidateQueries({ queryKey: ['rules'] }))
-  on('running', (told) => noteRun(told))
+  on('running', ({ rule, topic, ...told }) => {
+    if (rule) noteRun({ rule, ...told })
+    if (topic) noteFinding({ topic, ...told })
+  })
+  on('topics', () => void queries.invalidateQueries({ queryKey: ['topics'] }))
   on('tags', () => void queries.invalidateQueries({ queryKey: ['tags'] }))
   on('searches', () => void queries.invalidateQueries({ queryKey: ['searches'] }))
   on('import', (job) => {

@@ -31,6 +31,8 @@ const TABLE = [
   { name: 'tag', keys: ['T'], title: 'Put a tag on', needs: 'tag' },
   { name: 'tag-away', keys: ['W'], title: 'Put a tag on, and the message in the Archive', needs: 'tag' },
   { name: 'untag', keys: ['B'], title: 'Take a tag off', needs: 'carried' },
+  { name: 'topic-yes', keys: ['Y'], title: 'It belongs to the topic that asks' },
+  { name: 'topic-no', keys: ['X'], title: 'It does not belong to the topic that asks' },
   { name: 'make-rule', keys: ['R'], title: 'Make a rule of what is open, selected or found' },
   { name: 'rule-up', keys: ['<'], title: 'Move the rule up' },
   { name: 'rule-down', keys: ['>'], title: 'Move the rule down' },

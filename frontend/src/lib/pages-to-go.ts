@@ -8,6 +8,7 @@ export const PAGES = [
   { name: 'mailboxes', title: 'Mailboxes' },
   { name: 'rules', title: 'Rules' },
   { name: 'tags', title: 'Tags' },
+  { name: 'topics', title: 'Topics' },
   { name: 'journal', title: 'Journal' },
   { name: 'import', title: 'Import' },
   { name: 'settings', title: 'Settings' },

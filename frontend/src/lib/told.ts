@@ -21,11 +21,13 @@ export interface Told {
   searches: object
   tags: object
   rules: object
+  topics: object
   trays: object
   /** What a second look offers is another now. */
   looked: object
-  /** How far the run of a rule on what is here is; its step once it ended, 0 where nothing had to change. */
-  running: Progress & { rule: number; step: number }
+  /** How far the run of a rule, or of a topic, on what is here is; its step once it ended, 0 where nothing had to
+   * change. */
+  running: Progress & { rule?: number; topic?: number; step: number }
   import: Partial<ImportJob>
   rebuild: Progress
   /** Scores of standing mail on their way to what the model says now. */

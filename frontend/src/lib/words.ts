@@ -26,6 +26,7 @@ const DECIDED: Record<string, string> = {
   'let go': 'It left the Drain after its days.',
   filed: 'You filed it here.',
   rule: 'A rule of yours put it here.',
+  topic: 'A topic of yours put it here, or asks about it.',
 }
 
 const WITH_ARTICLE: Record<string, string> = {

@@ -201,6 +201,9 @@ useVerbs({ next: verbs.next, previous: verbs.previous, open: () => find(current.
         </form>
         <p class="tag-acts">
           <button type="button" class="plain-button" @click="find(current)">Find its mail</button>
+          <RouterLink class="plain-button" :to="{ name: 'topics', query: { tag: current.id } }"
+            >Let it learn</RouterLink
+          >
           <button type="button" class="plain-button" @click="begin(current.name, tagLine(current.name))">
             Make a rule
           </button>

@@ -17,6 +17,7 @@ from hieranome.app.arrival.placement import certain_placement, examine, is_own, 
 from hieranome.app.arrival.processes import prepared
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.rules.applying import ask_rules, binding_of, keep_said
+from hieranome.app.topics.arriving import Heard, ask_topics, keep_heard, place_by
 from hieranome.core.buckets import SENT, SHELF, UNDECIDED
 from hieranome.core.errors import HieranomeError, InternalError
 from hieranome.core.facts import MessageFacts, Owner
@@ -111,15 +112,19 @@ def _take_in(room: Mailroom, db: sqlite3.Connection, incoming: Incoming) -> int:
         said = ask_rules(room, incoming, judgement, placed)
         if said is not None and said.placing is not None:
             placed = known_placement(room, db, facts, thread, found, binding_of(said))
+    heard = ask_topics(room, db, vector) if not mine and facts.readable else Heard()
+    if placed is None:
+        placed = place_by(room, heard)
     if placed is None:
         decision = route(judgement, room.costs, room.asking)
         placed = Placed(decision.place, "model", max(decision.ask_value, 0.0))
     elif placed.place != SENT:
-        room.asking.note(0.0, False)
+        room.asking.note(placed.ask_value, placed.place == UNDECIDED)
     counted = placed.place not in judgement.low
     number, added = _keep(room, db, incoming, Decided(thread, vector, judgement, placed, found.assured), counted)
     if said is not None and said.took:
         keep_said(room, db, number, incoming, said, placed, forged=found.forged)
+    keep_heard(room, db, number, heard, placed)
     vouching.note_checkers(db, [facts])
     messages.index(db, [number])
     room.count(db, added)

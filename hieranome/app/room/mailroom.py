@@ -23,6 +23,7 @@ from hieranome.core.groups import Context
 from hieranome.core.relations import Relations, Sums
 from hieranome.core.routing import WINDOW, Asking
 from hieranome.core.rules import Read
+from hieranome.core.topics import Topic
 from hieranome.core.vouched import Vouched
 from hieranome.store import (
     Database,
@@ -59,6 +60,8 @@ class Mailroom:
     ``bindings`` tells whether anything was said for sure beyond single messages; ``confirmed`` are the
     authserv-ids whose results are believed, ``shared`` the domains many unrelated people write from;
     ``rules`` are those for arriving mail as their lines are understood on a day, once they were asked for;
+    ``topics`` are the numbers of those that tag what arrives, once they were asked for, ``fits`` what each learned,
+    with what it was learned from;
     ``behind`` says that a lesson was undone which the model still holds; ``kin_follow`` that kin follow a lesson
     unasked.
     ``revision`` grows whenever scores of standing messages change; page cursors are told about it.
@@ -77,6 +80,8 @@ class Mailroom:
         self.engine = Engine()
         self.bindings = False
         self.rules: tuple[str, list[Read]] | None = None
+        self.topics: list[int] | None = None
+        self.fits: dict[int, tuple[object, Topic]] = {}
         self.vouched: list[Vouched] = []
         self.confirmed: frozenset[str] = frozenset()
         self.shared = SHARED
@@ -110,7 +115,7 @@ class Mailroom:
                     yield db
             except BaseException:
                 self._within, self._changer = None, 0
-                self.rules = None  # they may have been read from what is taken back now
+                self.rules = self.topics = None  # they may have been read from what is taken back now
                 if self._touched:
                     self._steady = False
                     with contextlib.suppress(Exception):  # then the next change begins with it
@@ -166,7 +171,7 @@ class Mailroom:
         """Bring engine, sums and memory of questions to what the store says."""
         with self.changing, self.store.atomic() as db:
             self._steady = False
-            self.rules = None
+            self.rules = self.topics = None
             self.vectors.clear()
             self.owner = settings.owner(db)
             self.relations = settings.relations(db)

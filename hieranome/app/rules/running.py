@@ -16,6 +16,7 @@ from hieranome.app.room.schedule import Regular, Schedule
 from hieranome.app.room.worker import Worker
 from hieranome.app.rules.applying import RULE
 from hieranome.app.rules.keeping import Here, check_whole, read, whole_node
+from hieranome.app.topics.finding import check_learned, find_here
 from hieranome.core.buckets import DESK
 from hieranome.core.errors import Conflict
 from hieranome.core.rules import Read, Rule, may_move
@@ -35,12 +36,12 @@ Progress = Callable[[int, int], None]
 
 
 class Runner:
-    """Runs rules on what is here, one after the other, from a thread. Each run is one change: whatever ends it, it is
-    made or not."""
+    """Runs rules on what is here and lets topics find theirs in it, one after the other, from a thread. Each run is one
+    change: whatever ends it, it is made or not."""
 
     def __init__(self, room: Mailroom) -> None:
         self._room = room
-        self._waiting: deque[int] = deque()
+        self._waiting: deque[tuple[str, int]] = deque()
         self.worker = Worker(room, "rules", "running rules on the mail that is here", self._round)
 
     def start(self) -> None:
@@ -57,18 +58,27 @@ class Runner:
         already."""
         rule = rules.get(self._room.reader(), number)
         check_whole(Here.of(self._room), rule)
-        if number in self._waiting:
-            raise Conflict(f"“{rule.name}” is about to run already.")
-        self._waiting.append(number)
+        self._await("rule", number, rule.name)
+
+    def find(self, number: int) -> None:
+        """Let a topic find its mail soon. Raises :class:`Conflict` for one nothing was answered about, or that waits
+        already."""
+        one = check_learned(self._room, number)
+        self._await("topic", number, tags.get(self._room.reader(), one.kept.tag).name)
+
+    def _await(self, kind: str, number: int, name: str) -> None:
+        if (kind, number) in self._waiting:
+            raise Conflict(f"“{name}” is about to run already.")
+        self._waiting.append((kind, number))
         self.worker.wake()
 
     def _round(self) -> float | None:
         while self._waiting and not self.worker.ended.is_set():
-            number, step = self._waiting.popleft(), 0
+            (kind, number), step = self._waiting.popleft(), 0
             try:
-                step = run_here(self._room, number)
+                step = (run_here if kind == "rule" else find_here)(self._room, number)
             finally:  # whoever waits for it must not wait for ever
-                self._room.tell("running", rule=number, done=1, of=1, step=step)
+                self._room.tell("running", **{kind: number}, done=1, of=1, step=step)
         return None
 
 

@@ -49,7 +49,8 @@ class PlacesOut(Answer):
 class MessageOut(Answer):
     """One row of mail. Scores and edges of the band of doubt are 0 to 1; time is Unix seconds. ``accounts`` are the
     mailboxes it stands in, told in lists where there are several; ``leaves_at`` is when it leaves the Drain at the
-    earliest, told in lists (0 where it does not); ``tags`` are those it carries."""
+    earliest, told in lists (0 where it does not); ``tags`` are those it carries; ``topic`` is the one that
+    asks whether it belongs (0: none does)."""
 
     id: int
     thread: int
@@ -75,6 +76,7 @@ class MessageOut(Answer):
     accounts: list[str] = Field(default_factory=list)
     leaves_at: int = 0
     tags: list[int] = Field(default_factory=list)
+    topic: int = 0
 
 
 class PageOut(Answer):

@@ -15,13 +15,14 @@ from hieranome.app import pictures, viewing
 from hieranome.app.bulk.draining import leaves_at
 from hieranome.app.room import marks
 from hieranome.app.room.mailroom import Mailroom
+from hieranome.app.topics.arriving import TOPIC
 from hieranome.core.buckets import DRAIN
 from hieranome.core.evidence import Line
 from hieranome.core.facts import Correspondent
 from hieranome.core.routing import bounds
 from hieranome.mail.opening import PDF
 from hieranome.mail.safe_html import POLICY
-from hieranome.store import copies, listing, messages, places, searches, tags
+from hieranome.store import copies, listing, messages, places, searches, tags, topics
 from hieranome.store.lessons import LessonRecord
 from hieranome.store.listing import Listing, Order
 from hieranome.store.messages import Message
@@ -68,7 +69,9 @@ def rows_out(room: Mailroom, db: sqlite3.Connection, rows: Sequence[Message]) ->
     found = [MessageOut.model_validate(row) for row in rows]
     carried = tags.of(db, [row.id for row in rows])
     leaves = leaves_at(db, [row.id for row in rows if row.place == DRAIN], room.clock())
+    asks = topics.questions(db, [row.id for row in rows if row.decided_by == TOPIC])
     for one in found:
+        one.topic = asks.get(one.id, 0)
         one.accounts = held.get(one.id, [])
         one.leaves_at = leaves.get(one.id, 0)
         one.tags = carried.get(one.id, [])

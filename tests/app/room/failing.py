@@ -12,6 +12,7 @@ from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.rules import keeping
 from hieranome.app.teaching import vouching
 from hieranome.app.teaching.correct import correct
+from hieranome.app.topics.learning import active
 from hieranome.core.engine import Engine
 from hieranome.core.errors import HieranomeError
 from hieranome.core.gaussian import Rows
@@ -81,13 +82,14 @@ class FailingCase(RoomCase):
             "follow": room.kin_follow,
             "costs": room.costs,
             "rules": [one.rule for one in keeping.reads(room)],
+            "topics": [(one.kept, np.round(one.topic.score_all(probes), 9).tolist()) for one in active(room)],
         }
 
     def told_by_the_store(self) -> dict[str, Any]:
         """What memory would be, were it built from the store now."""
         real, room = self.room, Mailroom.__new__(Mailroom)
         room.__dict__.update(real.__dict__)
-        room.rules = None
+        room.rules, room.topics, room.fits = None, None, {}
         room.engine = Engine(places.buckets(real.store.reader()), said.purposes(real.store.reader()))
         db = real.store.reader()
         room.engine.learn_all(silences.given(db))

@@ -7,9 +7,11 @@ from dataclasses import replace
 from hieranome.app import second_look, tagging, trays
 from hieranome.app.rules import keeping, running
 from hieranome.app.teaching.undoing import undo
+from hieranome.app.topics import answering
+from hieranome.app.topics.finding import find_here
 from hieranome.core.rules import Action, Rule
 from hieranome.core.trays import SHIPPED, Tray
-from hieranome.store import rules, tags
+from hieranome.store import rules, tags, topics
 from tests.app.room.failing import MOST, FailingCase
 from tests.support import NOON, letter
 
@@ -53,6 +55,24 @@ class SureTest(FailingCase):
         self.room.clock = lambda: NOON + 400 * DAY
         self.try_every_failure(lambda: running.run_ageing(self.room))
         self.try_every_failure(lambda: keeping.remove(self.room, first))
+
+    def test_topics(self) -> None:
+        """Described, answered, switched on, found as mail arrives and among what is here, asked, taken back, ended."""
+        self.try_every_failure(lambda: answering.describe(self.room, "letters to confirm the risers", "Letters"))
+        number = topics.every(self.room.reader())[0].id
+        self.try_every_failure(lambda: answering.answer(self.room, number, self.letters[:2], True))
+        answering.answer(self.room, number, self.offers[:2], False)
+        self.try_every_failure(lambda: answering.turn(self.room, number, True, "digest"))
+        fresh = iter(range(MOST))
+        self.try_every_failure(lambda: self.take(letter(f"Letter {next(fresh) % 5}", at=NOON + 99 + next(fresh))))
+        self.try_every_failure(lambda: find_here(self.room, number))
+        self.try_every_failure(lambda: undo(self.room))
+        with self.room.change() as db:
+            for asked in self.offers[3:6]:
+                db.execute("UPDATE messages SET place = 'undecided', decided_by = 'topic' WHERE id = ?", (asked,))
+                topics.note_found(db, number, asked, NOON, asked=True)
+        self.try_every_failure(lambda: answering.answer(self.room, number, self.offers[3:4], False))
+        self.try_every_failure(lambda: answering.rest(self.room, number))
 
     def test_trays_and_a_second_look(self) -> None:
         """Trays said anew; offered mail moved, and left; learned questions let go."""

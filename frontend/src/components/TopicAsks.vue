@@ -1,0 +1,83 @@
+<script setup lang="ts">
+import { computed, nextTick, watch } from 'vue'
+import type { TopicQuestion } from '../api/client'
+import { keyFor, useVerbs } from '../composables/actions'
+import { useKeyed } from '../composables/keyed'
+import { exact, near } from '../lib/time'
+import { reasonWords } from '../lib/topics'
+import { senderName, subjectOf } from '../lib/words'
+
+const props = defineProps<{ asks: readonly TopicQuestion[]; busy: boolean }>()
+const emit = defineEmits<{ answer: [asked: TopicQuestion, belongs: boolean] }>()
+
+const rows = computed(() => props.asks.map((one) => ({ ...one, key: String(one.message.id) })))
+const { currentKey, at, current, verbs } = useKeyed(rows)
+
+watch(at, () =>
+  nextTick(() => document.querySelector('.topic-ask.current')?.scrollIntoView({ block: 'nearest' })),
+)
+
+// Every answer orders what is asked anew: what is worth most stands first.
+watch(
+  () => rows.value.map((row) => row.key).join(' '),
+  () => (currentKey.value = rows.value[0]?.key ?? ''),
+)
+
+function answer(belongs: boolean): void {
+  if (current.value && !props.busy) emit('answer', current.value, belongs)
+}
+
+useVerbs({
+  next: verbs.next,
+  previous: verbs.previous,
+  'topic-yes': () => answer(true),
+  'topic-no': () => answer(false),
+})
+</script>
+
+<template>
+  <ul class="topic-asks" aria-label="What it asks">
+    <li
+      v-for="row in rows"
+      :key="row.key"
+      class="topic-ask"
+      :class="{ current: row.key === currentKey }"
+      :aria-current="row.key === currentKey ? 'true' : undefined"
+      :data-ask="row.message.subject"
+      @click="currentKey = row.key"
+    >
+      <div class="topic-mail">
+        <span class="row-top">
+          <bdi class="row-sender">{{ senderName(row.message) }}</bdi>
+          <span class="row-time" :title="exact(row.message.time)">{{ near(row.message.time) }}</span>
+        </span>
+        <bdi class="row-subject">{{ subjectOf(row.message.subject) }}</bdi>
+        <bdi class="topic-snippet">{{ row.message.snippet }}</bdi>
+        <span class="topic-why">
+          {{ row.reasons.map(reasonWords).join(' · ') || 'nothing speaks for it yet' }}
+          <em v-if="row.drawn">drawn by lot</em>
+        </span>
+      </div>
+      <span class="topic-answers">
+        <button
+          type="button"
+          class="plain-button"
+          :disabled="busy"
+          :aria-label="`${subjectOf(row.message.subject)} belongs`"
+          @click.stop="emit('answer', row, true)"
+        >
+          Belongs <kbd v-if="row.key === currentKey && keyFor('topic-yes')">{{ keyFor('topic-yes') }}</kbd>
+        </button>
+        <button
+          type="button"
+          class="plain-button"
+          :disabled="busy"
+          :aria-label="`${subjectOf(row.message.subject)} does not belong`"
+          @click.stop="emit('answer', row, false)"
+        >
+          Does not <kbd v-if="row.key === currentKey && keyFor('topic-no')">{{ keyFor('topic-no') }}</kbd>
+        </button>
+      </span>
+    </li>
+  </ul>
+</template>

@@ -1,0 +1,1 @@
+"""Topics: tags that find their mail, from a sentence and a few answers."""
