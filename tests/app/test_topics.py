@@ -10,7 +10,7 @@ from hieranome.app.teaching.undoing import undo
 from hieranome.app.topics import answering
 from hieranome.app.topics.finding import find_here
 from hieranome.app.topics.learning import learned
-from hieranome.app.topics.telling import ASKED, DRAWN_FROM, tell
+from hieranome.app.topics.telling import DRAWN_FROM, OF_A_SHAPE, tell
 from hieranome.core.errors import CallerError, Conflict, NotFound
 from hieranome.core.gaussian import Rows
 from hieranome.core.topics import DOUBT
@@ -65,7 +65,7 @@ class DescribingTest(TopicCase):
         self.assertIn("permit", kept.weights)
         self.assertIn("stamp", kept.beside)
         told = tell(self.room, kept.id)
-        self.assertEqual(len(told.asks), ASKED)
+        self.assertEqual(len(told.asks), 3 * OF_A_SHAPE)
         self.assertTrue({one.message.id for one in told.asks[:2]} <= set(self.visas))
         self.assertEqual(told.asks[0].reasons[0].group, "said")
         self.assertIn("visa", told.asks[0].reasons[0].texts)
@@ -75,7 +75,7 @@ class DescribingTest(TopicCase):
         for number, said in enumerate(("", "zzyzx qwert", '"*" ( ) NEAR/2 -- \x00', "ü" * 400)):
             kept = self.describe(said, f"Odd {number}")
             self.assertEqual(dict(kept.weights), {})
-            self.assertEqual(len(tell(self.room, kept.id).asks), ASKED)
+            self.assertEqual(len(tell(self.room, kept.id).asks), 3 * OF_A_SHAPE)
 
     def test_what_cannot_be_is_refused(self) -> None:
         with self.assertRaises(CallerError):

@@ -157,7 +157,10 @@ function show(): void {
             @rest="restIt"
             @show="show"
           />
-          <h2>{{ told.belongs + told.others < 10 ? 'Does this belong?' : 'Still worth an answer' }}</h2>
+          <p v-if="!told.asks.length" class="list-note">
+            Nothing is left that is worth an answer. What arrives and is in doubt comes to Your call.
+          </p>
+          <h2 v-else>{{ told.belongs + told.others < 10 ? 'Does this belong?' : 'Still worth an answer' }}</h2>
           <TopicAsks :key="number" :asks="told.asks" :busy="busy" @answer="reply" />
         </template>
       </div>

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import random
 import sqlite3
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -14,7 +15,7 @@ from hieranome.core.gaussian import Rows
 from hieranome.core.intervals import Interval, share_interval
 from hieranome.core.stopwords import WORDS as STOPWORDS
 from hieranome.core.text import pairs, words
-from hieranome.core.topics import DOUBT, Reason, Topic
+from hieranome.core.topics import DOUBT, UNSAID, Reason, Topic
 from hieranome.store import messages, topics
 from hieranome.store.messages import Message
 
@@ -24,11 +25,14 @@ MOST_LOOKED_AT = 30_000
 """Messages of the last weeks that are looked at, the newest."""
 ASKED = 8
 """Messages that are asked about at a time."""
+OF_A_SHAPE = 2
+"""How many of them have the same sender and subject, numbers aside."""
 FIRST = 2
 """Answers before doubtful mail is asked about among the likely."""
 DRAWN_FROM = 10
 """Answers from which on every third question is drawn by lot from what the topic holds for its own."""
 _CHUNK = 2_000
+_LOOKED_THROUGH = 200
 
 
 @dataclass(frozen=True, slots=True)
@@ -109,22 +113,35 @@ def chunks(db: sqlite3.Connection, numbers: Sequence[int]) -> list[tuple[list[in
 def _asks(
     db: sqlite3.Connection, one: Learned, scores: dict[int, float], likely: dict[int, float], held: Sequence[int]
 ) -> list[Question]:
-    """What to ask next: the likeliest, and from some answers on the most doubtful among them, and some drawn by lot."""
+    """What to ask next: the likeliest, and from some answers on the most doubtful among them, and some drawn by lot;
+    of mail of one sender and subject a few. Once it is known what belongs, nothing that is out of the question."""
     said = {answer.message for answer in one.answers}
-    surest = sorted((n for n in likely if n not in said), key=lambda n: (-likely[n], n))
-    doubtful = sorted((n for n in likely if n not in said), key=lambda n: (abs(likely[n]), n))
+    begun = any(answer.belongs for answer in one.answers)
+    open_ones = [n for n in likely if n not in said and (not begun or likely[n] > UNSAID)]
+    surest = sorted(open_ones, key=lambda n: (-likely[n], n))
+    doubtful = sorted(open_ones, key=lambda n: (abs(likely[n]), n))
     lot = [n for n in held if n not in said and scores[n] >= 0.0]
     random.Random(len(said)).shuffle(lot)
+    shapes = _shapes(db, [*surest[:_LOOKED_THROUGH], *doubtful[:_LOOKED_THROUGH], *lot[:_LOOKED_THROUGH]])
     chosen: dict[int, bool] = {}
+    seen: Counter[str] = Counter()
     for at in range(len(said), len(said) + 3 * ASKED):
         if len(chosen) == ASKED:
             break
         by_lot = len(said) >= DRAWN_FROM and at % 3 == 0
         source = lot if by_lot else surest if at < FIRST or at % 2 == 0 else doubtful
-        found = next((n for n in source if n not in chosen), None)
+        near = (n for n in source[:_LOOKED_THROUGH] if n in shapes and n not in chosen)
+        found = next((n for n in near if by_lot or seen[shapes[n]] < OF_A_SHAPE), None)  # a lot leaves nothing out
         if found is not None:
             chosen[found] = by_lot
+            seen[shapes[found]] += 1
     return _questions(db, one.topic, chosen, scores)
+
+
+def _shapes(db: sqlite3.Connection, numbers: Sequence[int]) -> dict[int, str]:
+    """Sender and subject of messages, numbers taken for one another."""
+    rows = messages.get_many(db, list(dict.fromkeys(numbers)))
+    return {row.id: " ".join([row.list_id or row.sender_address, *words(row.subject[:200], 20)]) for row in rows}
 
 
 def _questions(
