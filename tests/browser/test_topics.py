@@ -43,7 +43,7 @@ class TopicsTest(WorkCase):
         return sum(len(topics.answers(db, one.id)) for one in topics.every(db))
 
     def test_1_described_answered_found(self) -> None:
-        """The words find the first page with why; ten answers by key; then all its mail is tagged, and taken back."""
+        """The words find the first page with why; six answers by key; then all its mail is tagged, and taken back."""
         page = self.page
         page.go("/topics?tag=new")
         page.await_("the form", lambda: page.one("#topic-name")).send_keys("Visas")
@@ -51,7 +51,7 @@ class TopicsTest(WorkCase):
         page.await_("questions", lambda: page.all(".topic-ask"))
         self.assertIn("says visa", page.one(".topic-ask .topic-why").text)
         self.assertFalse(page.one(".topic-turn input").is_enabled())
-        for given in range(1, 11):
+        for given in range(1, 7):
             asked = page.await_("what is asked", lambda: page.one(".topic-ask.current"))
             page.press("Y" if asked.get_attribute("data-ask").startswith("File") else "X")
             page.await_("the answer kept", lambda given=given: self.answered() == given or None)

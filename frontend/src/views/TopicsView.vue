@@ -160,7 +160,9 @@ function show(): void {
           <p v-if="!told.asks.length" class="list-note">
             Nothing is left that is worth an answer. What arrives and is in doubt comes to Your call.
           </p>
-          <h2 v-else>{{ told.belongs + told.others < 10 ? 'Does this belong?' : 'Still worth an answer' }}</h2>
+          <h2 v-else>
+            {{ told.belongs + told.others < 10 ? 'Does this belong?' : 'Still worth an answer' }}
+          </h2>
           <TopicAsks :key="number" :asks="told.asks" :busy="busy" @answer="reply" />
         </template>
       </div>
