@@ -50,6 +50,8 @@ watch(found, (one) => {
 async function keepSaid(): Promise<void> {
   const kept = await answer(() => describe(said.value, name.value, tag.value?.id ?? 0))
   if (!kept) return
+  // The answers are given by key from here on.
+  if (document.activeElement instanceof HTMLElement) document.activeElement.blur()
   name.value = ''
   await router.replace({ name: 'topics', query: { tag: kept.tag } })
 }
