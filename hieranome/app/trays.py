@@ -67,22 +67,40 @@ def show(room: Mailroom, since: int, whole: Sequence[int] = ()) -> tuple[list[Sh
     if not trays:
         return [], 0
     rows = desk.newest(db, DESK, SCOPE)
-    asked = desk.asking(db, [row[0] for row in rows], _QUESTION) if any(t.kind == "waits" for t in trays) else set()
-    mail = [
-        Standing(number, time, score, bool(seen), bool(answered), bool(flagged), domain, number in asked)
-        for number, time, score, seen, answered, flagged, domain in rows
-    ]
+    asks = _asks(room, db, [row[0] for row in rows]) if any(t.kind == "waits" for t in trays) else {}
+    mail = [Standing._make((*row, asks.get(row[0], False))) for row in rows]
     found, problems = _found(room, db, trays, [one.id for one in mail])
     domains = frozenset(one.rpartition("@")[2] for one in room.owner.addresses) - room.shared
     parts = parted(trays, mail, found, now=room.clock(), since=since, domains=domains)
     shown = []
+    wide = _rows(db, trays, parts, whole)
     for at, (tray, those) in enumerate(zip(trays, parts, strict=True)):
         numbers = [one.id for one in those]
-        rows_of = WHOLE if at in whole else 0 if tray.folded else tray.rows
         unread = sum(not one.seen for one in those)
         problem = problems.get(at, "")
-        shown.append(Shown(tray, len(those), unread, numbers, get_many(db, numbers[:rows_of]), problem))
+        shown.append(Shown(tray, len(those), unread, numbers, wide[at], problem))
     return shown, max(0, places.get(db, DESK).total - len(mail))
+
+
+def _rows(
+    db: sqlite3.Connection, trays: Sequence[Tray], parts: Sequence[Sequence[Standing]], whole: Sequence[int]
+) -> list[list[Message]]:
+    """The rows of each tray that are shown, read all at once."""
+    most = [WHOLE if at in whole else 0 if tray.folded else tray.rows for at, tray in enumerate(trays)]
+    wanted = [[one.id for one in those[:count]] for those, count in zip(parts, most, strict=True)]
+    found = {row.id: row for row in get_many(db, [number for part in wanted for number in part])}
+    return [[found[number] for number in part if number in found] for part in wanted]
+
+
+def _asks(room: Mailroom, db: sqlite3.Connection, numbers: Sequence[int]) -> dict[int, bool]:
+    """Whether each of some messages asks something: looked up once, since what a message says stays as it is."""
+    known = room.vectors.asking
+    fresh = [number for number in numbers if number not in known]
+    if fresh:
+        found = desk.asking(db, fresh, _QUESTION)
+        kept = {number: known[number] for number in numbers if number in known}
+        known = room.vectors.asking = kept | {number: number in found for number in fresh}
+    return known
 
 
 def _found(

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from operator import attrgetter
-from typing import Literal
+from typing import Literal, NamedTuple
 
 from hieranome.core.errors import CallerError
 
@@ -41,8 +41,7 @@ SHIPPED = (
 """What is on before the owner says anything."""
 
 
-@dataclass(frozen=True, slots=True)
-class Standing:
+class Standing(NamedTuple):
     """What trays look at in a message on the Desk: when it came (Unix seconds), its score, its marks, its sender's
     domain, whether it asks something."""
 
@@ -96,8 +95,7 @@ def parted(
     left = [one for one in mail if one.id not in done]
     parts: list[list[Standing]] = []
     for at, tray in enumerate(trays):
-        takes = _TAKERS[tray.kind](_Asked(found.get(at, frozenset()), since, domains))
-        taken = [one for one in left if takes(one)]
+        taken = _TAKERS[tray.kind](left, _Asked(found.get(at, frozenset()), since, domains))
         if taken:
             gone = {one.id for one in taken}
             left = [one for one in left if one.id not in gone]
@@ -124,11 +122,11 @@ class _Asked:
     domains: frozenset[str]
 
 
-_TAKERS: dict[Kind, Callable[[_Asked], Callable[[Standing], bool]]] = {
-    "came": lambda asked: lambda one: 0 < asked.since < one.time,
-    "waits": lambda _: lambda one: one.asks and not one.answered,
-    "colleagues": lambda asked: lambda one: one.domain in asked.domains,
-    "line": lambda asked: lambda one: one.id in asked.found,
-    "rest": lambda _: lambda _one: False,
-    "dealt": lambda _: lambda _one: False,
+_TAKERS: dict[Kind, Callable[[list[Standing], _Asked], list[Standing]]] = {
+    "came": lambda mail, asked: [one for one in mail if 0 < asked.since < one.time],
+    "waits": lambda mail, _: [one for one in mail if one.asks and not one.answered],
+    "colleagues": lambda mail, asked: [one for one in mail if one.domain in asked.domains],
+    "line": lambda mail, asked: [one for one in mail if one.id in asked.found],
+    "rest": lambda _mail, _: [],
+    "dealt": lambda _mail, _: [],
 }

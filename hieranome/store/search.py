@@ -161,7 +161,16 @@ def among(db: sqlite3.Connection, node: Node, numbers: Sequence[int]) -> list[in
     """Those of some messages that meet conditions; words are looked for in their span of ids alone."""
     if not numbers:
         return []
-    where = _condition(node, (min(numbers), max(numbers)))
+    span = (min(numbers), max(numbers))
+    leading = _leading(node)
+    if leading is not None:  # few hold the words: only those are looked up
+        rows = db.execute(
+            "SELECT rowid FROM words_index WHERE words_index MATCH ? AND rowid BETWEEN ? AND ?", (leading, *span)
+        )
+        numbers = sorted({row[0] for row in rows}.intersection(numbers))
+        if leading == _textual(node):
+            return numbers
+    where = _condition(node, span)
     rows = db.execute(
         f"SELECT m.id FROM messages AS m WHERE m.id IN (SELECT value FROM json_each(?)) AND {where.text}",
         (json.dumps(list(numbers)), *where.values),

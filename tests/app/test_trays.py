@@ -140,6 +140,6 @@ class TraysTest(RoomCase):
         mail = Standing(1, NOON, 0.5, True, False, False, "hall.example", False)
         self.assertFalse(is_dealt_with(mail, NOON + 3 * DAY - 1, 3))
         self.assertTrue(is_dealt_with(mail, NOON + 3 * DAY + 1, 3))
-        self.assertFalse(is_dealt_with(replace(mail, flagged=True, answered=True), NOON + 9 * DAY, 3))
+        self.assertFalse(is_dealt_with(mail._replace(flagged=True, answered=True), NOON + 9 * DAY, 3))
         parts = parted([SHIPPED[1]], [mail], {}, now=NOON + 9 * DAY, since=0, domains=frozenset())
         self.assertEqual(parts, [[mail]])

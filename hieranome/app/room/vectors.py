@@ -16,11 +16,13 @@ MOST_KEPT = 12_000
 
 
 class Vectors:
-    """Reads vectors by message once and keeps them until :meth:`clear`. Used while holding the room's lock."""
+    """Reads vectors by message once and keeps them until :meth:`clear`. Used while holding the room's lock. ``asking``
+    tells of messages on the Desk whether they ask something; it is replaced, never changed."""
 
     def __init__(self) -> None:
         self._kept: dict[int, Vector] = {}
         self._ready: dict[int, tuple[list[int], Rows]] = {}
+        self.asking: dict[int, bool] = {}
 
     def of(self, db: sqlite3.Connection, numbers: Sequence[int]) -> list[Vector]:
         """The vectors of some messages, in order. All of them must have one."""
@@ -50,4 +52,5 @@ class Vectors:
     def clear(self) -> None:
         """Forget all: stored vectors were written anew."""
         self._kept.clear()
+        self.asking = {}
         self._ready = {}
