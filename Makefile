@@ -45,7 +45,7 @@ ifeq ($(ONLY),)
 	cd $(FRONT) && npm run --silent test
 endif
 	@sh tools/need.sh "chromium chromium-driver" /usr/bin/chromium /usr/bin/chromedriver
-	@sh tools/need.sh "dovecot-imapd dovecot-sieve" /usr/sbin/dovecot /usr/bin/sieve-test
+	@sh tools/need.sh "dovecot-imapd dovecot-sieve dovecot-managesieved" /usr/sbin/dovecot /usr/bin/sieve-test /usr/lib/dovecot/managesieve
 	$(BIN)/python tools/run_tests.py $(ONLY)
 
 soak: setup

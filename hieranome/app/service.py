@@ -25,6 +25,7 @@ from hieranome.app.room.rebuilding import Rebuilder
 from hieranome.app.room.rescoring import Rescorer
 from hieranome.app.room.schedule import Regular, Schedule
 from hieranome.app.room.worker import Worker
+from hieranome.app.rules.at_server import AtServer
 from hieranome.app.rules.running import Runner, ageing
 from hieranome.app.second_look import SecondLook
 from hieranome.app.trial.trial import Trial
@@ -100,6 +101,7 @@ class Service:
     runner: Runner
     ageing: Regular
     second_look: SecondLook
+    at_server: AtServer
     unsubscriber: Unsubscriber
     schedule: Schedule
     logins: Logins
@@ -147,6 +149,7 @@ class Service:
             Runner(room),
             ageing(room, schedule),
             SecondLook(room),
+            AtServer(room, logins, schedule, trust=trust),
             Unsubscriber(room),
             schedule,
             logins,
@@ -162,7 +165,7 @@ class Service:
         beside = (
             self.rescorer, self.rebuilder, self.importer, self.outbox, self.looking_through, self.compiler,
             self.drainage, self.emptier, self.runner, self.ageing,
-            self.second_look,
+            self.second_look, self.at_server.regular,
         )  # fmt: skip
         return [one.worker for one in beside]
 
@@ -172,7 +175,7 @@ class Service:
         for one in (
             self.rescorer, self.rebuilder, self.importer, self.watchers, self.outbox, self.looking_through,
             self.compiler, self.drainage, self.emptier, self.runner, self.ageing, self.second_look,
-            self.schedule,
+            self.at_server.regular, self.schedule,
         ):  # fmt: skip
             one.start()
 
@@ -195,6 +198,7 @@ class Service:
         self.runner.close()
         self.ageing.close()
         self.second_look.close()
+        self.at_server.regular.close()
 
     def close(self) -> None:
         """End what runs beside, and let go of the data folder."""

@@ -128,7 +128,7 @@ def check(rule: Rule) -> None:
             raise CallerError(f"“{one.target}” is no address a copy can go to.")
 
 
-_BELOW = frozenset({"model", "kin", "history", "rule"})
+_BELOW = frozenset({"model", "kin", "history", "rule", "topic"})
 """By what mail stands that any rule may move."""
 _WEAKER: dict[Reach | None, frozenset[str]] = {
     Reach.ADDRESS: _BELOW | {"list", "domain"},

@@ -12,7 +12,7 @@ from hieranome.mail.certificates import Certificate, unproven
 from hieranome.mail.deadline import ended_after
 from hieranome.mail.servers import PATIENCE, CertificateRefused, Server, unreachable, untrusted
 
-Kind = Literal["imap", "smtp"]
+Kind = Literal["imap", "smtp", "sieve"]
 ADDRESSES = 3
 """Of the addresses a host has, so many are tried."""
 Connect = Callable[[str, int, float], socket.socket]
@@ -39,13 +39,13 @@ def greet(kind: Kind, server: Server, connect: Connect = straight, trust: ssl.SS
         with connect(server.host, server.port, PATIENCE) as line:
             if server.security == "starttls":
                 with ended_after(line, PATIENCE):
-                    _expect(line, _GREETING[kind])
+                    _expect(line, *_GREETING[kind])
                     _start_tls(line, kind)
             safe = context.wrap_socket(line, server_hostname=server.host, do_handshake_on_connect=False)
             with safe, ended_after(safe, PATIENCE):
                 safe.do_handshake()
                 if server.security == "tls":
-                    _expect(safe, _GREETING[kind])
+                    _expect(safe, *_GREETING[kind])
     except ssl.SSLCertVerificationError as exc:
         raise untrusted(server, exc) from exc
     except (OSError, UnicodeError) as exc:
@@ -65,7 +65,7 @@ def _shown_by(kind: Kind, server: Server) -> Certificate | None:
             line.settimeout(PATIENCE)
             with ended_after(line, PATIENCE):
                 if server.security == "starttls":
-                    _expect(line, _GREETING[kind])
+                    _expect(line, *_GREETING[kind])
                     _start_tls(line, kind)
                 with unproven().wrap_socket(line, server_hostname=server.host) as safe:
                     return Certificate.of(safe.getpeercert(binary_form=True) or b"")
@@ -85,7 +85,12 @@ def _lines(line: socket.socket) -> Iterator[bytes]:
         yield held
 
 
-_GREETING: dict[Kind, bytes] = {"imap": b"* OK", "smtp": b"220"}
+_GREETING: dict[Kind, tuple[bytes, tuple[bytes, ...]]] = {
+    "imap": (b"* OK", ()),
+    "smtp": (b"220", ()),
+    "sieve": (b"OK", (b'"',)),
+}
+"""What a server of each kind says first: how the last line of it begins, and those that may stand before it."""
 
 
 def _expect(line: socket.socket, sign: bytes, before: Iterable[bytes] = ()) -> None:
@@ -102,6 +107,9 @@ def _start_tls(line: socket.socket, kind: Kind) -> None:
     if kind == "imap":
         line.sendall(b"a STARTTLS\r\n")
         _expect(line, b"a OK", (b"* ",))
+    elif kind == "sieve":
+        line.sendall(b"STARTTLS\r\n")
+        _expect(line, b"OK")
     else:
         line.sendall(b"EHLO [127.0.0.1]\r\n")
         _expect(line, b"250")

@@ -13,9 +13,9 @@ UNREADABLE, REMOVED = "unreadable", "removed"
 for good: there is nothing to undo."""
 
 
-LEARNED, AGED = "learned", "aged"
-"""The kinds of steps that come by themselves, from what the model learned and by rules for mail that grows old: they
-can be undone, but are never the latest that was done."""
+LEARNED, AGED, SERVED = "learned", "aged", "served"
+"""The kinds of steps that come by themselves: from what the model learned, by rules for mail that grows old, where a
+rule at a server filed what is known to stand elsewhere. They can be undone, but are never the latest that was done."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -92,8 +92,9 @@ def get(db: sqlite3.Connection, number: int) -> Step:
 def latest_standing(db: sqlite3.Connection) -> Step:
     """The last step not undone that did not come by itself. Raises :class:`Conflict` when there is none."""
     row = db.execute(
-        f"{_STEP} WHERE s.undone_at IS NULL AND s.kind NOT IN (?, ?, ?, ?) AND NOT {_GONE} ORDER BY s.id DESC LIMIT 1",
-        (UNREADABLE, REMOVED, LEARNED, AGED),
+        f"{_STEP} WHERE s.undone_at IS NULL AND s.kind NOT IN (?, ?, ?, ?, ?) AND NOT {_GONE}"
+        " ORDER BY s.id DESC LIMIT 1",
+        (UNREADABLE, REMOVED, LEARNED, AGED, SERVED),
     ).fetchone()
     if row is None:
         raise Conflict("There is nothing to undo.")

@@ -83,7 +83,7 @@ class Standin:
 
 
 _CONFIGURATION = """
-protocols = imap
+protocols = imap sieve
 listen = 127.0.0.1
 base_dir = {home}/run
 state_dir = {home}/state
@@ -118,8 +118,21 @@ service imap-login {{
     ssl = yes
   }}
 }}
+service managesieve-login {{
+  chroot =
+  inet_listener sieve {{
+    port = {sieve_port}
+  }}
+}}
 service stats {{
   chroot =
+}}
+plugin {{
+  sieve = file:~/scripts;active=~/active.sieve
+}}
+protocol lda {{
+  mail_plugins = sieve
+  postmaster_address = postmaster@quillmark.example
 }}
 namespace inbox {{
   inbox = yes
@@ -159,7 +172,7 @@ class Dovecot:
                 "Dovecot is missing: apt-get install dovecot-imapd, or run 'make test', which does."
             )
         self._home = Path(tempfile.mkdtemp(prefix="dc", dir="/tmp"))
-        self._port = _free_port()
+        self._port, self._sieve_port = _free_port(), _free_port()
         self._security: Security = security
         self._validity = int(time.time()) + 1000
         root = os.geteuid() == 0
@@ -169,11 +182,13 @@ class Dovecot:
             (self._home / name).mkdir()
         os.chown(self._home / "mail", owner.pw_uid, owner.pw_gid)
         self._home.chmod(0o755)
+        self._owner = owner
         (self._home / "conf").write_text(
             _CONFIGURATION.format(
                 home=self._home,
                 port=0 if security == "tls" else self._port,
                 tls_port=self._port if security == "tls" else 0,
+                sieve_port=self._sieve_port,
                 tls="ssl = no" if security == "plain" else self._tls(),
                 secret=SECRET,
                 uid=owner.pw_uid,
@@ -230,6 +245,21 @@ class Dovecot:
         subprocess.run(
             ["doveadm", "-c", str(self._home / "conf"), *words], check=True, stdout=subprocess.DEVNULL, timeout=20
         )
+
+    @property
+    def scripts(self) -> Server:
+        """Where its scripts are kept (ManageSieve)."""
+        security: Security = "plain" if self._security == "plain" else "starttls"
+        return Server(self.server.host, self._sieve_port, security)
+
+    def deliver(self, raw: bytes) -> None:
+        """Let mail come in as from outside, by the server's own delivery, which runs its scripts."""
+        subprocess.run(
+            ["/usr/lib/dovecot/dovecot-lda", "-c", str(self._home / "conf"), "-o", "log_path=/dev/null", "-e"],
+            input=raw, check=True, timeout=30,
+            cwd=self._home, user=self._owner.pw_uid, group=self._owner.pw_gid, extra_groups=[],
+            env={"HOME": str(self._home / "mail" / USER), "USER": USER}, capture_output=True,
+        )  # fmt: skip
 
     def renumber(self, folder: str) -> None:
         self._validity += 1

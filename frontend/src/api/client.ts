@@ -30,6 +30,7 @@ export type RuleAction = Schemas['ActionIn']
 export type Doing = DeepReadonly<Schemas['DoingOut']>
 export type Conflict = DeepReadonly<Schemas['ConflictOut']>
 export type RulePreview = DeepReadonly<Schemas['RulePreviewOut']>
+export type ServerRules = DeepReadonly<Schemas['ServerRulesOut']>
 export type Topic = DeepReadonly<Schemas['TopicOut']>
 export type TopicTold = DeepReadonly<Schemas['TopicToldOut']>
 export type TopicQuestion = DeepReadonly<Schemas['TopicQuestionOut']>

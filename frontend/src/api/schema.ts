@@ -2084,6 +2084,54 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/server-rules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Server Rules
+         * @description Which rules run at the server of a mailbox, which could, and what was found there last.
+         */
+        get: operations["get_server_rules"];
+        /**
+         * Put Server Rules
+         * @description Let rules run at the server of a mailbox, those and no others of ours; what is not ours there is not changed.
+         */
+        put: operations["put_server_rules"];
+        post?: never;
+        /**
+         * Take Server Rules
+         * @description Take our rules away from the server of a mailbox; a script of the owner's that ran beside them runs alone.
+         */
+        delete: operations["take_server_rules"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/server-rules/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look At Server Rules
+         * @description Fetch what is at the server of a mailbox, and compare it.
+         */
+        post: operations["look_at_server_rules"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/settings": {
         parameters: {
             query?: never;
@@ -2988,6 +3036,16 @@ export interface components {
             count: number;
             /** Title */
             title: string;
+        };
+        /**
+         * CanRunOut
+         * @description A rule that can run at a server.
+         */
+        CanRunOut: {
+            /** Name */
+            name: string;
+            /** Rule */
+            rule: number;
         };
         /**
          * CertificateOut
@@ -4887,7 +4945,8 @@ export interface components {
         /**
          * RuleOut
          * @description A rule as it stands. ``sentence`` is how its lines read, ``broken`` why it cannot run (empty: it can), ``hits``
-         *     how many messages it took, ``last`` when (0: never), ``put`` how many of them it put somewhere.
+         *     how many messages it took, ``last`` when (0: never), ``put`` how many of them it put somewhere; ``served`` says that
+         *     it runs at a server too.
          */
         RuleOut: {
             /** Actions */
@@ -4921,6 +4980,11 @@ export interface components {
             put: number;
             /** Sentence */
             sentence: string;
+            /**
+             * Served
+             * @default false
+             */
+            served: boolean;
             /**
              * When
              * @enum {string}
@@ -5038,6 +5102,64 @@ export interface components {
             place: string;
             /** Target */
             target: string;
+        };
+        /**
+         * ServerRulesIn
+         * @description Rules that are to run at the server of a mailbox, and where that keeps its scripts (RFC 5804).
+         */
+        ServerRulesIn: {
+            /** Account */
+            account: number;
+            /** Host */
+            host: string;
+            /**
+             * Port
+             * @default 4190
+             */
+            port: number;
+            /** Rules */
+            rules: number[];
+            /**
+             * Security
+             * @default starttls
+             * @enum {string}
+             */
+            security: "tls" | "starttls" | "plain";
+        };
+        /**
+         * ServerRulesOut
+         * @description How it stands with the rules of a mailbox at its server. ``rules`` run there (none: nothing of ours is there);
+         *     ``can`` could; ``state`` is what was found there last, at ``looked_at`` (Unix seconds): it stands as it was put
+         *     there, was *changed* by another program, is *gone*, or is *resting*; ``current`` says that it is what the rules say
+         *     now; ``beside`` is a script of the owner's that runs with it (empty: none).
+         */
+        ServerRulesOut: {
+            /** Account */
+            account: number;
+            /** Beside */
+            beside: string;
+            /** Can */
+            can: components["schemas"]["CanRunOut"][];
+            /** Current */
+            current: boolean;
+            /** Host */
+            host: string;
+            /** Looked At */
+            looked_at: number;
+            /** Port */
+            port: number;
+            /** Rules */
+            rules: number[];
+            /**
+             * Security
+             * @enum {string}
+             */
+            security: "tls" | "starttls" | "plain";
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "" | "there" | "changed" | "gone" | "resting";
         };
         /**
          * ServersFoundOut
@@ -9833,6 +9955,132 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StepOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_server_rules: {
+        parameters: {
+            query: {
+                account: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ServerRulesOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_server_rules: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ServerRulesIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ServerRulesOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_server_rules: {
+        parameters: {
+            query: {
+                account: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ServerRulesOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    look_at_server_rules: {
+        parameters: {
+            query: {
+                account: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ServerRulesOut"];
                 };
             };
             /** @description The request cannot be carried out as it was put */

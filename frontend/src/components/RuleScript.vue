@@ -4,6 +4,7 @@ import { computed, ref, watch } from 'vue'
 import { client, unwrap } from '../api/client'
 import { useAttempt } from '../composables/attempt'
 import { useMailboxes } from '../composables/mailboxes'
+import ServerRules from './ServerRules.vue'
 
 const emit = defineEmits<{ taken: [count: number]; close: [] }>()
 
@@ -48,7 +49,7 @@ async function take(): Promise<void> {
     <template v-else>
       <p>
         What of your rules a mail server can do while this machine is off. It knows nothing of verdicts,
-        scores or threads.
+        scores or threads; what it files wrongly because of that is put back at the next look.
       </p>
       <label for="script-out">The script</label>
       <textarea id="script-out" class="form-control" readonly rows="12" :value="out" />
@@ -60,6 +61,7 @@ async function take(): Promise<void> {
           </li>
         </ul>
       </template>
+      <ServerRules v-if="account" :key="account" :account="account" />
       <form @submit.prevent="take">
         <label for="script-in">Take a script over, as rules that are off until you switch them on</label>
         <textarea id="script-in" v-model="given" class="form-control" rows="6" spellcheck="false" />

@@ -192,6 +192,7 @@ useVerbs({
           <span class="rule-text">
             <bdi class="rule-name">{{ row.name }}</bdi>
             <span class="rule-does">{{ doingWords(row.actions, doings, names) }} {{ whenWords(row) }}</span>
+            <span v-if="row.served" class="rule-does">runs at the server too</span>
             <span v-if="row.broken" class="rule-rests">rests: {{ row.broken }}</span>
           </span>
           <span class="rule-hits" :title="row.last ? `last ${exact(row.last)}` : ''">

@@ -96,6 +96,7 @@ describe('a rule as it is written', () => {
       hits: 0,
       last: 0,
       put: 0,
+      served: false,
     }
     const given = givenOf(kept)
     expect(unchanged(given, { ...given, days: 9 })).toBe(true)

@@ -11,6 +11,7 @@ from hieranome.app.arrival.incoming import Incoming, Placed, digest_of
 from hieranome.app.arrival.processes import prepared
 from hieranome.app.mailbox import tags_told
 from hieranome.app.room.mailroom import Mailroom
+from hieranome.app.rules.at_server import explain_filed
 from hieranome.core.buckets import SENT
 from hieranome.mail.imap import Imap
 from hieranome.mail.imap_answers import Meta
@@ -68,6 +69,8 @@ def take_in_found(room: Mailroom, imap: Imap, folder: Folder, batch: Sequence[Me
                 copies.add(db, [copy_of(folder, meta, number, news=True)])
                 copies.compare_marks(db, number)
                 tags_told.note_new(room, db, folder, meta.uid, number, meta.flags.keywords)
+                if number in arrived and folder.role != "inbox":
+                    explain_filed(room, db, number, read[meta.uid], folder)
         if account.routing and folder.role == "inbox":
             goals.aim(db, folder.account, arrived)
         for row in messages.get_many(db, arrived):

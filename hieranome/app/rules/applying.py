@@ -31,8 +31,13 @@ def ask_rules(room: Mailroom, incoming: Incoming, judgement: Judgement, certain:
     known = reads(room)
     if not known:
         return None
-    facts = incoming.facts
     place = certain.place if certain is not None else settle(judgement, room.costs)[0]
+    return ruled(known, mail_of(incoming, judgement, place))
+
+
+def mail_of(incoming: Incoming, judgement: Judgement, place: str) -> Mail:
+    """An arriving message as lines are asked about it; it stands in ``place``."""
+    facts = incoming.facts
     numbers = {
         "seen": incoming.seen,
         "answered": incoming.answered,
@@ -46,7 +51,7 @@ def ask_rules(room: Mailroom, incoming: Incoming, judgement: Judgement, certain:
     names = {"address": facts.sender.address, "domain": facts.sender.domain, "list": facts.list_id}
     texts = asdict(words_of(facts, incoming.text))
     held = (incoming.account,) if incoming.account else ()
-    return ruled(known, Mail(texts, numbers, names, place, held))
+    return Mail(texts, numbers, names, place, held)
 
 
 def binding_of(said: Ruled | None) -> list[Binding]:

@@ -27,13 +27,14 @@ class Script:
     left: list[Left]
 
 
-def script_for(room: Mailroom, account: int) -> Script:
-    """The rules that are on as a script, with the names folders and tags have in a mailbox. Raises
+def script_for(room: Mailroom, account: int, only: frozenset[int] | None = None) -> Script:
+    """The rules that are on, or some of them, as a script, with the names folders and tags have in a mailbox. Raises
     :class:`NotFound`."""
     db = room.reader()
     accounts.get(db, account)
     here = Here.of(room)
     known = [(rule, read(here, rule)) for rule in rules.every(db) if rule.enabled]
+    known = [(rule, one) for rule, one in known if only is None or rule.id in only]
     text, left = script_of([one for _, one in known if one is not None], _names(db, account))
     broken = [Left(rule, "it rests, since it cannot run as it is") for rule, one in known if one is None]
     return Script(account, text, left + broken)

@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Literal
 
 from pydantic import BaseModel, Field
 
 from hieranome.core.query import MAX_LINE
 from hieranome.core.rules import MAX_ACTIONS, MAX_DAYS, MAX_RULES, Counted, Takes, Verb, When
+from hieranome.mail.managesieve import PORT
 from hieranome.mail.sieve_reading import MAX_SCRIPT
 from hieranome.web.models.answer import Answer, Id
 from hieranome.web.models.filing import Numbers
 from hieranome.web.models.mail import MessageOut
+from hieranome.web.models.mailboxes import Host, PortNumber, Security
 
 Line = Annotated[str, Field(max_length=MAX_LINE)]
 
@@ -49,7 +51,8 @@ class ActionOut(Answer):
 
 class RuleOut(Answer):
     """A rule as it stands. ``sentence`` is how its lines read, ``broken`` why it cannot run (empty: it can), ``hits``
-    how many messages it took, ``last`` when (0: never), ``put`` how many of them it put somewhere."""
+    how many messages it took, ``last`` when (0: never), ``put`` how many of them it put somewhere; ``served`` says that
+    it runs at a server too."""
 
     id: int
     name: str
@@ -66,6 +69,7 @@ class RuleOut(Answer):
     hits: int
     last: int
     put: int
+    served: bool = False
 
 
 class DoingOut(Answer):
@@ -142,6 +146,41 @@ class ScriptIn(BaseModel):
 
     account: Id
     text: Annotated[str, Field(max_length=MAX_SCRIPT)]
+
+
+class ServerRulesIn(BaseModel):
+    """Rules that are to run at the server of a mailbox, and where that keeps its scripts (RFC 5804)."""
+
+    account: Id
+    rules: Annotated[list[Id], Field(max_length=MAX_RULES)]
+    host: Host
+    port: PortNumber = PORT
+    security: Security = "starttls"
+
+
+class CanRunOut(Answer):
+    """A rule that can run at a server."""
+
+    rule: int
+    name: str
+
+
+class ServerRulesOut(Answer):
+    """How it stands with the rules of a mailbox at its server. ``rules`` run there (none: nothing of ours is there);
+    ``can`` could; ``state`` is what was found there last, at ``looked_at`` (Unix seconds): it stands as it was put
+    there, was *changed* by another program, is *gone*, or is *resting*; ``current`` says that it is what the rules say
+    now; ``beside`` is a script of the owner's that runs with it (empty: none)."""
+
+    account: int
+    host: str
+    port: int
+    security: Security
+    rules: list[int]
+    can: list[CanRunOut]
+    state: Literal["", "there", "changed", "gone", "resting"]
+    current: bool
+    beside: str
+    looked_at: int
 
 
 class FollowingOut(Answer):

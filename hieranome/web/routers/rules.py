@@ -7,10 +7,13 @@ from dataclasses import fields
 from fastapi import APIRouter
 
 from hieranome.app.room.mailroom import Mailroom
-from hieranome.app.rules import keeping, previewing, proposing, scripting
+from hieranome.app.rules import at_server, keeping, previewing, proposing, scripting
 from hieranome.core.rules import DOINGS, Action, Rule
+from hieranome.mail.servers import Server
+from hieranome.store import scripts
 from hieranome.web.models.answer import Id
 from hieranome.web.models.rules import (
+    CanRunOut,
     ConflictOut,
     DoingOut,
     FollowingOut,
@@ -24,6 +27,8 @@ from hieranome.web.models.rules import (
     RulesOut,
     ScriptIn,
     ScriptOut,
+    ServerRulesIn,
+    ServerRulesOut,
     SwitchIn,
 )
 from hieranome.web.routers.mail import rows_out
@@ -37,20 +42,21 @@ def _rule(wanted: RuleIn, number: int = 0) -> Rule:
     return Rule(id=number, actions=tuple(Action(one.verb, one.target) for one in wanted.actions), **given)
 
 
-def _out(kept: keeping.Kept) -> RuleOut:
+def _out(kept: keeping.Kept, served: frozenset[int] = frozenset()) -> RuleOut:
     given = {one.name: getattr(kept.rule, one.name) for one in fields(Rule)}
     tally = kept.tally
     return RuleOut.model_validate(
         given | {"sentence": kept.sentence, "broken": kept.broken, "hits": tally.hits, "last": tally.last,
-                 "put": tally.put}
+                 "put": tally.put, "served": kept.rule.id in served}
     )  # fmt: skip
 
 
 @router.get("/rules")
 def list_rules(room: RoomDep) -> RulesOut:
     """All rules with what they did, and where they worked against each other."""
+    served = frozenset[int]().union(*(one.rules for one in scripts.every(room.reader())))
     return RulesOut(
-        rules=[_out(one) for one in keeping.every(room)],
+        rules=[_out(one, served) for one in keeping.every(room)],
         doings=[DoingOut.model_validate(one) for one in DOINGS],
         conflicts=[ConflictOut.model_validate(one) for one in proposing.conflicts(room)],
     )
@@ -111,6 +117,48 @@ def get_script(room: RoomDep, account: Id) -> ScriptOut:
 def take_over_script(room: RoomDep, wanted: ScriptIn) -> list[RuleOut]:
     """Take a Sieve script over as rules, switched off, all or none."""
     return [_out(one) for one in scripting.take_over(room, wanted.account, wanted.text)]
+
+
+@router.get("/server-rules")
+def get_server_rules(service: ServiceDep, account: Id) -> ServerRulesOut:
+    """Which rules run at the server of a mailbox, which could, and what was found there last."""
+    return _standing(service.at_server.standing(account))
+
+
+@router.put("/server-rules")
+def put_server_rules(service: ServiceDep, wanted: ServerRulesIn) -> ServerRulesOut:
+    """Let rules run at the server of a mailbox, those and no others of ours; what is not ours there is not changed."""
+    pin = service.at_server.standing(wanted.account).server
+    server = Server(wanted.host, wanted.port, wanted.security, pin.pin if pin.host == wanted.host else "")
+    return _standing(service.at_server.put(wanted.account, wanted.rules, server))
+
+
+@router.post("/server-rules/look")
+def look_at_server_rules(service: ServiceDep, account: Id) -> ServerRulesOut:
+    """Fetch what is at the server of a mailbox, and compare it."""
+    return _standing(service.at_server.look(account))
+
+
+@router.delete("/server-rules")
+def take_server_rules(service: ServiceDep, account: Id) -> ServerRulesOut:
+    """Take our rules away from the server of a mailbox; a script of the owner's that ran beside them runs alone."""
+    return _standing(service.at_server.take_away(account))
+
+
+def _standing(told: at_server.Standing) -> ServerRulesOut:
+    placed = told.placed
+    return ServerRulesOut(
+        account=told.account,
+        host=told.server.host,
+        port=told.server.port,
+        security=told.server.security,
+        rules=sorted(placed.rules) if placed else [],
+        can=[CanRunOut(rule=number, name=name) for number, name in told.can],
+        state=placed.state if placed else "",
+        current=told.current,
+        beside=placed.beside if placed else "",
+        looked_at=placed.looked_at if placed else 0,
+    )
 
 
 @router.post("/rules/{number}/run", status_code=202)

@@ -1,0 +1,258 @@
+"""Rules that also run at the server of a mailbox, so that they work while this machine is off.
+
+What runs there is a script of ours, put there by ManageSieve. A script that is not ours is never written over: where
+one runs already, ours runs beside it by a third that includes both (RFC 6609), and theirs runs alone again when ours
+is taken away.
+"""
+
+from __future__ import annotations
+
+import sqlite3
+import ssl
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from hieranome.app.access.logins import Logins
+from hieranome.app.arrival.incoming import Incoming
+from hieranome.app.arrival.placement import examine, known_placement
+from hieranome.app.room.mailroom import Mailroom
+from hieranome.app.room.moving import move
+from hieranome.app.room.schedule import Regular, Schedule
+from hieranome.app.rules.applying import RULE, binding_of, mail_of
+from hieranome.app.rules.keeping import reads
+from hieranome.app.rules.scripting import Script, script_for
+from hieranome.core.errors import CallerError, Conflict, WorldError
+from hieranome.core.rules import ruled
+from hieranome.mail.managesieve import PORT, Listing, Scripts, visit
+from hieranome.mail.servers import Login, Security, Server
+from hieranome.mail.sieve_writing import quoted
+from hieranome.store import accounts, journal, messages, rules, scripts
+from hieranome.store.accounts import Account, Folder
+from hieranome.store.rules import Hit
+
+OURS, BOTH = "hieranome", "hieranome-and-yours"
+"""Our script, and the one that includes it and the owner's."""
+MARK = "# Put here by Hieranome, which writes it anew when its rules change.\n"
+"""The first line of what is ours: only what begins with it is ever written over or taken away."""
+HOUR = 3_600.0
+
+
+@dataclass(frozen=True, slots=True)
+class Standing:
+    """How it stands with the rules of a mailbox at its server: where that is, which rules can run there, what is there
+    now (None: nothing of ours), and whether that is what the rules say by now."""
+
+    account: int
+    server: Server
+    can: list[tuple[int, str]]
+    placed: scripts.Placed | None
+    current: bool
+
+
+class AtServer:
+    """Puts chosen rules at servers, takes them away, and looks every hour whether they are as they were put there."""
+
+    def __init__(
+        self, room: Mailroom, logins: Logins, schedule: Schedule, *, trust: ssl.SSLContext | None = None
+    ) -> None:
+        self._room = room
+        self._logins = logins
+        self._trust = trust
+        self.regular = Regular(
+            room,
+            schedule,
+            "rules at servers",
+            "looking whether rules stand at servers as they were put",
+            HOUR,
+            self._round,
+        )
+
+    def standing(self, account: int) -> Standing:
+        """How it stands, by what was found last. Raises :class:`NotFound`."""
+        db = self._room.reader()
+        known, whole = accounts.get(db, account), script_for(self._room, account)
+        left = {one.rule.id for one in whole.left}
+        can = [(rule.id, rule.name) for rule in rules.every(db) if rule.enabled and rule.id not in left]
+        placed = scripts.of_account(db, account)
+        if placed is None:
+            return Standing(account, Server(known.imap_host, PORT, _security(known), known.imap_pin), can, None, False)
+        server = Server(placed.host, placed.port, placed.security, placed.pin)
+        wanted = self._text(account, placed.rules & {number for number, _ in can})
+        return Standing(account, server, can, placed, wanted == placed.text)
+
+    def put(self, account: int, chosen: Sequence[int], server: Server) -> Standing:
+        """Let rules run at the server of a mailbox, and no others.
+
+        Raises :class:`CallerError` for a rule that cannot run there, :class:`Conflict` where a script of the owner's
+        runs there and both cannot, and the errors of reaching the server; nothing is changed then.
+        """
+        can = dict(self.standing(account).can)
+        strange = [number for number in chosen if number not in can]
+        if strange or not chosen:
+            raise CallerError(
+                "Choose at least one rule."
+                if not chosen
+                else f"Rule {strange[0]} cannot run at a server. Leave it out."
+            )
+        text = self._text(account, frozenset(chosen))
+        with visit(server, self._login(account), trust=self._trust) as there:
+            beside = _put(there, text)
+        placed = scripts.Placed(
+            account, server.host, server.port, server.security, server.pin, frozenset(chosen), text, beside, "there",
+            self._room.clock(),
+        )  # fmt: skip
+        with self._room.change() as db:
+            scripts.put(db, placed)
+            self._room.tell("rules")
+        return self.standing(account)
+
+    def take_away(self, account: int) -> Standing:
+        """Take our script away from a server; what of the owner's ran beside it runs alone again."""
+        placed = self._placed(account)
+        server = Server(placed.host, placed.port, placed.security, placed.pin)
+        with visit(server, self._login(account), trust=self._trust) as there:
+            _take_away(there, placed.beside)
+        with self._room.change() as db:
+            scripts.forget(db, account)
+            self._room.tell("rules")
+        return self.standing(account)
+
+    def look(self, account: int) -> Standing:
+        """Fetch what is there, and compare it with what was put there."""
+        placed = self._placed(account)
+        server = Server(placed.host, placed.port, placed.security, placed.pin)
+        with visit(server, self._login(account), trust=self._trust) as there:
+            state = _found(there, placed)
+        with self._room.change() as db:
+            if scripts.of_account(db, account) == placed:
+                scripts.note_found(db, account, state, self._room.clock())
+                self._room.tell("rules")
+        return self.standing(account)
+
+    def _round(self) -> None:
+        problem: WorldError | None = None
+        for one in scripts.every(self._room.reader()):
+            try:
+                self.look(one.account)
+            except WorldError as exc:  # the others are looked at all the same
+                problem = exc
+        if problem is not None:
+            raise problem
+
+    def _placed(self, account: int) -> scripts.Placed:
+        placed = scripts.of_account(self._room.reader(), account)
+        if placed is None:
+            raise Conflict("None of your rules runs at this server. Load the page again.")
+        return placed
+
+    def _login(self, account: int) -> Login:
+        return self._logins.of(accounts.get(self._room.reader(), account))
+
+    def _text(self, account: int, chosen: frozenset[int]) -> str:
+        script: Script = script_for(self._room, account, chosen)
+        return MARK + script.text
+
+
+def _security(account: Account) -> Security:
+    return "plain" if account.imap_security == "plain" else "starttls"
+
+
+def _put(there: Scripts, text: str) -> str:
+    """Put our script there and let it run; the owner's script that runs beside it, or an empty name."""
+    listing = there.listing()
+    for name in (OURS, BOTH):
+        _check_ours(there, listing, name)
+    beside = _theirs(there, listing)
+    if beside and "include" not in there.extensions:
+        raise Conflict(
+            f"The script “{beside}” runs at this server, which cannot run two. Take it over as rules here, or "
+            "switch it off there first."
+        )
+    there.put(OURS, text)
+    if beside:
+        there.put(BOTH, _including(beside))
+    if listing.active != (BOTH if beside else OURS):
+        there.choose(BOTH if beside else OURS)
+    if not beside and BOTH in listing.names:
+        there.remove(BOTH)
+    return beside
+
+
+def _theirs(there: Scripts, listing: Listing) -> str:
+    """The owner's script that runs, alone or beside ours."""
+    if listing.active == BOTH:
+        return next((name for name in listing.names if there.get(BOTH).strip() == _including(name).strip()), "")
+    return "" if listing.active == OURS else listing.active
+
+
+def _including(beside: str) -> str:
+    """The script that runs the owner's first, and ours behind it."""
+    return f'{MARK}require "include";\ninclude :personal {quoted(beside)};\ninclude :personal "{OURS}";\n'
+
+
+def _check_ours(there: Scripts, listing: Listing, name: str) -> None:
+    if name in listing.names and not there.get(name).startswith(MARK.strip()):
+        raise Conflict(
+            f"There is a script “{name}” at this server that Hieranome did not put there. Rename it there first; it is "
+            "not written over."
+        )
+
+
+def _take_away(there: Scripts, beside: str) -> None:
+    listing = there.listing()
+    ours = [name for name in (BOTH, OURS) if name in listing.names]
+    for name in ours:
+        _check_ours(there, listing, name)
+    if listing.active in ours:
+        there.choose(beside if beside in listing.names else "")
+    for name in ours:
+        there.remove(name)
+
+
+def _found(there: Scripts, placed: scripts.Placed) -> scripts.State:
+    listing = there.listing()
+    if OURS not in listing.names:
+        return "gone"
+    if _lines(there.get(OURS)) != _lines(placed.text):
+        return "changed"
+    running = BOTH if placed.beside else OURS
+    if listing.active != running:
+        return "resting"
+    return "there" if not placed.beside or _lines(there.get(BOTH)) == _lines(_including(placed.beside)) else "changed"
+
+
+def _lines(text: str) -> list[str]:
+    """A script as servers give it back: with other ends of lines, and perhaps without the last."""
+    return [line.rstrip() for line in text.strip().splitlines()]
+
+
+# --- mail the server filed by our rules ---------------------------------------------------
+
+
+def explain_filed(room: Mailroom, db: sqlite3.Connection, number: int, incoming: Incoming, folder: Folder) -> None:
+    """Within a change, a message appeared in a folder: where a rule of ours at that server puts it there, the rule
+    explains it. What is known for sure and a server cannot know (verdicts on the thread, vouching) is heeded then, and
+    puts it back, in the journal."""
+    placed = scripts.of_account(db, folder.account)
+    row = messages.get(db, number)
+    if placed is None or row.decided_by != "elsewhere":
+        return
+    there = [one for one in reads(room) if one.rule.id in placed.rules]
+    judgement = room.engine.judge(messages.vector(db, number))
+    said = ruled(there, mail_of(incoming, judgement, folder.place)) if there else None
+    if said is None or said.placing is None or said.placing.rule.place != folder.place:
+        return
+    messages.move(db, number, folder.place, RULE)
+    rule = said.placing.rule
+    found = examine(room, db, incoming.facts, number)
+    known = known_placement(room, db, incoming.facts, row.thread, found, binding_of(said))
+    if known is None or known.place == folder.place:
+        rules.note(db, [Hit(rule.id, number, folder.place)], room.clock())
+        return
+    rules.note(db, [Hit(rule.id, number, lost_to=known.decided_by)], room.clock())
+    subject = row.subject[:80] or "(no subject)"
+    step = journal.begin(
+        db, room.clock(), journal.SERVED, f"“{subject}” put back: “{rule.name}” filed it at the server"
+    )
+    move(db, step, messages.stood(db, [number]), known.place, known.decided_by)
+    room.tell_moved(step, [number])
