@@ -36,7 +36,7 @@ class AddressesTest(WorkCase):
         """By keyboard down the list; what an address is for is said with a click, and stands after a reload."""
         page = self.page
         page.go("/subscriptions")
-        tab = page.await_("the tabs", lambda: [e for e in page.all(".bulk-tabs a") if e.text == "Addresses"])[0]
+        tab = page.await_("the tabs", lambda: [e for e in page.all(".page-tabs a") if e.text == "Addresses"])[0]
         tab.click()
         page.await_("three addresses", lambda: len(page.all("[data-address]")) == 3)
         self.assertEqual((self.cell(OLD, 0), self.cell(OLD, 1)), (OLD, "4"))

@@ -97,7 +97,6 @@ function dropped(name: string): void {
         >
       </li>
       <li><RouterLink to="/rules" :class="{ here: here === 'rules' }">Rules</RouterLink></li>
-      <li><RouterLink to="/topics" :class="{ here: here === 'topics' }">Topics</RouterLink></li>
       <li><RouterLink to="/journal" :class="{ here: here === 'journal' }">Journal</RouterLink></li>
       <li><RouterLink to="/import" :class="{ here: here === 'import' }">Import</RouterLink></li>
     </ul>

@@ -2,7 +2,7 @@
 import { useVirtualizer } from '@tanstack/vue-virtual'
 import { computed, ref, watch } from 'vue'
 import type { Subscription } from '../api/client'
-import BulkTabs from '../components/BulkTabs.vue'
+import PageTabs from '../components/PageTabs.vue'
 import EffectStrip from '../components/EffectStrip.vue'
 import SubscriptionAbout from '../components/SubscriptionAbout.vue'
 import { useVerbs, type Verbs } from '../composables/actions'
@@ -119,7 +119,7 @@ function sortOf(name: Column): 'ascending' | 'descending' | 'none' {
 <template>
   <div class="subscriptions">
     <header class="subscriptions-head">
-      <BulkTabs />
+      <PageTabs of="bulk" />
       <p class="subscriptions-count" role="status">
         <template v-if="all.length"
           >still to decide: <strong>{{ toDecide }}</strong> of {{ all.length }}</template

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, nextTick, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
-import BulkTabs from '../components/BulkTabs.vue'
+import PageTabs from '../components/PageTabs.vue'
 import EffectStrip from '../components/EffectStrip.vue'
 import { useVerbs } from '../composables/actions'
 import { useAttempt } from '../composables/attempt'
@@ -75,7 +75,7 @@ useVerbs({ ...verbs, open, trash })
 <template>
   <div class="subscriptions weigh-in">
     <header class="subscriptions-head">
-      <BulkTabs />
+      <PageTabs of="bulk" />
       <p class="subscriptions-count" role="status">
         <template v-if="age"
           >older than {{ ageWords(age.weeks) }}: <strong>{{ age.messages.toLocaleString() }}</strong>

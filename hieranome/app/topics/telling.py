@@ -15,7 +15,7 @@ from hieranome.core.gaussian import Rows
 from hieranome.core.intervals import Interval, share_interval
 from hieranome.core.stopwords import WORDS as STOPWORDS
 from hieranome.core.text import pairs, words
-from hieranome.core.topics import DOUBT, UNSAID, Reason, Topic
+from hieranome.core.topics import DOUBT, Reason, Topic
 from hieranome.store import messages, topics
 from hieranome.store.messages import Message
 
@@ -25,6 +25,8 @@ MOST_LOOKED_AT = 30_000
 """Messages of the last weeks that are looked at, the newest."""
 ASKED = 8
 """Messages that are asked about at a time."""
+WORTH_ASKING = -2.0
+"""Log-odds below which it is out of the question that a message belongs, once it is known what does."""
 OF_A_SHAPE = 2
 """How many of them have the same sender and subject, numbers aside."""
 FIRST = 2
@@ -117,7 +119,7 @@ def _asks(
     of mail of one sender and subject a few. Once it is known what belongs, nothing that is out of the question."""
     said = {answer.message for answer in one.answers}
     begun = any(answer.belongs for answer in one.answers)
-    open_ones = [n for n in likely if n not in said and (not begun or likely[n] > UNSAID)]
+    open_ones = [n for n in likely if n not in said and (not begun or likely[n] > WORTH_ASKING)]
     surest = sorted(open_ones, key=lambda n: (-likely[n], n))
     doubtful = sorted(open_ones, key=lambda n: (abs(likely[n]), n))
     lot = [n for n in held if n not in said and scores[n] >= 0.0]
