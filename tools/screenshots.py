@@ -35,11 +35,6 @@ def take(page: Page, name: str) -> None:
     print(f"  {name}.png")
 
 
-def look(page: Page, wanted: str) -> None:
-    """Choose how the page looks from the next load on."""
-    page.browser.execute_script("localStorage.setItem('hieranome-appearance', arguments[0])", wanted)
-
-
 def walk(page: Page, number: int, archive: Path) -> None:
     """The main views, one after the other."""
     page.go("/in/desk")
@@ -66,21 +61,9 @@ def walk(page: Page, number: int, archive: Path) -> None:
     page.await_("the text", lambda: page.all(".reading-frame, .reading-text"))
     take(page, "digest")
     page.press("o")
-    orders(page)
     words(page, number)
     connect(page)
     others(page, archive)
-
-
-def orders(page: Page) -> None:
-    """A bucket by sender or list."""
-    look(page, '{"bySource":{"drain":"total"}}')
-    page.go("/in/drain")
-    page.await_("sources", lambda: page.all(".source"))
-    page.press("j", "j")
-    page.await_("the verbs", lambda: page.all(".source-verbs"))
-    take(page, "by-source")
-    look(page, "{}")
 
 
 def words(page: Page, number: int) -> None:
@@ -122,6 +105,9 @@ def others(page: Page, archive: Path) -> None:
     page.go("/rules")
     page.await_("what it would take", lambda: page.all(".rule-mail li"))
     take(page, "rules")
+    page.go("/topics")
+    page.await_("what it asks", lambda: page.all(".topic-ask"))
+    take(page, "topics")
     page.go("/in/drain")
     page.await_rows()
     next(e for e in page.all(".drain button") if e.text == "How readily").click()

@@ -13,12 +13,12 @@ from hieranome.app.room.rescoring import QUIET
 from hieranome.core.buckets import DESK, UNDECIDED
 from hieranome.core.errors import CallerError, Conflict
 from hieranome.core.routing import LEAST_VALUE, bounds, settle
+from hieranome.core.times import DAY
 from hieranome.store import journal, messages, places, standing
 from hieranome.store.messages import Message
 
 DAYS = 30
 """How old mail may be that is offered."""
-DAY = 86_400
 MOST = 50
 """Messages that are offered at a time, of one place."""
 SECOND_LOOK = "second look"

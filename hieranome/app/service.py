@@ -130,6 +130,7 @@ class Service:
         logins = Logins(vault, servers)
         watchers = Watchers(room, logins, poll=poll, trust=trust)
         schedule = Schedule()
+        at_server = AtServer(room, logins, schedule, trust=trust)
         return cls(
             room,
             Importer(room),
@@ -139,7 +140,7 @@ class Service:
             Entry(room.store.folder, vault, room.clock, open_to_all=open_to_all),
             watchers,
             Outbox(room, logins, trust=trust),
-            Leavings(watchers),
+            Leavings(watchers, at_server.leave),
             Rescorer(room),
             Rebuilder(room),
             LookingThrough(room, schedule),
@@ -149,7 +150,7 @@ class Service:
             Runner(room),
             ageing(room, schedule),
             SecondLook(room),
-            AtServer(room, logins, schedule, trust=trust),
+            at_server,
             Unsubscriber(room),
             schedule,
             logins,

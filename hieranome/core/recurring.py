@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from hieranome.core.facts import Correspondent, MessageFacts, Owner
+from hieranome.core.times import DAY
 
 BULK_PRECEDENCE = frozenset({"bulk", "list", "junk"})
 """Values of Precedence by which senders say that mail is not personal (RFC 2076, section 3.9)."""
@@ -23,7 +24,6 @@ CLOCKWORK_MAIL, CLOCKWORK_SHARE, CLOCKWORK_WINDOW = 8, 0.9, 3600
 """Mail keeps to one hour of the day when of at least so many messages so large a share came within so many seconds of
 their mean time of day: an hour, since summer time moves them by one. By chance, eight that come anywhere in ten hours
 do so once in ten thousand times."""
-_DAY = 86_400
 _ROLE = re.compile(
     r"(?:no-?reply|do-?not-?reply|newsletters?|news|mailings?|notifications?|bulletins?|digest|offers|promotions?|"
     r"marketing|automailer|robot)(?:[+._-].*)?"
@@ -86,9 +86,9 @@ def like_clockwork(times: Sequence[int]) -> bool:
     Jupp, Directional Statistics, section 2.2.1)."""
     if len(times) < CLOCKWORK_MAIL:
         return False
-    angles = [2 * math.pi * (at % _DAY) / _DAY for at in times]
-    mean = math.atan2(sum(map(math.sin, angles)), sum(map(math.cos, angles))) / (2 * math.pi) * _DAY
-    near = sum(abs((at - mean + _DAY / 2) % _DAY - _DAY / 2) <= CLOCKWORK_WINDOW for at in times)
+    angles = [2 * math.pi * (at % DAY) / DAY for at in times]
+    mean = math.atan2(sum(map(math.sin, angles)), sum(map(math.cos, angles))) / (2 * math.pi) * DAY
+    near = sum(abs((at - mean + DAY / 2) % DAY - DAY / 2) <= CLOCKWORK_WINDOW for at in times)
     return near >= CLOCKWORK_SHARE * len(times)
 
 

@@ -56,6 +56,8 @@ DOINGS: tuple[Doing, ...] = (
 )
 """The table of what rules do; the form, the API and the guide read it."""
 BY_VERB = {one.verb: one for one in DOINGS}
+FIXED: dict[Verb, str] = {"archive": ARCHIVE, "trash": TRASH}
+"""Where what needs no target puts mail."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -99,8 +101,7 @@ class Rule:
 
 def place_of(actions: Iterable[Action]) -> str:
     """Where actions put mail; empty where they do not say."""
-    fixed = {"archive": ARCHIVE, "trash": TRASH}
-    return next((fixed.get(one.verb, one.target) for one in actions if BY_VERB[one.verb].places), "")
+    return next((FIXED.get(one.verb, one.target) for one in actions if BY_VERB[one.verb].places), "")
 
 
 def check(rule: Rule) -> None:

@@ -6,6 +6,8 @@ import re
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
+DAY = 86_400
+"""Seconds of a day of the clock that has no seasons."""
 _DAYS = ("monday", "tuesday", "wednesday", "thursday", "friday", "saturday", "sunday")
 _AGO = re.compile(r"(\d{1,4})\s*(d|w|m|y)")
 _DATE = re.compile(r"(\d{4})(?:-(\d{1,2})(?:-(\d{1,2}))?)?")

@@ -8,6 +8,7 @@ from operator import attrgetter
 from typing import Literal, NamedTuple
 
 from hieranome.core.errors import CallerError
+from hieranome.core.times import DAY
 
 Kind = Literal["came", "waits", "colleagues", "line", "rest", "dealt"]
 Order = Literal["importance", "time"]
@@ -15,14 +16,14 @@ MOST = 8
 MAX_ROWS = 200
 MAX_NAME = 60
 MAX_DAYS = 365
-DAY = 86_400
 
 
 @dataclass(frozen=True, slots=True)
 class Tray:
     """A part of the Desk. ``kind`` is what it takes: what came since the owner was last here, what waits for an answer,
     mail of the owner's own organisations, what a search ``line`` finds, the rest, or what is dealt with (answered, or
-    read and left for ``days``). ``rows`` are shown at most, in ``order``; none where it is ``folded``."""
+    read and left for ``days``). ``rows`` are shown at most, in ``order``; none where it is ``folded``. One that stands
+    ``beside`` the band is a place of its own there, and is not repeated on the Desk."""
 
     kind: Kind
     name: str
@@ -31,6 +32,7 @@ class Tray:
     rows: int = 20
     folded: bool = False
     days: int = 3
+    beside: bool = False
 
 
 SHIPPED = (
@@ -65,6 +67,8 @@ def check(trays: Sequence[Tray]) -> None:
     for kind in ("came", "waits", "colleagues", "dealt"):
         if kinds.count(kind) > 1:
             raise CallerError("A tray of one kind stands there twice. Take one out.")
+    if any(one.kind == "rest" and one.beside for one in trays):
+        raise CallerError("The rest stands on the Desk itself. Let another tray stand beside the band.")
     for one in trays:
         if not one.name.strip() or len(one.name) > MAX_NAME:
             raise CallerError(f"A tray has a name of 1 to {MAX_NAME} characters.")

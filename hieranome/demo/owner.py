@@ -84,7 +84,7 @@ def say_topics(room: Mailroom) -> None:
 def arrange_desk(room: Mailroom) -> None:
     """Her Desk: what came since, then what waits for her answer, then visas, then the rest."""
     came, rest, dealt = SHIPPED
-    visas = Tray("line", "Visas", line="tag:visas", rows=5)
+    visas = Tray("line", "Visas", line="tag:visas", rows=5, beside=True)
     trays.put(room, [came, Tray("waits", "Waits for your answer", rows=8), visas, rest, dealt])
 
 

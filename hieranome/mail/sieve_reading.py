@@ -17,12 +17,12 @@ from sievelib.commands import Command
 from sievelib.parser import Parser
 
 from hieranome.core.errors import CallerError
-from hieranome.core.rules import Action, Rule
+from hieranome.core.rules import DOINGS, Action, Rule
 from hieranome.mail.sieve_writing import MARKS
 
 MAX_SCRIPT = 500_000
 """Bytes of a script that is read."""
-_PLACING = frozenset({"bucket", "folder", "archive", "trash"})
+_PLACING = frozenset(one.verb for one in DOINGS if one.places)
 _FLAGS = {flag.lower(): verb for verb, flag in MARKS.items()}
 
 

@@ -141,16 +141,12 @@ def note_found(db: sqlite3.Connection, number: int, message: int, at: int, *, as
     db.execute("INSERT OR REPLACE INTO topic_found VALUES (?, ?, ?, ?)", (number, message, at, asked))
 
 
-def asks_no_more(db: sqlite3.Connection, message: int) -> None:
-    """Forget what topics ask about a message."""
-    db.execute("DELETE FROM topic_found WHERE message = ? AND asked = 1", (message,))
-
-
 def questions(db: sqlite3.Connection, messages: Collection[int] | None = None) -> dict[int, int]:
     """The topic that asks about each message that stands in Your call because of one; of some, or of all."""
     wanted = "" if messages is None else " AND f.message IN (SELECT value FROM json_each(?))"
     rows = db.execute(
         "SELECT f.message, f.topic FROM topic_found AS f JOIN messages AS m ON m.id = f.message"
+        " JOIN topics AS t ON t.id = f.topic AND t.removed = 0 JOIN tags AS g ON g.id = t.tag AND g.removed = 0"
         f" WHERE f.asked = 1 AND m.place = 'undecided' AND m.decided_by = 'topic'{wanted}",
         () if messages is None else (json.dumps(list(messages)),),
     )

@@ -91,6 +91,7 @@ class TraysTest(RoomCase):
             ([rest, Tray("line", "Empty")], "no search line"),
             ([rest, Tray("line", "Odd", line="subject:(")], "Odd"),
             ([replace(rest, rows=0)], "rows"),
+            ([replace(rest, beside=True)], "beside"),
         ):
             with self.subTest(why), self.assertRaisesRegex(CallerError, why):
                 trays.put(self.room, wanted)

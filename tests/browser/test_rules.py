@@ -4,8 +4,6 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from selenium.webdriver.common.action_chains import ActionChains
-
 from hieranome.app.arrival.arrive import receive
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.service import Service
@@ -48,12 +46,6 @@ class SureTest(WorkCase):
 
     def await_tags(self, number: int, *names: str) -> None:
         self.page.await_(f"the tags of {number}", lambda: self.carried(number) == set(names))
-
-    def drag_onto(self, source: str, target: str) -> None:
-        """Pull one thing onto another with the mouse held down."""
-        begin, end = self.page.one(source), self.page.one(target)
-        chain = ActionChains(self.page.browser, duration=30).click_and_hold(begin).move_by_offset(6, 4)
-        chain.move_to_element(end).pause(0.3).move_by_offset(2, 2).pause(0.3).release().perform()
 
     def test_1_tags_by_key(self) -> None:
         """Made in the same breath, put on several, shown with its name, found, taken off, put away with it."""

@@ -104,17 +104,34 @@ class TraysTest(WorkCase):
         page.one('[aria-label="Take away The rest"]').click()
         page.await_("why not", lambda: "must take the rest" in page.one(".settings-trays [role=alert]").text)
         self.assertIn("The rest", kept())
+        self.drag_onto('[data-tray-row="Asked of me"] .tray-grip', f'[data-tray-row="{kept()[0]}"] .tray-grip')
+        page.await_("it dragged up", lambda: kept()[0] == "Asked of me")
         page.go("/in/desk")
         page.await_("what waits", lambda: self.within("Asked of me") == ["Plan 5"])
+        page.go("/settings/trays")
+        page.await_("the trays", lambda: len(page.all(".tray-list li")) == 4)
+        page.one('[data-tray-row="Asked of me"] label:nth-of-type(3) input').click()
+        page.await_("it beside the band", lambda: trays.every(room.reader())[0].beside)
+        page.go("/in/desk")
+        page.await_("the others", lambda: "Asked of me" not in self.names() and len(self.names()) == 3)
+        page.one('[data-band-tray="Asked of me"]').click()
+        page.await_("a place of its own", lambda: self.names() == ["Asked of me"])
+        page.press("j")
+        self.await_opened(self.numbers[5])
+        self.assertEqual(page.one(".list-head h2").text, "Asked of me")
+        self.assertEqual(self.names(), ["Asked of me"])
+        page.one('[data-place="desk"]').click()
+        page.await_("the Desk again", lambda: len(self.names()) == 3)
         page.one('select[title="Order"] option[value="time"]').click()
         page.await_("one list", lambda: not page.all(".tray") and len(page.all(".row-mail")) == 9)
         page.one('select[title="Order"] option[value="trays"]').click()
-        page.await_("trays again", lambda: len(page.all(".tray")) == 4)
+        page.await_("trays again", lambda: len(page.all(".tray")) == 3)
 
     def test_4_a_second_look(self) -> None:
         """What the model would put elsewhere by now is offered in one strip: one moved, one left, the rest by a key."""
         page, room = self.page, self.served.room
         page.go("/in/desk")
+        page.await_("scores at rest", lambda: not self.served.rescorer._behind())  # or they are written anew
         with room.change() as db:
             db.execute(
                 "UPDATE messages SET place = 'shelf', decided_by = 'model' WHERE id IN (?, ?, ?)", self.numbers[:3]

@@ -25,6 +25,12 @@ class WorkCase(BrowserCase):
     def await_opened(self, number: int) -> None:
         self.page.await_(f"message {number} open", lambda: self.page.all(f'.reading[data-number="{number}"]'))
 
+    def drag_onto(self, source: str, target: str) -> None:
+        """Pull one thing onto another with the mouse held down."""
+        begin, end = self.page.one(source), self.page.one(target)
+        chain = ActionChains(self.page.browser, duration=30).click_and_hold(begin).move_by_offset(6, 4)
+        chain.move_to_element(end).pause(0.3).move_by_offset(2, 2).pause(0.3).release().perform()
+
     def drag(self, row: str, target: str) -> None:
         """Pull a row onto a target with the mouse held down."""
         source, end = self.page.one(f"{row} .row-text"), self.page.one(target)

@@ -3946,7 +3946,8 @@ export interface components {
         };
         /**
          * LeavingOut
-         * @description How far the leaving is: how many messages are on the server, how many were put back, which are not there.
+         * @description How far the leaving is: how many messages are on the server, how many were put back, which are not there; ``left``
+         *     is what of ours could not be taken away from it (empty: nothing).
          */
         LeavingOut: {
             /**
@@ -3959,6 +3960,11 @@ export interface components {
              * @default
              */
             error: string;
+            /**
+             * Left
+             * @default
+             */
+            left: string;
             /** Missing */
             missing: components["schemas"]["MessageOut"][];
             /**
@@ -5701,9 +5707,14 @@ export interface components {
         /**
          * TrayIn
          * @description A tray: what it takes (a search ``line`` for the kind *line*), how many rows it shows and in which order, whether
-         *     it is folded, and after how many days read mail is dealt with.
+         *     it is folded, after how many days read mail is dealt with, and whether it stands beside the band.
          */
         TrayIn: {
+            /**
+             * Beside
+             * @default false
+             */
+            beside: boolean;
             /**
              * Days
              * @default 3
@@ -5743,6 +5754,8 @@ export interface components {
          * @description A tray.
          */
         TrayOut: {
+            /** Beside */
+            beside: boolean;
             /** Days */
             days: number;
             /** Folded */

@@ -3,6 +3,7 @@ import { computed, nextTick, ref, watch } from 'vue'
 import type { Message } from '../api/client'
 import { keyFor, useVerbs } from '../composables/actions'
 import { useLooking } from '../composables/looking'
+import { appearance } from '../composables/settings'
 import { useTeaching } from '../composables/teaching'
 import { useDesk } from '../composables/trays'
 import MailRow from './MailRow.vue'
@@ -12,6 +13,8 @@ const props = defineProps<{
   openId: number
   picked: ReadonlySet<number>
   label: string
+  /** The one tray that is looked at as a place of its own; of the Desk, empty. */
+  only: string
 }>()
 const emit = defineEmits<{
   /** The mail that is gone through now: the rows that are shown, in order. */
@@ -25,13 +28,27 @@ const emit = defineEmits<{
   list: []
 }>()
 
-const { shown, older, failed, whole, toggle } = useDesk(ref(true))
+const { shown: all, older: before, failed, whole, toggle } = useDesk(ref(true))
+const shown = computed(() =>
+  all.value
+    .map((one, at) => ({ ...one, at }))
+    .filter((one) => (props.only ? one.tray.name === props.only : !one.tray.beside))
+    .filter((one) => props.only || one.total || one.problem || appearance.value.emptyTrays),
+)
+const older = computed(() => (props.only ? 0 : before.value))
 const teaching = useTeaching()
 const root = ref<HTMLElement | null>(null)
 const rows = computed<readonly Message[]>(() => shown.value.flatMap((one) => one.messages))
 const total = computed(() => shown.value.reduce((sum, one) => sum + one.total, 0))
-const dealt = computed(() => shown.value.find((one) => one.tray.kind === 'dealt'))
+const dealt = computed(() => all.value.find((one) => one.tray.kind === 'dealt'))
 
+watch(
+  [() => props.only, () => shown.value[0]?.at],
+  ([only, at]) => {
+    if (only && at !== undefined && !whole.value.includes(at)) toggle(at)
+  },
+  { immediate: true },
+)
 watch(rows, (now) => emit('mail', now), { immediate: true })
 watch(
   () => props.openId,
@@ -65,17 +82,17 @@ function marked(event: DragEvent, message: Message): void {
 
 <template>
   <p v-if="failed" class="list-note" role="alert">{{ failed.message }}</p>
-  <div v-else-if="shown.length && !total && !older" class="list-note"><slot name="empty" /></div>
+  <div v-else-if="all.length && !total && !older" class="list-note"><slot name="empty" /></div>
   <div v-else ref="root" class="list trays" tabindex="0" role="group" :aria-label="label">
-    <section
-      v-for="(one, at) in shown"
-      :key="`${at} ${one.tray.name}`"
-      class="tray"
-      :data-tray="one.tray.name"
-    >
+    <section v-for="one in shown" :key="`${one.at} ${one.tray.name}`" class="tray" :data-tray="one.tray.name">
       <header class="tray-head" :class="{ quiet: !one.total }">
         <h3>
-          <button v-if="one.total" type="button" :aria-expanded="one.messages.length > 0" @click="toggle(at)">
+          <button
+            v-if="one.total"
+            type="button"
+            :aria-expanded="one.messages.length > 0"
+            @click="toggle(one.at)"
+          >
             <bdi>{{ one.tray.name }}</bdi>
           </button>
           <bdi v-else>{{ one.tray.name }}</bdi>
@@ -117,12 +134,12 @@ function marked(event: DragEvent, message: Message): void {
         />
       </div>
       <button
-        v-if="one.messages.length && (one.total > one.messages.length || whole.includes(at))"
+        v-if="!only && one.messages.length && (one.total > one.messages.length || whole.includes(one.at))"
         type="button"
         class="quiet-button tray-more"
-        @click="toggle(at)"
+        @click="toggle(one.at)"
       >
-        {{ whole.includes(at) ? 'Fewer' : `${(one.total - one.messages.length).toLocaleString()} more` }}
+        {{ whole.includes(one.at) ? 'Fewer' : `${(one.total - one.messages.length).toLocaleString()} more` }}
       </button>
     </section>
     <p v-if="older" class="tray-older">

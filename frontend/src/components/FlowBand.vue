@@ -6,8 +6,14 @@ import type { Place } from '../api/client'
 import { keyFor, run } from '../composables/actions'
 import { appearance } from '../composables/settings'
 
-const props = defineProps<{ band: readonly Place[]; current: string }>()
-const emit = defineEmits<{ go: [place: string] }>()
+const props = defineProps<{
+  band: readonly Place[]
+  current: string
+  /** Trays that are places of their own, and the one that is looked at. */
+  trays?: readonly { name: string; total: number; unread: number }[]
+  tray?: string
+}>()
+const emit = defineEmits<{ go: [place: string]; tray: [name: string] }>()
 
 const LEAST = 98
 const over = ref('')
@@ -47,9 +53,9 @@ function dropped(place: Place): void {
           :key="place.name"
           type="button"
           class="band-segment"
-          :class="[depth(place), { here: place.name === current, over: place.name === over }]"
+          :class="[depth(place), { here: place.name === current && !tray, over: place.name === over }]"
           :style="{ flexGrow: grow(place) }"
-          :aria-current="place.name === current ? 'page' : undefined"
+          :aria-current="place.name === current && !tray ? 'page' : undefined"
           :data-place="place.name"
           @click="emit('go', place.name)"
           @dragover.prevent="over = place.takes ? place.name : ''"
@@ -64,6 +70,21 @@ function dropped(place: Place): void {
           <span class="visually-hidden">{{
             appearance.counts === 'all' ? `messages, ${place.unread} unread` : `unread of ${place.total}`
           }}</span>
+        </button>
+      </nav>
+      <nav v-if="trays?.length" class="band-trays" aria-label="Trays">
+        <button
+          v-for="one in trays"
+          :key="one.name"
+          type="button"
+          :class="{ here: one.name === tray }"
+          :aria-current="one.name === tray ? 'page' : undefined"
+          :data-band-tray="one.name"
+          :title="`${one.name}: ${one.unread} unread of ${one.total}`"
+          @click="emit('tray', one.name)"
+        >
+          <bdi>{{ one.name }}</bdi>
+          <span class="band-count">{{ appearance.counts === 'all' ? one.total : one.unread }}</span>
         </button>
       </nav>
       <BDropdown

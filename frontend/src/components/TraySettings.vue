@@ -2,6 +2,7 @@
 import { computed, ref } from 'vue'
 import type { Tray } from '../api/client'
 import { useAttempt } from '../composables/attempt'
+import { appearance } from '../composables/settings'
 import { useSavedSearches } from '../composables/search'
 import { tagLine, useTags } from '../composables/tags'
 import { useTrays } from '../composables/trays'
@@ -38,7 +39,7 @@ const offered = computed(() => [
 ])
 
 function fresh(kind: Tray['kind'], name: string, line = ''): Tray {
-  return { kind, name, line, order: 'importance', rows: 20, folded: kind === 'dealt', days: 3 }
+  return { kind, name, line, order: 'importance', rows: 20, folded: kind === 'dealt', days: 3, beside: false }
 }
 
 async function say(next: readonly Tray[]): Promise<void> {
@@ -74,7 +75,7 @@ const value = (event: Event) => (event.target as HTMLInputElement).value
     <h2>Trays of the Desk</h2>
     <p>
       The Desk in parts, from the top. A message stands in the first tray that takes it; what is dealt with
-      stands last. Without trays it is one list.
+      stands last. One beside the band is a place of its own there. Without trays the Desk is one list.
     </p>
     <p v-if="problem" class="rule-broken" role="alert">{{ problem }}</p>
     <ol class="tray-list">
@@ -87,6 +88,7 @@ const value = (event: Event) => (event.target as HTMLInputElement).value
         @dragover.prevent
         @drop.prevent="move(dragged, at)"
       >
+        <span class="tray-grip" title="Drag to put it elsewhere" />
         <input
           class="form-control"
           :value="one.name"
@@ -142,6 +144,10 @@ const value = (event: Event) => (event.target as HTMLInputElement).value
           <label>
             <input type="checkbox" :checked="one.folded" @change="set(at, { folded: !one.folded })" /> folded
           </label>
+          <label v-if="one.kind !== 'rest'">
+            <input type="checkbox" :checked="one.beside" @change="set(at, { beside: !one.beside })" /> beside
+            the band
+          </label>
           <button type="button" class="quiet-button" :disabled="busy || !at" @click="move(at, at - 1)">
             Up
           </button>
@@ -165,6 +171,12 @@ const value = (event: Event) => (event.target as HTMLInputElement).value
         </span>
       </li>
     </ol>
+    <p>
+      <label>
+        <input v-model="appearance.emptyTrays" type="checkbox" />
+        A tray with nothing in it takes one line
+      </label>
+    </p>
     <p class="tray-adding">
       <select class="form-select" aria-label="Add a tray" @change="add">
         <option value="">Add a tray</option>

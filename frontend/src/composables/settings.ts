@@ -21,6 +21,8 @@ export interface Appearance {
   textSize: number
   /** Whether the Desk is shown in its trays. */
   inTrays: boolean
+  /** Whether a tray with nothing in it takes a line all the same. */
+  emptyTrays: boolean
   /** Whether the list of tags in the spine is folded away. */
   tagsFolded: boolean
   /** Buckets that are shown by sender or list, and in which order. */
@@ -41,6 +43,7 @@ const APPEARANCE: Appearance = {
   evidence: false,
   textSize: 100,
   inTrays: true,
+  emptyTrays: true,
   tagsFolded: false,
   bySource: {},
 }

@@ -94,6 +94,7 @@ const forget = () =>
           >; {{ leaving.brought_back }} of them were put back into the inbox</template
         >.
       </p>
+      <p v-if="leaving.left" class="page-problem" role="alert">{{ leaving.left }}</p>
       <template v-if="leaving.missing.length">
         <p>These are not on the server; they are kept here:</p>
         <ul>

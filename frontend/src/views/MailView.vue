@@ -17,7 +17,7 @@ import { useVerbs } from '../composables/actions'
 import { useMessages, type Listed } from '../composables/messages'
 import { usePlaces } from '../composables/places'
 import { appearance, order } from '../composables/settings'
-import { useTrays } from '../composables/trays'
+import { useDesk, useTrays } from '../composables/trays'
 
 const EMPTY: Record<string, string> = {
   desk: 'Nothing needs you. New mail that matters will stand here.',
@@ -50,7 +50,18 @@ const { trays, known } = useTrays()
 const trayed = computed(
   () => place.value === 'desk' && !unreadOnly.value && (!known.value || trays.value.length > 0),
 )
-const inTrays = computed(() => trayed.value && appearance.value.inTrays)
+const inTrays = computed(() => trayed.value && (appearance.value.inTrays || tray.value !== ''))
+/** The trays that are places of their own beside the band, and the one that is looked at. */
+const atDesk = useDesk(computed(() => trays.value.some((one) => one.beside)))
+const besideBand = computed(() =>
+  atDesk.shown.value
+    .filter((one) => one.tray.beside)
+    .map((one) => ({ name: one.tray.name, total: one.total, unread: one.unread })),
+)
+const tray = computed(() => {
+  const wanted = place.value === 'desk' ? String(route.query.tray ?? '') : ''
+  return trays.value.some((one) => one.beside && one.name === wanted) ? wanted : ''
+})
 const mail = useMessages(
   place,
   listed,
@@ -66,8 +77,16 @@ const questions = useMessages(
   ref('undecided'),
   ref({ order: 'importance', unreadFirst: false, unreadOnly: false }),
 )
-const asked = computed(() => (place.value === 'desk' ? questions.messages.value.slice(0, ASKED_AT_ONCE) : []))
-const here = computed(() => places.value.find((one) => one.name === place.value))
+const asked = computed(() =>
+  place.value === 'desk' && !tray.value ? questions.messages.value.slice(0, ASKED_AT_ONCE) : [],
+)
+const here = computed(() => {
+  const found = places.value.find((one) => one.name === place.value)
+  const looked = besideBand.value.find((one) => one.name === tray.value)
+  return found && looked
+    ? { ...found, title: looked.name, total: looked.total, unread: looked.unread }
+    : found
+})
 const label = computed(
   () => `${here.value?.title ?? place.value}, ${order.value === 'time' ? 'newest first' : 'by importance'}`,
 )
@@ -89,7 +108,12 @@ function show(message?: number): void {
   void router.replace({
     name: 'mail',
     params: { place: place.value, message: message ? String(message) : '' },
+    query: tray.value ? { tray: tray.value } : {},
   })
+}
+
+function goToTray(name: string): void {
+  void router.push({ name: 'mail', params: { place: 'desk', message: '' }, query: { tray: name } })
 }
 
 function besides(by: number): void {
@@ -135,7 +159,7 @@ useVerbs({
     @more="mail.more"
   >
     <template #top>
-      <FlowBand :band="band" :current="place" @go="go" />
+      <FlowBand :band="band" :current="place" :trays="besideBand" :tray="tray" @go="go" @tray="goToTray" />
     </template>
     <template #head="{ picked, clear }">
       <ListHead
@@ -149,8 +173,8 @@ useVerbs({
       />
     </template>
     <template #ahead="{ open, put }">
-      <ElsewhereAsk v-if="place === 'desk'" />
-      <SecondLook v-if="place === 'desk'" @open="open" />
+      <ElsewhereAsk v-if="place === 'desk' && !tray" />
+      <SecondLook v-if="place === 'desk' && !tray" @open="open" />
       <JunkDoubts v-if="place === 'junk'" @open="open" />
       <DrainStrip v-if="place === 'drain'" @open="open" />
       <TrashStrip v-if="place === 'trash'" />
@@ -171,7 +195,8 @@ useVerbs({
         :bounds="bounds"
         :open-id="openId"
         :picked="picked"
-        :label="`${here?.title ?? place}, in trays`"
+        :label="tray || `${here?.title ?? place}, in trays`"
+        :only="tray"
         @mail="(messages) => (ofSource = messages)"
         @show="show"
         @select="select"

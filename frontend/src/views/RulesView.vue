@@ -73,9 +73,9 @@ watch(ended, (one) => {
   else if (one) teaching.show('Nothing had to change.')
 })
 
-function open(row: Rule): void {
+async function open(row: Rule): Promise<void> {
   currentKey.value = String(row.id)
-  void router.replace({ name: 'rules', query: { rule: row.id } })
+  await router.replace({ name: 'rules', query: { rule: row.id } })
 }
 
 /** Lets a rule run or rest; one that sends copies is opened first, so that they are confirmed. */
@@ -85,8 +85,8 @@ async function turn(row: Rule): Promise<void> {
     return
   }
   script.value = false
-  open(row)
-  await nextTick()
+  await open(row)
+  await nextTick() // what is written is what is kept, once the page has gone there
   written.value = { ...givenOf(row), enabled: true }
 }
 
@@ -137,7 +137,7 @@ function begin(): void {
 
 function go(by: () => void): void {
   by()
-  if (current.value) open(current.value)
+  if (current.value) void open(current.value)
 }
 
 useVerbs({

@@ -11,6 +11,7 @@ const tray = {
   rows: 2,
   folded: false,
   days: 3,
+  beside: false,
 } as const
 const desk: InTrays = {
   trays: [

@@ -12,10 +12,10 @@ from hieranome.app.room.schedule import Regular, Schedule
 from hieranome.core.buckets import TRASH
 from hieranome.core.errors import CallerError, Conflict
 from hieranome.core.routing import bounds
+from hieranome.core.times import DAY
 from hieranome.store import draining, journal, settings
 from hieranome.store.messages import Message
 
-DAY = 86_400
 KEPT_DAYS = 30
 """Days mail stays in the Drain, unless the owner says otherwise."""
 MOST_DAYS = 3_650

@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import logging
 import threading
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Literal
 
@@ -105,18 +106,22 @@ def account_for(room: Mailroom, imap: Imap, account: int, brought_back: int = 0)
 
 @dataclass(frozen=True, slots=True)
 class Leaving:
-    """How far the leaving of a mailbox is: ``state`` is ``busy``, ``done`` or ``failed``, ``error`` why it failed."""
+    """How far the leaving of a mailbox is: ``state`` is ``busy``, ``done`` or ``failed``, ``error`` why it failed;
+    ``left`` is what of ours could not be taken away from the server, or empty."""
 
     state: Literal["busy", "done", "failed"]
     accounted: Accounted | None = None
     error: str = ""
+    left: str = ""
 
 
 class Leavings:
     """Mailboxes that are being left, each from a thread."""
 
-    def __init__(self, watchers: Watchers) -> None:
+    def __init__(self, watchers: Watchers, withdraw: Callable[[int], str] = lambda _: "") -> None:
+        """``withdraw`` takes away what else of ours is at a mailbox's server, and says what could not be."""
         self._watchers = watchers
+        self._withdraw = withdraw
         self._known: dict[int, Leaving] = {}
 
     def begin(self, account: int, *, back: bool) -> Leaving:
@@ -149,7 +154,7 @@ class Leavings:
                 found = bring_back(room, imap, account) if back else keep(room, imap, account)
             finally:
                 imap.close()
-            self._known[account] = Leaving("done", found)
+            self._known[account] = Leaving("done", found, left=self._withdraw(account))
         except HieranomeError as exc:
             self._known[account] = Leaving("failed", error=f"{exc} Nothing is lost; begin again.")
         except Exception:

@@ -36,6 +36,7 @@ from hieranome.store import (
     settings,
     silences,
     tags,
+    topics,
     vouched,
 )
 
@@ -240,7 +241,9 @@ class Mailroom:
         """Publish that a message arrived."""
         held = copies.told_apart(self.reader(), [row.id]).get(row.id, [])
         carried = tags.of(self.reader(), [row.id]).get(row.id, [])
-        self.tell("arrived", message=asdict(row) | {"accounts": held, "leaves_at": 0, "tags": carried})
+        asks = topics.questions(self.reader(), [row.id]).get(row.id, 0)
+        more = {"accounts": held, "leaves_at": 0, "tags": carried, "topic": asks}
+        self.tell("arrived", message=asdict(row) | more)
 
     def tell_moved(self, step: int, moved: Sequence[int]) -> None:
         """Publish that a step (0 where no journal line stands for it) moved or marked messages, and the counts after

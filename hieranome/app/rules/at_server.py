@@ -7,6 +7,7 @@ is taken away.
 
 from __future__ import annotations
 
+import logging
 import sqlite3
 import ssl
 from collections.abc import Sequence
@@ -21,13 +22,14 @@ from hieranome.app.room.schedule import Regular, Schedule
 from hieranome.app.rules.applying import RULE, binding_of, mail_of
 from hieranome.app.rules.keeping import reads
 from hieranome.app.rules.scripting import Script, script_for
-from hieranome.core.errors import CallerError, Conflict, WorldError
+from hieranome.core.errors import CallerError, Conflict, HieranomeError, WorldError
 from hieranome.core.rules import ruled
 from hieranome.mail.managesieve import PORT, Listing, Scripts, visit
 from hieranome.mail.servers import Login, Security, Server
 from hieranome.mail.sieve_writing import quoted
 from hieranome.store import accounts, journal, messages, rules, scripts
 from hieranome.store.accounts import Account, Folder
+from hieranome.store.messages import Message
 from hieranome.store.rules import Hit
 
 OURS, BOTH = "hieranome", "hieranome-and-yours"
@@ -35,6 +37,7 @@ OURS, BOTH = "hieranome", "hieranome-and-yours"
 MARK = "# Put here by Hieranome, which writes it anew when its rules change.\n"
 """The first line of what is ours: only what begins with it is ever written over or taken away."""
 HOUR = 3_600.0
+_LOG = logging.getLogger(__name__)
 
 
 @dataclass(frozen=True, slots=True)
@@ -116,6 +119,16 @@ class AtServer:
             scripts.forget(db, account)
             self._room.tell("rules")
         return self.standing(account)
+
+    def leave(self, account: int) -> str:
+        """A mailbox is left: take our script away from its server; why that could not be done, or an empty text."""
+        if scripts.of_account(self._room.reader(), account) is None:
+            return ""
+        try:
+            self.take_away(account)
+        except HieranomeError as exc:
+            return f"Your rules still run at its server, as the script “{OURS}”, which could not be taken away: {exc}"
+        return ""
 
     def look(self, account: int) -> Standing:
         """Fetch what is there, and compare it with what was put there."""
@@ -235,8 +248,21 @@ def explain_filed(room: Mailroom, db: sqlite3.Connection, number: int, incoming:
     puts it back, in the journal."""
     placed = scripts.of_account(db, folder.account)
     row = messages.get(db, number)
-    if placed is None or row.decided_by != "elsewhere":
+    if placed is None or row.decided_by != "elsewhere" or not row.readable:
         return
+    try:
+        with room.part(db):
+            _explain_filed(room, db, row, incoming, folder, placed)
+    except (sqlite3.OperationalError, HieranomeError):
+        raise
+    except Exception:  # whatever a stranger wrote: the message stands where it was found
+        _LOG.exception("what a server filed could not be explained")
+
+
+def _explain_filed(
+    room: Mailroom, db: sqlite3.Connection, row: Message, incoming: Incoming, folder: Folder, placed: scripts.Placed
+) -> None:
+    number = row.id
     there = [one for one in reads(room) if one.rule.id in placed.rules]
     judgement = room.engine.judge(messages.vector(db, number))
     said = ruled(there, mail_of(incoming, judgement, folder.place)) if there else None

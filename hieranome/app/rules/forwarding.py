@@ -11,6 +11,7 @@ from hieranome.app.arrival.incoming import Incoming
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.core.facts import Correspondent
 from hieranome.core.rules import Rule
+from hieranome.core.times import DAY
 from hieranome.mail.writing import Written, message_of
 from hieranome.store import drafts, rules
 
@@ -18,7 +19,6 @@ LOOP_MARK = "Hieranome-Loop"
 """The header of a copy: a message that bears it, from whomever, is never sent on."""
 A_DAY = 200
 """Copies sent on within a day, by all rules together."""
-DAY = 86_400
 
 
 def forward(room: Mailroom, db: sqlite3.Connection, number: int, incoming: Incoming, rule: Rule, address: str) -> bool:

@@ -11,11 +11,11 @@ from hieranome.app.rules.running import next_ones
 from hieranome.app.searching import names_of
 from hieranome.core.routing import bounds
 from hieranome.core.rules import Read, Rule
+from hieranome.core.times import DAY
 from hieranome.store import places, rules, search
 from hieranome.store.messages import Message, get_many
 
 DAYS = 90
-DAY = 86_400
 NEWEST = 10
 FEW = 5
 QUICK = 200

@@ -10,6 +10,7 @@ from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.marks import rows_of
 from hieranome.core.stopwords import WORDS as STOPWORDS
 from hieranome.core.text import words
+from hieranome.core.times import DAY
 from hieranome.store import rules, sources
 from hieranome.store.messages import Message
 
@@ -18,7 +19,6 @@ WITHIN = 200
 """Messages of a sender whose subjects are looked at for words that recur."""
 RECURS = 3
 """How often a word must stand in a sender's subjects to be proposed."""
-DAY = 86_400
 CONFLICT_DAYS = 90
 
 

@@ -21,13 +21,13 @@ from hieranome.core.buckets import DESK
 from hieranome.core.errors import Conflict
 from hieranome.core.rules import Read, Rule, may_move
 from hieranome.core.sure import Reach
+from hieranome.core.times import DAY
 from hieranome.store import journal, marked, rules, search, tags
 from hieranome.store.rules import Hit
 
 RAN = "rule"
 """The kind of steps in which a rule was run on the owner's word."""
 HOUR = 3_600.0
-DAY = 86_400
 MOST_AT_ONCE = 10_000
 """Messages that grew old, of one rule, at one look."""
 _CHUNK = 1_000

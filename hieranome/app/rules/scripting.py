@@ -10,12 +10,12 @@ from dateutil.tz import tzlocal
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.rules.keeping import Here, Kept, get, read
 from hieranome.core.errors import CallerError
-from hieranome.core.rules import Action, Verb
+from hieranome.core.rules import FIXED, Action, Verb
 from hieranome.mail.sieve_reading import Known, rules_of
 from hieranome.mail.sieve_writing import Left, OnServer, script_of
 from hieranome.store import accounts, keywords, places, rules, tags
 
-_FIXED: dict[str, Verb] = {"archive": "archive", "trash": "trash"}
+_FIXED = {place: verb for verb, place in FIXED.items()}
 
 
 @dataclass(frozen=True, slots=True)
@@ -81,5 +81,5 @@ def _known(db: sqlite3.Connection, account: int) -> Known:
         if place is None or one.role in ("inbox", "sent", "drafts", "junk"):
             continue
         verb: Verb = _FIXED.get(one.place, "bucket" if place.band >= 0 else "folder")
-        folders[one.name] = Action(verb, "" if verb in _FIXED else one.place)
+        folders[one.name] = Action(verb, "" if verb in FIXED else one.place)
     return Known(folders, {one.keyword.lower(): str(one.id) for one in tags.every(db)}, tzlocal())

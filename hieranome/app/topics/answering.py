@@ -10,7 +10,7 @@ from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.marks import Filed, named, rows_of, tell_filed
 from hieranome.app.room.moving import move
 from hieranome.app.topics.arriving import TOPIC
-from hieranome.app.topics.learning import Learned, learned, listen
+from hieranome.app.topics.learning import MOST_LEARNED, Learned, learned, listen
 from hieranome.core.buckets import UNDECIDED
 from hieranome.core.errors import CallerError, Conflict
 from hieranome.core.routing import settle
@@ -50,7 +50,7 @@ def describe(room: Mailroom, said: str, name: str = "", tag: int = 0) -> topics.
 
 
 def _take_carried(room: Mailroom, db: sqlite3.Connection, topic: int, tag: Tag) -> None:
-    carried = topics.weighed(db, tags.carrying(db, tag.id))
+    carried = topics.weighed(db, tags.carrying(db, tag.id))[-MOST_LEARNED:]
     if carried:
         step = journal.begin(db, room.clock(), ANSWERED, f"“{tag.name}” learns from {_count(len(carried))} it is on")
         topics.note_answers(db, step, topic, carried, True)
@@ -62,8 +62,9 @@ def answer(room: Mailroom, number: int, those: Sequence[int], belongs: bool, *, 
     with room.change() as db:
         kept = topics.get(db, number)
         tag = tags.get(db, kept.tag)
-        rows = rows_of(db, those)
-        if not drawn and not topics.weighed(db, [row.id for row in rows]):
+        known = set(topics.weighed(db, those))
+        rows = [row for row in rows_of(db, those) if row.id in known]
+        if not rows:
             raise CallerError("What you wrote yourself, or threw away, tells nothing about a topic.")
         title = f"{named(rows)} {'is' if belongs else 'is not'} “{tag.name}”"
         step = journal.begin(db, room.clock(), ANSWERED, title)
@@ -91,7 +92,6 @@ def _put(room: Mailroom, db: sqlite3.Connection, step: int, message: int, kept: 
     if belongs and kept.bucket:
         target, by = places.in_use(db, kept.bucket), TOPIC
     move(db, step, messages.stood(db, [message]), target, by)
-    topics.asks_no_more(db, message)
 
 
 def _release(room: Mailroom, db: sqlite3.Connection, one: Learned, name: str) -> None:

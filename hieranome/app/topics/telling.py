@@ -15,6 +15,7 @@ from hieranome.core.gaussian import Rows
 from hieranome.core.intervals import Interval, share_interval
 from hieranome.core.stopwords import WORDS as STOPWORDS
 from hieranome.core.text import pairs, words
+from hieranome.core.times import DAY
 from hieranome.core.topics import DOUBT, Reason, Topic
 from hieranome.store import messages, topics
 from hieranome.store.messages import Message
@@ -68,7 +69,7 @@ def tell(room: Mailroom, number: int) -> Told:
     with room.steady():
         one = learned(room, number)
     db, now = room.reader(), room.clock()
-    found = topics.newest(db, now - DAYS * 86_400, MOST_LOOKED_AT)
+    found = topics.newest(db, now - DAYS * DAY, MOST_LOOKED_AT)
     looked = list(dict.fromkeys([*found, *topics.weighed(db, one.kept.others)]))
     scores, likely = _scored(db, one.topic, looked)
     said = {answer.message: answer.belongs for answer in one.answers}

@@ -225,10 +225,12 @@ class LeaveIn(BaseModel):
 
 
 class LeavingOut(Answer):
-    """How far the leaving is: how many messages are on the server, how many were put back, which are not there."""
+    """How far the leaving is: how many messages are on the server, how many were put back, which are not there;
+    ``left`` is what of ours could not be taken away from it (empty: nothing)."""
 
     state: Literal["none", "busy", "done", "failed"]
     error: str = ""
+    left: str = ""
     there: int = 0
     brought_back: int = 0
     missing: list[MessageOut] = Field(default_factory=list)

@@ -14,7 +14,7 @@ from hieranome.web.models.mail import MessageOut
 
 class TrayIn(BaseModel):
     """A tray: what it takes (a search ``line`` for the kind *line*), how many rows it shows and in which order, whether
-    it is folded, and after how many days read mail is dealt with."""
+    it is folded, after how many days read mail is dealt with, and whether it stands beside the band."""
 
     kind: Kind
     name: Annotated[str, Field(max_length=4 * MAX_NAME)]
@@ -23,6 +23,7 @@ class TrayIn(BaseModel):
     rows: Annotated[int, Field(ge=1, le=MAX_ROWS)] = 20
     folded: bool = False
     days: Annotated[int, Field(ge=1, le=MAX_DAYS)] = 3
+    beside: bool = False
 
 
 class TraysIn(BaseModel):
@@ -41,6 +42,7 @@ class TrayOut(Answer):
     rows: int
     folded: bool
     days: int
+    beside: bool
 
 
 class ShownOut(Answer):

@@ -170,6 +170,7 @@ def _leaving(service: Service, found: Leaving | None) -> LeavingOut:
     missing = messages.get_many(service.room.reader(), found.accounted.missing[:DOUBTED])
     return LeavingOut(
         state=found.state,
+        left=found.left,
         there=found.accounted.there,
         brought_back=found.accounted.brought_back,
         missing=[MessageOut.model_validate(one) for one in missing],

@@ -175,6 +175,17 @@ class AtServerTest(MailboxCase):
         self.assertIsNone(self.at.standing(self.account).placed)
         self.assertEqual(self.change(lambda one: one.get(OURS)).split(), THEIRS.split())
 
+    def test_a_mailbox_that_is_left_is_left_without_it(self) -> None:
+        """Our script goes with us; where it cannot be taken away, that is told."""
+        self.put_there()
+        self.assertEqual(self.at.leave(self.account), "")
+        self.assertEqual(self.there(), ("", frozenset()))
+        self.assertEqual(self.at.leave(self.account), "")
+        self.put_there()
+        with self.room.change() as db:
+            db.execute("UPDATE scripts SET port = 1")
+        self.assertIn("still run at its server", self.at.leave(self.account))
+
     def test_by_the_api(self) -> None:
         """Put there, looked at, shown beside the rule, taken away; what fails says why."""
         service = Service.of(self.room, open_to_all=True)
