@@ -9,14 +9,20 @@ from collections.abc import Sequence
 
 def newest(db: sqlite3.Connection, place: str, most: int) -> list[tuple[int, int, float, int, int, int, str]]:
     """Of the newest messages of a place, newest first: id, time, score, seen, answered, flagged, sender's domain."""
+    # The index alone tells how far back they reach: rows are looked up for those that are wanted, and no others.
+    each = "SELECT * FROM (SELECT time FROM messages WHERE place = ? AND seen = {} ORDER BY time DESC, id DESC LIMIT ?)"
+    (oldest,) = db.execute(
+        f"SELECT min(time) FROM (SELECT time FROM ({each.format(0)} UNION ALL {each.format(1)})"
+        " ORDER BY time DESC LIMIT ?)",
+        (place, most, place, most, most),
+    ).fetchone()
     part = (
         "SELECT id, time, score, seen, answered, flagged, sender_domain FROM messages"
-        " WHERE place = ? AND seen = {} ORDER BY time DESC, id DESC LIMIT ?"
+        " WHERE place = ? AND seen = {} AND time >= ?"
     )
     return db.execute(
-        f"SELECT * FROM (SELECT * FROM ({part.format(0)}) UNION ALL SELECT * FROM ({part.format(1)}))"
-        " ORDER BY time DESC, id DESC LIMIT ?",
-        (place, most, place, most, most),
+        f"{part.format(0)} UNION ALL {part.format(1)} ORDER BY time DESC, id DESC LIMIT ?",
+        (place, oldest, place, oldest, most),
     ).fetchall()
 
 
