@@ -20,8 +20,9 @@ rule at a server filed what is known to stand elsewhere. They can be undone, but
 
 @dataclass(frozen=True, slots=True)
 class Step:
-    """One line of the journal; ``undone_at`` is None while it stands; ``messages`` counts those moved, marked or
-    tagged; ``gone`` says that all mail it moved was taken out of the Trash for good since."""
+    """One line of the journal; ``undone_at`` is None while it stands; ``messages`` counts those moved, marked, tagged
+    or answered about, whichever are most; ``gone`` says that all mail it moved was taken out of the Trash for good
+    since."""
 
     id: int
     at: int
@@ -55,9 +56,10 @@ _GONE = """
     AND NOT EXISTS (SELECT 1 FROM left_out WHERE step = s.id) AND NOT EXISTS (SELECT 1 FROM tagging WHERE step = s.id))
 """
 _STEP = (
-    "SELECT s.id, s.at, s.kind, s.title, s.undone_at, max((SELECT count(*) FROM moves WHERE step = s.id)"
-    " + (SELECT count(*) FROM marks WHERE step = s.id),"
-    f" (SELECT count(DISTINCT message) FROM tagging WHERE step = s.id)), {_GONE} FROM steps AS s"
+    "SELECT s.id, s.at, s.kind, s.title, s.undone_at, max((SELECT count(*) FROM moves WHERE step = s.id),"
+    " (SELECT count(DISTINCT message) FROM marks WHERE step = s.id),"
+    " (SELECT count(DISTINCT message) FROM tagging WHERE step = s.id),"
+    f" (SELECT count(DISTINCT message) FROM topic_answers WHERE step = s.id)), {_GONE} FROM steps AS s"
 )
 
 

@@ -131,7 +131,8 @@ class TraysTest(WorkCase):
         """What the model would put elsewhere by now is offered in one strip: one moved, one left, the rest by a key."""
         page, room = self.page, self.served.room
         page.go("/in/desk")
-        page.await_("scores at rest", lambda: not self.served.rescorer._behind())  # or they are written anew
+        rescorer = self.served.rescorer  # until it rests, scores are written anew
+        page.await_("scores at rest", lambda: rescorer._revision == room.revision and not rescorer._behind())
         with room.change() as db:
             db.execute(
                 "UPDATE messages SET place = 'shelf', decided_by = 'model' WHERE id IN (?, ?, ?)", self.numbers[:3]

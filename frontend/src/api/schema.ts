@@ -3946,8 +3946,8 @@ export interface components {
         };
         /**
          * LeavingOut
-         * @description How far the leaving is: how many messages are on the server, how many were put back, which are not there; ``left``
-         *     is what of ours could not be taken away from it (empty: nothing).
+         * @description How far the leaving is: how many messages are on the server, how many were put back, which are not there;
+         *     ``left`` is what of ours could not be taken away from it (empty: nothing).
          */
         LeavingOut: {
             /**

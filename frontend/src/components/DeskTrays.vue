@@ -85,7 +85,7 @@ function marked(event: DragEvent, message: Message): void {
   <div v-else-if="all.length && !total && !older" class="list-note"><slot name="empty" /></div>
   <div v-else ref="root" class="list trays" tabindex="0" role="group" :aria-label="label">
     <section v-for="one in shown" :key="`${one.at} ${one.tray.name}`" class="tray" :data-tray="one.tray.name">
-      <header class="tray-head" :class="{ quiet: !one.total }">
+      <header v-if="!only" class="tray-head" :class="{ quiet: !one.total }">
         <h3>
           <button
             v-if="one.total"

@@ -21,6 +21,12 @@ from hieranome.store.messages import Message
 
 ANSWERED = "topic"
 """The kind of steps in which the owner answered about a topic."""
+_VERBS = {
+    (True, True): "belongs",
+    (True, False): "belong",
+    (False, True): "does not belong",
+    (False, False): "do not belong",
+}
 MAX_SAID = 500
 MOST_TOPICS = 20
 
@@ -66,7 +72,8 @@ def answer(room: Mailroom, number: int, those: Sequence[int], belongs: bool, *, 
         rows = [row for row in rows_of(db, those) if row.id in known]
         if not rows:
             raise CallerError("What you wrote yourself, or threw away, tells nothing about a topic.")
-        title = f"{named(rows)} {'is' if belongs else 'is not'} “{tag.name}”"
+        verb = _VERBS[belongs, len(rows) == 1]
+        title = f"{named(rows)} {verb} to “{tag.name}”"
         step = journal.begin(db, room.clock(), ANSWERED, title)
         topics.note_answers(db, step, number, [row.id for row in rows], belongs, drawn)
         work = tags.put_on if belongs else tags.take_off

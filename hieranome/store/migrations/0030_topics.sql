@@ -28,6 +28,7 @@ CREATE TABLE topic_answers (
     drawn INTEGER NOT NULL
 ) STRICT;
 CREATE INDEX topic_answers_by_topic ON topic_answers (topic, id);
+CREATE INDEX topic_answers_by_step ON topic_answers (step);
 CREATE INDEX topic_answers_by_message ON topic_answers (message);
 
 -- Mail a topic found by itself as it arrived, and mail it asks about in Your call.
