@@ -59,7 +59,8 @@ export function useEvents(inside: Readonly<Ref<boolean>>): void {
   on('reset', () => void queries.invalidateQueries())
   // What happened between the first answers and this connection was told to nobody: look once more.
   on('hello', () => {
-    void queries.invalidateQueries({ queryKey: ['places'] })
+    for (const key of ['places', 'second-look', 'tags', 'topics', 'trays'])
+      void queries.invalidateQueries({ queryKey: [key] })
     refreshLists(queries)
   })
   on('arrived', ({ message }) => {
