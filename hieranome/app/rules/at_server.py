@@ -75,7 +75,12 @@ class AtServer:
         db = self._room.reader()
         known, whole = accounts.get(db, account), script_for(self._room, account)
         left = {one.rule.id for one in whole.left}
-        can = [(rule.id, rule.name) for rule in rules.every(db) if rule.enabled and rule.id not in left]
+        # Copies stay ours to send: a server knows no bound, no loop and no forged mail, and they would go out twice.
+        can = [
+            (rule.id, rule.name)
+            for rule in rules.every(db)
+            if rule.enabled and rule.id not in left and not rule.targets("forward")
+        ]
         placed = scripts.of_account(db, account)
         if placed is None:
             return Standing(account, Server(known.imap_host, PORT, _security(known), known.imap_pin), can, None, False)

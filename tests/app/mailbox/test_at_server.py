@@ -153,10 +153,14 @@ class AtServerTest(MailboxCase):
             self.at.look(self.account)
 
     def test_what_cannot_be_is_refused_and_changes_nothing(self) -> None:
-        """No rule, one that has to stay here, a wrong password, no server, a server that is none, a script of our name
-        that is not ours: it is neither written over nor taken away."""
+        """No rule, one that has to stay here, one that sends copies, a wrong password, no server, a server that is
+        none, a script of our name that is not ours: it is neither written over nor taken away."""
         stays = self.keep("visa", Action("flag"))
-        for chosen in ((), (stays,), (999,)):
+        copies = Rule(
+            0, "On", True, "arrives", 0, "came", False, "list:x.example", "", (Action("forward", "a@b.example"),)
+        )
+        sends = keeping.put(self.room, copies, confirmed=True).rule.id
+        for chosen in ((), (stays,), (sends,), (999,)):
             with self.assertRaises(CallerError):
                 self.at.put(self.account, chosen, self.dovecot.scripts)
         with self.assertRaises(ServerUnreachable):
