@@ -215,6 +215,21 @@ def texts(db: sqlite3.Connection, numbers: Sequence[int]) -> dict[int, tuple[str
     return {row[0]: (row[1], row[2]) for row in rows}
 
 
+def check(db: sqlite3.Connection) -> None:
+    """Read all topics as they are read later. Raises what they hold that cannot be."""
+    for one in every(db):
+        counted = [*one.weights.values(), 0.0]
+        if not all(isinstance(value, float | int) and 0.0 <= value <= 1.0 for value in counted):
+            raise ValueError("what a topic's words count cannot be")
+        if not all(isinstance(word, str) for word in (*one.weights, *one.beside)):
+            raise ValueError("a topic looks for what is no word")
+        if not all(isinstance(number, int) and 0 < number < 2**63 for number in one.others):
+            raise ValueError("a topic learns from what is no message")
+        if one.bucket and not db.execute("SELECT 1 FROM places WHERE name = ? AND band >= 0", (one.bucket,)).fetchone():
+            raise ValueError("a topic puts mail in a bucket that is not there")
+        answers(db, one.id)
+
+
 def holding(db: sqlite3.Connection, word: str, *, prefix: bool = False) -> int:
     """How many messages hold a word, or words that begin so (a message with several counts for each)."""
     term = folded(word)

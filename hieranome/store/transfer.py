@@ -10,13 +10,14 @@ TABLES = (
     "settings", "places", "threads", "messages", "vectors", "mentions", "answers", "sums", "steps", "moves", "marks",
     "lessons", "silences", "vouched", "checkers", "searches", "pictured", "plans", "editions", "edition_items",
     "left_out", "unsubscribed", "addresses", "tags", "tagged", "tagging", "retagged",
-    "rules", "rule_hits", "no_edition", "forwarded", "left_standing",
+    "rules", "rule_hits", "no_edition", "forwarded", "left_standing", "topics", "topic_answers", "topic_found",
 )  # fmt: skip
 """What is taken along, in the order it is read in again."""
 
 LATER = (
     "silences", "plans", "editions", "edition_items", "left_out", "unsubscribed", "addresses", "tags", "tagged",
     "tagging", "retagged", "rules", "rule_hits", "no_edition", "forwarded", "left_standing",
+    "topics", "topic_answers", "topic_found",
 )  # fmt: skip
 """What older exports do not have."""
 

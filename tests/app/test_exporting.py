@@ -15,9 +15,16 @@ from hieranome.app.exporting import MAX_LINE, export, restore
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.teaching.correct import correct
 from hieranome.app.teaching.undoing import undo
+from hieranome.app.topics import answering
+from hieranome.app.topics.learning import active
 from hieranome.core.errors import CallerError, Conflict, HieranomeError
 from hieranome.store import messages
+from hieranome.store.transfer import TABLES
 from tests.support import OWNER, RoomCase, letter, offer
+
+OF_THE_MAILBOX = {"accounts", "folders", "copies", "copy_keywords", "identities", "scripts", "proposals", "proposed"}
+BEING_DONE = {"drafts", "attachments", "draft_copies", "imports", "import_files", "import_skipped", "leaving"}
+MADE_OF_THE_REST = {"raw", "words", "sources", "weekly", "draining", "migrations"}
 
 
 class Exporting(RoomCase):
@@ -34,6 +41,9 @@ class Exporting(RoomCase):
         correct(self.room, [self.numbers[6]], "desk")
         correct(self.room, [self.numbers[1]], "drain")
         undo(self.room)
+        kept = answering.describe(self.room, "offers of stands", "Offers")
+        answering.answer(self.room, kept.id, self.numbers[:2], True)
+        answering.turn(self.room, kept.id, True, "digest")
         self.zip = self.folder / "out.zip"
 
     def elsewhere(self) -> Mailroom:
@@ -47,7 +57,18 @@ class Exporting(RoomCase):
         self.assertEqual(export(self.room, self.zip), 8)
         room = self.elsewhere()
         self.assertEqual(restore(room, self.zip), 8)
-        for table in ("messages", "lessons", "sums", "steps", "moves", "places", "settings", "vectors"):
+        for table in (
+            "messages",
+            "lessons",
+            "sums",
+            "steps",
+            "moves",
+            "places",
+            "settings",
+            "vectors",
+            "topics",
+            "topic_answers",
+        ):
             rows = [
                 [tuple(row) for row in one.reader().execute(f"SELECT * FROM {table} ORDER BY 1, 2")]
                 for one in (self.room, room)
@@ -58,6 +79,14 @@ class Exporting(RoomCase):
             vector = messages.vector(room.reader(), number)
             here, there = room.engine.judge(vector), self.room.engine.judge(vector)
             self.assertAlmostEqual(here.importance, there.importance, delta=1e-9)
+            found = [active(one)[0].topic.score(vector) for one in (room, self.room)]
+            self.assertAlmostEqual(*found, delta=1e-9)
+
+    def test_every_table_is_taken_along_or_known_not_to_be(self) -> None:
+        """Servers are not, nor what is being done, nor what is made of the rest."""
+        rows = self.room.reader().execute("SELECT name FROM sqlite_master WHERE type = 'table'").fetchall()
+        there = {row[0] for row in rows if not row[0].startswith(("words_", "sqlite_"))}
+        self.assertEqual(there, {*TABLES, *OF_THE_MAILBOX, *BEING_DONE, *MADE_OF_THE_REST})
 
     def test_search_finds_what_it_found(self) -> None:
         """Words are indexed anew."""
@@ -122,6 +151,11 @@ class Exporting(RoomCase):
             restore(self.elsewhere(), self.zip)
 
 
+def words(said: dict[str, object]) -> str:
+    """What a topic looks for, as it is stored."""
+    return json.dumps({"said": said, "beside": []})
+
+
 class MalformedTest(RoomCase):
     """What is no whole export comes in not at all."""
 
@@ -134,6 +168,8 @@ class MalformedTest(RoomCase):
         for number in range(4):
             receive(source, letter(f"Letter {number}"))
         correct(source, [1], "shelf")
+        kept = answering.describe(source, "letters to confirm the risers", "Letters")
+        answering.answer(source, kept.id, [1, 2], True)
         export(source, self.folder / "whole.zip")
         source.close()
         with zipfile.ZipFile(self.folder / "whole.zip") as archive:
@@ -191,6 +227,12 @@ class MalformedTest(RoomCase):
             "a vector that is none": self.lines("vectors", lambda row: row.update(features={"base64": "AAE="})),
             "a vector of text": self.lines("vectors", lambda row: row.update(features="x")),
             "a lesson of nothing": self.lines("lessons", lambda row: row.update(features={"base64": "AAE="})),
+            "a topic's words are none": self.lines("topics", lambda row: row.update(words="[]")),
+            "a topic's words count too much": self.lines("topics", lambda row: row.update(words=words({"a": 1e9}))),
+            "a topic's words count text": self.lines("topics", lambda row: row.update(words=words({"a": "b"}))),
+            "a topic learns from nothing": self.lines("topics", lambda row: row.update(others='["x"]')),
+            "a topic's bucket is not": self.lines("topics", lambda row: row.update(bucket="attic")),
+            "an answer about nothing": self.lines("topic_answers", lambda row: row.update(message=99)),
             "settings of another kind": self.lines("settings", lambda row: row.update(value="[[[")),
         }.items():
             with self.subTest(name):

@@ -20,6 +20,7 @@ const KINDS: Record<string, string> = {
   removed: 'out of the Trash',
   learned: 'by itself',
   aged: 'by a rule',
+  served: 'put back',
   rule: 'rule run',
   tags: 'tag',
 }
