@@ -61,7 +61,7 @@ class Mailroom:
     ``bindings`` tells whether anything was said for sure beyond single messages; ``confirmed`` are the
     authserv-ids whose results are believed, ``shared`` the domains many unrelated people write from;
     ``rules`` are those for arriving mail as their lines are understood on a day, once they were asked for;
-    ``topics`` are the numbers of those that tag what arrives, once they were asked for, ``fits`` what each learned,
+    ``topics`` are those that tag what arrives, once they were asked for, ``fits`` what each learned,
     with what it was learned from;
     ``behind`` says that a lesson was undone which the model still holds; ``kin_follow`` that kin follow a lesson
     unasked.
@@ -81,7 +81,7 @@ class Mailroom:
         self.engine = Engine()
         self.bindings = False
         self.rules: tuple[str, list[Read]] | None = None
-        self.topics: list[int] | None = None
+        self.topics: list[topics.Kept] | None = None
         self.fits: dict[int, tuple[object, Topic]] = {}
         self.vouched: list[Vouched] = []
         self.confirmed: frozenset[str] = frozenset()

@@ -33,21 +33,24 @@ class Learned:
 
 def learned(room: Mailroom, number: int) -> Learned:
     """A topic as it stands. Raises :class:`NotFound`. To be asked within a change or a steady look at the room."""
-    db = room.reader()
-    kept = topics.get(db, number)
-    answers = topics.answers(db, number)
-    key = (tuple(kept.weights.items()), kept.beside, kept.others, tuple(answers))
-    before = room.fits.get(number)
-    if before is None or before[0] != key:
-        before = room.fits[number] = key, _fit(db, kept, answers[-MOST_LEARNED:])
-    return Learned(kept, answers, before[1])
+    return _learned(room, topics.get(room.reader(), number))
 
 
 def active(room: Mailroom) -> list[Learned]:
     """The topics that tag mail as it arrives."""
     if room.topics is None:
-        room.topics = [one.id for one in topics.every(room.reader()) if one.enabled]
-    return [learned(room, number) for number in room.topics]
+        room.topics = [one for one in topics.every(room.reader()) if one.enabled]
+    return [_learned(room, kept) for kept in room.topics]
+
+
+def _learned(room: Mailroom, kept: topics.Kept) -> Learned:
+    db = room.reader()
+    answers = topics.answers(db, kept.id)
+    key = (tuple(kept.weights.items()), kept.beside, kept.others, tuple(answers))
+    before = room.fits.get(kept.id)
+    if before is None or before[0] != key:
+        before = room.fits[kept.id] = key, _fit(db, kept, answers[-MOST_LEARNED:])
+    return Learned(kept, answers, before[1])
 
 
 def _fit(db: sqlite3.Connection, kept: topics.Kept, answers: Sequence[topics.Answer]) -> Topic:
