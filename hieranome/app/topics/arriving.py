@@ -11,6 +11,7 @@ from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.topics.learning import active
 from hieranome.core.buckets import UNDECIDED
 from hieranome.core.features import Vector
+from hieranome.core.gaussian import Rows
 from hieranome.core.routing import LEAST_VALUE
 from hieranome.core.topics import DOUBT
 from hieranome.store import places, tags, topics
@@ -33,8 +34,12 @@ class Heard:
 def ask_topics(room: Mailroom, db: sqlite3.Connection, vector: Vector) -> Heard:
     """Within a change, what the topics say of an arriving message."""
     heard = Heard()
-    for one in active(room):
-        score = one.topic.score(vector)
+    known = active(room)
+    if not known:
+        return heard
+    rows = Rows.of(vector)
+    for one in known:
+        score = float(one.topic.score_all(rows)[0])
         if score >= 0.0:
             heard.found.append((one.kept.id, one.kept.tag))
             if one.kept.bucket and not heard.bucket:
