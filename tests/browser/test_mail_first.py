@@ -51,6 +51,7 @@ class MailFirstTest(WorkCase):
             self.addCleanup(resize, page.browser, 1280, 800)
             page.go(f"/in/{self.place_of(self.laden[0])}/{self.laden[0]}")
             page.await_("the text", lambda: page.all(".reading-frame"))
+            page.await_rows()  # among them is the next one
             page.press("s" if width == 1280 else "d")
             page.await_("the effect", lambda: page.all(".effect-text"))
             page.await_("the next one", lambda: page.all(".reading-frame") and page.all(".reading-blocked"))
