@@ -18,13 +18,14 @@ from hieranome.core.features import extract
 from hieranome.core.judgement import Judgement
 from hieranome.core.rules import Rule
 from hieranome.core.sure import Reach
+from hieranome.core.tags import Tag
 from hieranome.core.text import Passage, passages
 from hieranome.core.vouched import posed_address
 from hieranome.mail import opening
 from hieranome.mail.invitation import Invitation
 from hieranome.mail.opening import FilePart, View
 from hieranome.mail.reading import Part, read_as_source
-from hieranome.store import copies, editions, lessons, messages, rules, searches, threads
+from hieranome.store import copies, editions, lessons, messages, rules, searches, tags, threads, topics
 from hieranome.store.lessons import LessonRecord
 from hieranome.store.messages import Message
 
@@ -41,7 +42,7 @@ class Check:
 @dataclass(frozen=True, slots=True)
 class Opened:
     """A message with everything the reading side shows; ``edition`` is the one it stands for, or 0; ``ruled`` are the
-    rules that took it."""
+    rules that took it, ``topics`` the tags of the topics that found it as it arrived, or ask about it."""
 
     row: Message
     facts: MessageFacts
@@ -62,6 +63,7 @@ class Opened:
     warnings: list[str]
     edition: int
     ruled: list[tuple[Rule, rules.Hit]]
+    topics: list[Tag]
 
 
 def open_message(room: Mailroom, number: int) -> Opened:
@@ -110,6 +112,7 @@ def open_message(room: Mailroom, number: int) -> Opened:
         warnings=_warnings(room, reading.facts, found, own=row.decided_by in NEVER_TAUGHT),
         edition=editions.of_message(db, number) if row.decided_by == EDITION else 0,
         ruled=rules.of_message(db, number),
+        topics=[tags.get(db, tag) for tag in topics.of_message(db, number)],
     )
 
 

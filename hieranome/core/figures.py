@@ -14,6 +14,8 @@ EARLY = 0.25
 """Share of the stream that counts as early; the other figures are of what follows."""
 CALIBRATION_BINS = 10
 CURVE_POINTS = 20
+_NORMAL_95 = 1.959964
+"""The standard normal's 97.5 % point."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -27,6 +29,17 @@ class Share:
     def value(self) -> float:
         """The share in [0, 1]; 0 of nothing."""
         return self.part / self.whole if self.whole else 0.0
+
+    @property
+    def interval(self) -> tuple[float, float]:
+        """The ends between which the share lies with 95 % probability: Wilson's (1927) score interval; of nothing, all
+        of [0, 1]."""
+        if not self.whole:
+            return 0.0, 1.0
+        spread = _NORMAL_95 * _NORMAL_95 / self.whole
+        middle = self.value + spread / 2
+        half = _NORMAL_95 * math.sqrt((self.value * (1.0 - self.value) + spread / 4) / self.whole)
+        return max(0.0, (middle - half) / (1 + spread)), min(1.0, (middle + half) / (1 + spread))
 
 
 @dataclass(frozen=True, slots=True)

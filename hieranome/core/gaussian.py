@@ -70,6 +70,11 @@ class Rows:
         row = np.repeat(np.arange(len(vectors), dtype=np.intp), lengths)
         return cls(slots_of(joined), values_of(groups, row), groups, np.cumsum(lengths) - lengths)
 
+    @property
+    def row(self) -> NDArray[np.intp]:
+        """The vector each feature belongs to."""
+        return np.repeat(np.arange(len(self.starts)), np.diff(self.starts, append=len(self.slots)))
+
     def each(self) -> Iterator[Rows]:
         """The vectors one by one."""
         begin = np.zeros(1, dtype=np.intp)

@@ -15,6 +15,7 @@ import math
 from collections import Counter
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -32,9 +33,10 @@ MOST_BESIDE = 12
 UNSAID = -3.0
 """Log-odds of mail of which nothing is known."""
 SAID = 6.0
-"""What all words that were said add together to the log-odds, where each had the whole of its group of features."""
+"""What all words that were said add together to the log-odds when a text holds them; half of it more when its subject
+does."""
 BESIDE = 0.25
-"""What a word beside them counts, of what one that was said does."""
+"""What all words beside them count together, of what all that were said do."""
 UNANSWERED = 0.01
 """What mail nobody answered about counts, of what an answer does."""
 ROUNDS = 3
@@ -59,14 +61,15 @@ def beginning(word: str) -> str:
     return word if len(word) < 5 or not word.isalpha() else word[: max(4, len(word) - 2)]
 
 
-def weigh(found: Mapping[str, Mapping[str, int]], of: int) -> dict[str, float]:
-    """What each word counts: of the words found for each beginning, with the messages that hold each, among ``of``.
+def weigh(found: Mapping[str, Sequence[str]], holding: Mapping[str, int], of: int) -> dict[str, float]:
+    """What each word counts: ``found`` are the words of each beginning, ``holding`` how many messages hold one of them,
+    among ``of``.
 
     Rare words count more (inverse document frequency; Spärck Jones 1972), those in more than half of all mail nothing.
     The sum over beginnings is 1.
     """
-    counts = {begin: sum(there.values()) for begin, there in found.items() if there}
-    rarity = {begin: math.log((of + 1) / (count + 0.5)) for begin, count in counts.items() if 2 * count <= of}
+    common = {begin for begin in found if 2 * holding[begin] > of}
+    rarity = {begin: math.log((of + 1) / (holding[begin] + 0.5)) for begin in found if begin not in common}
     whole = sum(rarity.values())
     return {word: one / whole for begin, one in rarity.items() for word in found[begin]}
 
@@ -115,9 +118,8 @@ class Wording:
         beyond that."""
         at = np.searchsorted(self._slots, rows.slots)
         hit = self._slots[at] == rows.slots
-        row = row_of(rows)
         there = np.zeros((2, len(rows.starts), max(1, len(self._weights))))
-        there[self._subject[at][hit].astype(np.intp), row[hit], self._word[at][hit]] = 1.0
+        there[self._subject[at][hit].astype(np.intp), rows.row[hit], self._word[at][hit]] = 1.0
         text, subject = there
         extra = np.minimum(subject * 1.5, 1.5 - text)
         weights = self._weights if len(self._weights) else np.zeros(1)
@@ -128,11 +130,6 @@ class Wording:
         at = np.searchsorted(self._slots, rows.slots)
         hit = sorted({int(word) for word in self._word[at][self._slots[at] == rows.slots]})
         return [self._words[word] for word in sorted(hit, key=lambda one: -self._weights[one])]
-
-
-def row_of(rows: Rows) -> NDArray[np.intp]:
-    """The message each feature belongs to."""
-    return np.repeat(np.arange(len(rows.starts)), np.diff([*rows.starts.tolist(), len(rows.slots)]))
 
 
 @dataclass(frozen=True, slots=True)
@@ -234,17 +231,31 @@ def learn(wording: Wording, examples: Sequence[Example]) -> Topic:
     return topic
 
 
+_COLUMNS = 4_096
+"""Features whose likenesses are summed at a time: hundreds of long messages have tens of thousands between them."""
+
+
 class _Fit:
     """The regression in the space of examples: their likenesses under the prior."""
 
     def __init__(self, rows: Rows, start: Floats) -> None:
         self._used, self._column = np.unique(rows.slots, return_inverse=True)
-        self._row = row_of(rows)
+        self._row = rows.row
         self._gain = PRIOR_VARIANCE[rows.groups] * rows.values
-        dense = np.zeros((len(rows.starts), len(self._used)))
-        np.add.at(dense, (self._row, self._column), rows.values * np.sqrt(PRIOR_VARIANCE[rows.groups]))
-        self._kernel: Floats = dense @ dense.T
+        self._kernel = self._likenesses(rows.values * np.sqrt(PRIOR_VARIANCE[rows.groups]), len(rows.starts))
         self._start = start
+
+    def _likenesses(self, scaled: Floats, examples: int) -> Floats:
+        """The sum over features of what each two examples have of them."""
+        kernel = np.zeros((examples, examples))
+        order = np.argsort(self._column, kind="stable")
+        bounds = np.searchsorted(self._column[order], np.arange(0, len(self._used) + _COLUMNS, _COLUMNS))
+        for block, (first, end) in enumerate(pairwise(bounds.tolist())):
+            those = order[first:end]
+            dense = np.zeros((examples, _COLUMNS))
+            np.add.at(dense, (self._row[those], self._column[those] - block * _COLUMNS), scaled[those])
+            kernel += dense @ dense.T
+        return kernel
 
     def _objective(self, pull: Floats, moved: Floats, targets: Floats, counted: Floats) -> float:
         """The log-posterior, but for a constant."""

@@ -22,8 +22,8 @@ from hieranome.mail.greeting import distrusted
 from hieranome.mail.servers import Login, Server, check_security, quoted, unreachable
 
 PORT = 4190
-MOST_READ = 2_000_000
-"""Bytes read of one connection at the most."""
+MOST_READ = 400_000
+"""Bytes read of one connection at the most: several times any script, and the library takes short lines ever slower."""
 PATIENCE = 15.0
 """Seconds a server may take for each answer."""
 WHOLE = 60.0
@@ -121,11 +121,14 @@ def visit(server: Server, login: Login, *, trust: ssl.SSLContext | None = None) 
         held.callback(_close, client, raw)
         held.enter_context(ended_after(raw, WHOLE))
         if server.security == "tls":
-            raw = _encrypted(raw, server, context)
-        client.sock = _Bounded(raw)
+            client.sock = _Bounded(held.enter_context(_encrypted(raw, server, context)))
+        else:
+            client.sock = _Bounded(raw)
         _ask(client, "get_capabilities")
         if server.security == "starttls":
-            _start_tls(client, raw, server, context)
+            _agree_on_tls(client, server)
+            client.sock = _Bounded(held.enter_context(_encrypted(raw, server, context)))
+            _ask(client, "get_capabilities")
         _enter(client, login, where)
         yield Scripts(client, where)
         with contextlib.suppress(managesieve.Error, OSError):
@@ -137,7 +140,7 @@ def _ask(client: managesieve.Client, name: str, *given: Any) -> Any:
     return getattr(client, f"_Client__{name}")(*given)
 
 
-def _start_tls(client: managesieve.Client, raw: socket.socket, server: Server, context: ssl.SSLContext | None) -> None:
+def _agree_on_tls(client: managesieve.Client, server: Server) -> None:
     if not client.has_tls_support():
         raise ServerRefused(f"{server} does not offer to be encrypted. Choose another port, or TLS from the beginning.")
     code, _ = _ask(client, "send_command", "STARTTLS")
@@ -145,17 +148,19 @@ def _start_tls(client: managesieve.Client, raw: socket.socket, server: Server, c
         raise ServerRefused(f"{server} would not be encrypted.")
     # What came in clear behind the answer is nobody's: it may have been put there on the way (RFC 5804, section 2.2).
     client._Client__read_buffer = b""
-    client.sock = _Bounded(_encrypted(raw, server, context))
     client._Client__capabilities = {}
-    _ask(client, "get_capabilities")
 
 
-def _encrypted(raw: socket.socket, server: Server, context: ssl.SSLContext | None) -> socket.socket:
+@contextlib.contextmanager
+def _encrypted(raw: socket.socket, server: Server, context: ssl.SSLContext | None) -> Iterator[socket.socket]:
+    """The connection encrypted, for as long as a visit may take: it has a descriptor of its own, which is ended too."""
     assert context is not None
     try:
-        return context.wrap_socket(raw, server_hostname=server.host)
+        safe = context.wrap_socket(raw, server_hostname=server.host)
     except ssl.SSLCertVerificationError as exc:
         raise distrusted("sieve", server, exc) from exc
+    with safe, ended_after(safe, WHOLE):
+        yield safe
 
 
 def _enter(client: managesieve.Client, login: Login, where: str) -> None:

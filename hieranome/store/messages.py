@@ -15,6 +15,8 @@ from hieranome.core.features import FEATURE_VERSION, Vector, pack, unpack
 from hieranome.core.text import spaced
 
 SNIPPET = 160
+RECEIVED = "m.decided_by NOT IN ('own', 'edition') AND m.place NOT IN ('sent', 'drafts', 'junk', 'trash', 'gone')"
+"""Of a message ``m``: that it came to the owner, and is not thrown away."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -188,6 +190,11 @@ def vector(db: sqlite3.Connection, number: int) -> Vector:
     if row is None:
         raise NotFound(f"There is no message {number}.")
     return unpack(row[0])
+
+
+def last_id(db: sqlite3.Connection) -> int:
+    """The highest number of a message; 0 where there is none."""
+    return int(db.execute("SELECT coalesce(max(id), 0) FROM messages").fetchone()[0])
 
 
 def digests(db: sqlite3.Connection, numbers: Sequence[int]) -> list[bytes]:

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 
 from hieranome.core.errors import NotFound
 from hieranome.core.rules import Action, Rule
+from hieranome.store.messages import RECEIVED
 
 _COLUMNS = "id, name, enabled, runs, days, counted, last_of_day, line, excepted, actions"
 
@@ -128,13 +129,10 @@ def tallies(db: sqlite3.Connection) -> dict[int, Tally]:
     return {row[0]: Tally(row[1], row[2], row[3]) for row in rows}
 
 
-_HERE = "m.decided_by NOT IN ('own', 'edition') AND m.place NOT IN ('sent', 'drafts', 'junk', 'trash', 'gone')"
-
-
 def received(db: sqlite3.Connection, numbers: Sequence[int]) -> list[int]:
     """Those of some messages a rule may do anything to: received mail that is not thrown away."""
     rows = db.execute(
-        f"SELECT m.id FROM messages AS m WHERE m.id IN (SELECT value FROM json_each(?)) AND {_HERE} ORDER BY m.id",
+        f"SELECT m.id FROM messages AS m WHERE m.id IN (SELECT value FROM json_each(?)) AND {RECEIVED} ORDER BY m.id",
         (json.dumps(list(numbers)),),
     )
     return [row[0] for row in rows]
@@ -148,7 +146,7 @@ def movable(
     return db.execute(
         f"""
         SELECT m.id, m.place, m.decided_by FROM messages AS m WHERE m.id IN (SELECT value FROM json_each(?))
-            AND {_HERE} AND m.place <> ? AND m.decided_by IN (SELECT value FROM json_each(?)) AND m.assured >= ?
+            AND {RECEIVED} AND m.place <> ? AND m.decided_by IN (SELECT value FROM json_each(?)) AND m.assured >= ?
             AND NOT EXISTS (SELECT 1 FROM lessons AS l WHERE l.message = m.id AND l.undone = 0) ORDER BY m.id
         """,
         (json.dumps(list(numbers)), place, json.dumps(sorted(decided_by)), int(assured)),

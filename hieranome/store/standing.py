@@ -65,9 +65,12 @@ def leave(db: sqlite3.Connection, number: int) -> None:
 
 
 def questions(db: sqlite3.Connection) -> list[int]:
-    """The messages the model asks about, that nobody decided on and that did not leave once before."""
+    """The messages the model asks about, that nobody decided on and that did not leave once before; those among them
+    that a topic asked about whose tag is gone by now."""
     rows = db.execute(
-        "SELECT id FROM messages AS m WHERE place = 'undecided' AND decided_by IN ('model', 'kin')"
+        "SELECT id FROM messages AS m WHERE place = 'undecided' AND (decided_by IN ('model', 'kin')"
+        " OR (decided_by = 'topic' AND NOT EXISTS (SELECT 1 FROM topic_found AS f JOIN topics AS t ON t.id = f.topic"
+        " JOIN tags AS g ON g.id = t.tag WHERE f.message = m.id AND t.removed = 0 AND g.removed = 0)))"
         " AND EXISTS (SELECT 1 FROM vectors WHERE message = m.id) AND NOT EXISTS (SELECT 1 FROM moves AS v"
         " JOIN steps AS s ON s.id = v.step WHERE v.message = m.id AND s.kind = 'learned') ORDER BY id LIMIT 200"
     )

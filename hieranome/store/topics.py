@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from hieranome.core.conditions import Column, Words
 from hieranome.core.errors import NotFound
 from hieranome.core.text import folded
+from hieranome.store.messages import RECEIVED
 from hieranome.store.search import expression
 
 _LOOKED_IN: tuple[Column, ...] = ("subject", "body")
@@ -49,26 +50,28 @@ def _kept(row: sqlite3.Row) -> Kept:
     )
 
 
+_THERE = f"""
+    SELECT {_COLUMNS} FROM topics AS t WHERE removed = 0 AND tag IN (SELECT id FROM tags WHERE removed = 0)
+"""
+
+
 def every(db: sqlite3.Connection) -> list[Kept]:
     """All topics of tags that are there, in the order they were made."""
-    rows = db.execute(
-        f"SELECT {_COLUMNS} FROM topics WHERE removed = 0"
-        " AND tag IN (SELECT id FROM tags WHERE removed = 0) ORDER BY id"
-    )
-    return [_kept(row) for row in rows]
+    return [_kept(row) for row in db.execute(f"{_THERE} ORDER BY id")]
 
 
 def of_tag(db: sqlite3.Connection, tag: int) -> Kept | None:
     """The topic of a tag, if it has one."""
-    return next((one for one in every(db) if one.tag == tag), None)
+    row = db.execute(f"{_THERE} AND tag = ?", (tag,)).fetchone()
+    return _kept(row) if row is not None else None
 
 
 def get(db: sqlite3.Connection, number: int) -> Kept:
     """A topic. Raises :class:`NotFound`."""
-    found = next((one for one in every(db) if one.id == number), None)
-    if found is None:
+    row = db.execute(f"{_THERE} AND id = ?", (number,)).fetchone()
+    if row is None:
         raise NotFound(f"There is no topic {number}. Its tag may have been deleted; load the page again.")
-    return found
+    return _kept(row)
 
 
 def add(db: sqlite3.Connection, tag: int, at: int) -> int:
@@ -154,45 +157,36 @@ def questions(db: sqlite3.Connection, messages: Collection[int] | None = None) -
 
 
 def of_message(db: sqlite3.Connection, message: int) -> list[int]:
-    """The topics that found a message by themselves."""
-    rows = db.execute("SELECT topic FROM topic_found WHERE message = ? AND asked = 0 ORDER BY topic", (message,))
-    return [row[0] for row in rows]
-
-
-def found_since(db: sqlite3.Connection, number: int, since: int) -> list[int]:
-    """When a topic found mail by itself, later than a time."""
+    """The tags of the topics that found a message by themselves as it arrived, or ask about it."""
     rows = db.execute(
-        "SELECT at FROM topic_found WHERE topic = ? AND asked = 0 AND at > ? ORDER BY at", (number, since)
+        "SELECT t.tag FROM topic_found AS f JOIN topics AS t ON t.id = f.topic JOIN tags AS g ON g.id = t.tag"
+        " WHERE f.message = ? AND g.removed = 0 ORDER BY t.id",
+        (message,),
     )
     return [row[0] for row in rows]
 
 
-def newest(db: sqlite3.Connection, since: int, most: int) -> list[int]:
-    """Received mail that was weighed, later than a time, newest first."""
+_WEIGHED = f"{RECEIVED} AND EXISTS (SELECT 1 FROM vectors WHERE message = m.id)"
+
+
+def newest(db: sqlite3.Connection, since: int, most: int) -> dict[int, int]:
+    """Received mail that was weighed, later than a time, newest first: when each came."""
     rows = db.execute(
-        "SELECT m.id FROM messages AS m INDEXED BY messages_by_when"
-        " WHERE m.time > ? AND m.place NOT IN ('sent', 'drafts', 'gone', 'junk', 'trash')"
-        " AND EXISTS (SELECT 1 FROM vectors WHERE message = m.id) ORDER BY m.time DESC, m.id DESC LIMIT ?",
+        f"SELECT m.id, m.time FROM messages AS m INDEXED BY messages_by_when WHERE m.time > ? AND {_WEIGHED}"
+        " ORDER BY m.time DESC, m.id DESC LIMIT ?",
         (since, most),
     )
-    return [row[0] for row in rows]
+    return {row[0]: row[1] for row in rows}
 
 
 def weighed(db: sqlite3.Connection, numbers: Sequence[int]) -> list[int]:
     """Those of some messages that are received mail and were weighed, in the order given."""
     rows = db.execute(
-        "SELECT m.id FROM messages AS m WHERE m.id IN (SELECT value FROM json_each(?))"
-        " AND m.place NOT IN ('sent', 'drafts', 'gone', 'junk', 'trash')"
-        " AND EXISTS (SELECT 1 FROM vectors WHERE message = m.id)",
+        f"SELECT m.id FROM messages AS m WHERE m.id IN (SELECT value FROM json_each(?)) AND {_WEIGHED}",
         (json.dumps(list(numbers)),),
     )
     there = {row[0] for row in rows}
     return [number for number in numbers if number in there]
-
-
-def last_id(db: sqlite3.Connection) -> int:
-    """The highest number of a message; 0 where there is none."""
-    return int(db.execute("SELECT coalesce(max(id), 0) FROM messages").fetchone()[0])
 
 
 def hits(db: sqlite3.Connection, begins: Iterable[str], most: int) -> list[int]:

@@ -134,3 +134,13 @@ class FiguresTest(unittest.TestCase):
         """Regret is in the owner's costs."""
         run = [told("desk", "shelf")] * 8
         self.assertAlmostEqual(figures(run, Costs(noise=3.0)).regret, 300.0)
+
+
+class ShareTest(unittest.TestCase):
+    def test_a_share_lies_within_its_interval(self) -> None:
+        """It narrows with what was counted, and nothing counted says nothing."""
+        self.assertEqual(Share(0, 0).interval, (0.0, 1.0))
+        few, many = Share(9, 10).interval, Share(90, 100).interval
+        self.assertTrue(few[0] < many[0] < 0.9 < many[1] < few[1] < 1.0)
+        self.assertAlmostEqual(Share(10, 10).interval[0], 0.7225, places=3)
+        self.assertAlmostEqual(Share(0, 10).interval[1], 0.2775, places=3)

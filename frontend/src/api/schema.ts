@@ -4369,7 +4369,7 @@ export interface components {
          * OpenedOut
          * @description One message with its evidence, whose values sum to ``log_odds``; ``accounts`` are the mailboxes it stands in,
          *     ``edition`` is the edition it stands for (0 for other mail, all else of which is weighed),
-         *     ``ruled`` are the rules that took it.
+         *     ``ruled`` are the rules that took it, ``topics`` the tags of the topics that found it or ask about it.
          */
         OpenedOut: {
             /** Accounts */
@@ -4408,6 +4408,8 @@ export interface components {
             standing: components["schemas"]["Standing"];
             /** To */
             to: components["schemas"]["PersonOut"][];
+            /** Topics */
+            topics: number[];
             verdict: components["schemas"]["LessonOut"] | null;
             /** Vouched */
             vouched: boolean;

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, nextTick, ref, watch } from 'vue'
+import { computed, nextTick, onBeforeUnmount, ref, watch } from 'vue'
 import type { Message } from '../api/client'
 import { keyFor, useVerbs } from '../composables/actions'
 import { useLooking } from '../composables/looking'
@@ -28,7 +28,7 @@ const emit = defineEmits<{
   list: []
 }>()
 
-const { shown: all, older: before, failed, whole, toggle } = useDesk(ref(true))
+const { shown: all, older: before, failed, whole, toggle, showWhole } = useDesk(ref(true))
 const shown = computed(() =>
   all.value
     .map((one, at) => ({ ...one, at }))
@@ -44,11 +44,12 @@ const dealt = computed(() => all.value.find((one) => one.tray.kind === 'dealt'))
 
 watch(
   [() => props.only, () => shown.value[0]?.at],
-  ([only, at]) => {
-    if (only && at !== undefined && !whole.value.includes(at)) toggle(at)
+  ([only, at], [before]) => {
+    if (only || before) showWhole(only ? at : undefined)
   },
   { immediate: true },
 )
+onBeforeUnmount(() => showWhole(undefined))
 watch(rows, (now) => emit('mail', now), { immediate: true })
 watch(
   () => props.openId,

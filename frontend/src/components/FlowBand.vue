@@ -16,6 +16,8 @@ const props = defineProps<{
 const emit = defineEmits<{ go: [place: string]; tray: [name: string] }>()
 
 const LEAST = 98
+/** Buckets that stand in the band before any tray takes their room. */
+const BUCKETS = 5
 const over = ref('')
 const row = useTemplateRef<HTMLElement>('row')
 const { width } = useElementSize(row)
@@ -23,19 +25,31 @@ const depth = (place: Place) => `depth-${Math.min(props.band.indexOf(place), 5)}
 const grow = (place: Place) => Math.max(1, Math.sqrt(place.total))
 const whole = computed(() => props.band.reduce((sum, place) => sum + place.total, 0) || 1)
 const share = (place: Place) => `${((100 * place.total) / whole.value).toFixed(3)}%`
-const count = (place: Place) => (appearance.value.counts === 'all' ? place.total : place.unread)
+const countOf = (one: { total: number; unread: number }) =>
+  appearance.value.counts === 'all' ? one.total : one.unread
 const takers = computed(() => props.band.filter((place) => place.takes))
 const keyOf = (place: Place) => (place.takes ? keyFor(putAction(takers.value.indexOf(place))) : '')
 
+/** How many segments there is room for; those of the buckets come before those of trays. */
+const segments = computed(() => Math.max(2, Math.floor(width.value / LEAST)))
+const besides = computed(() => {
+  const all = props.trays ?? []
+  const room = width.value ? Math.max(0, segments.value - Math.min(props.band.length, BUCKETS)) : all.length
+  if (all.length <= room) return all
+  const first = all.slice(0, room)
+  const here = all.find((one) => one.name === props.tray)
+  return room && here && !first.includes(here) ? [...first.slice(0, -1), here] : first
+})
 /** The places there is room for, the current one always among them; the others go in a menu. */
 const fitting = computed(() => {
-  const room = width.value ? Math.max(2, Math.floor(width.value / LEAST)) : props.band.length
+  const room = width.value ? Math.max(2, segments.value - besides.value.length) : props.band.length
   if (props.band.length <= room) return [...props.band]
   const first = props.band.slice(0, room - 1)
   const here = props.band.find((place) => place.name === props.current)
   return here && !first.includes(here) ? [...first.slice(0, -1), here] : first
 })
 const rest = computed(() => props.band.filter((place) => !fitting.value.includes(place)))
+const restTrays = computed(() => (props.trays ?? []).filter((one) => !besides.value.includes(one)))
 
 function dropped(place: Place): void {
   over.value = ''
@@ -65,16 +79,16 @@ function dropped(place: Place): void {
           <span class="band-name" :title="place.title">{{ place.title }}</span>
           <kbd v-if="keyOf(place)" class="band-key">{{ keyOf(place) }}</kbd>
           <span class="band-count" :title="`${place.unread} unread of ${place.total}`">{{
-            count(place)
+            countOf(place)
           }}</span>
           <span class="visually-hidden">{{
             appearance.counts === 'all' ? `messages, ${place.unread} unread` : `unread of ${place.total}`
           }}</span>
         </button>
       </nav>
-      <nav v-if="trays?.length" class="band-trays" aria-label="Trays">
+      <nav v-if="besides.length" class="band-trays" aria-label="Trays">
         <button
-          v-for="one in trays"
+          v-for="one in besides"
           :key="one.name"
           type="button"
           :class="{ here: one.name === tray }"
@@ -84,19 +98,22 @@ function dropped(place: Place): void {
           @click="emit('tray', one.name)"
         >
           <bdi>{{ one.name }}</bdi>
-          <span class="band-count">{{ appearance.counts === 'all' ? one.total : one.unread }}</span>
+          <span class="band-count">{{ countOf(one) }}</span>
         </button>
       </nav>
       <BDropdown
-        v-if="rest.length"
+        v-if="rest.length || restTrays.length"
         class="band-rest"
         size="sm"
         variant="link"
-        :text="`${rest.length} more`"
+        :text="`${rest.length + restTrays.length} more`"
         no-caret
       >
         <BDropdownItem v-for="place in rest" :key="place.name" @click="emit('go', place.name)">
-          {{ place.title }} <span class="count">{{ count(place) }}</span>
+          {{ place.title }} <span class="count">{{ countOf(place) }}</span>
+        </BDropdownItem>
+        <BDropdownItem v-for="one in restTrays" :key="one.name" @click="emit('tray', one.name)">
+          {{ one.name }} <span class="count">{{ countOf(one) }}</span>
         </BDropdownItem>
       </BDropdown>
     </div>

@@ -85,6 +85,15 @@ const people = (list: Opened['to']) => list.map((one) => one.name || one.address
         >
       </dd>
     </template>
+    <template v-if="opened.topics.length">
+      <dt>Topics</dt>
+      <dd>
+        <span v-for="(tag, index) in opened.topics" :key="tag"
+          ><template v-if="index">, </template
+          ><RouterLink :to="{ name: 'topics', query: { tag } }">{{ byId.get(tag)?.name }}</RouterLink></span
+        >
+      </dd>
+    </template>
     <template v-if="checked || opened.vouched || vouchable">
       <dt>Sender</dt>
       <dd>

@@ -4,6 +4,7 @@ import type { Opened } from '../api/client'
 import { keyFor, run } from '../composables/actions'
 import { usePlaces } from '../composables/places'
 import { appearance } from '../composables/settings'
+import { useTags } from '../composables/tags'
 import { strongest } from '../lib/evidence'
 import { decidedWords, evidenceWords, likelihood } from '../lib/words'
 import EvidenceBalance from './EvidenceBalance.vue'
@@ -12,10 +13,14 @@ import ScoreGauge from './ScoreGauge.vue'
 const props = defineProps<{ opened: Opened }>()
 
 const { bounds, titles } = usePlaces()
+const { byId } = useTags()
 const low = computed(() => [...props.opened.low].sort((a, b) => b.share - a.share))
 const reason = computed(() => {
   const rule = props.opened.ruled.find((one) => one.put)
   if (rule && props.opened.message.decided_by === 'rule') return `Your rule “${rule.name}” put it here.`
+  const topic = byId.value.get(props.opened.topics[0] ?? 0)
+  if (topic && props.opened.message.topic) return `Does it belong to “${topic.name}”? It is doubtful.`
+  if (topic && props.opened.message.decided_by === 'topic') return `The topic “${topic.name}” put it here.`
   const decided = decidedWords(props.opened.message)
   if (decided) return decided
   const line = strongest(props.opened.evidence)

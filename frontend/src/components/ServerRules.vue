@@ -4,6 +4,7 @@ import { computed, ref, watch } from 'vue'
 import { client, unwrap, type ServerRules } from '../api/client'
 import { useAttempt } from '../composables/attempt'
 import { near } from '../lib/time'
+import { SECURITIES } from '../lib/words'
 
 const props = defineProps<{ account: number }>()
 
@@ -25,6 +26,7 @@ const { data, error } = useQuery({
 const chosen = ref<readonly number[]>([])
 const host = ref('')
 const port = ref(0)
+const security = ref<ServerRules['security']>('starttls')
 const wanted = computed(() => chosen.value.filter((rule) => data.value?.can.some((one) => one.rule === rule)))
 const said = computed(() => {
   const told = data.value
@@ -40,6 +42,7 @@ watch(
     if (!told) return
     host.value = told.host
     port.value = told.port
+    security.value = told.security
     chosen.value = told.rules.length ? told.rules : told.can.map((one) => one.rule)
   },
   { immediate: true },
@@ -58,13 +61,12 @@ async function done(work: () => Promise<ServerRules>): Promise<void> {
 
 const put = () =>
   done(() => {
-    const security = data.value?.security ?? 'starttls'
     const body = {
       account: props.account,
       rules: [...wanted.value],
       host: host.value,
       port: port.value,
-      security,
+      security: security.value,
     }
     return unwrap(client.PUT('/api/server-rules', { body }))
   })
@@ -104,6 +106,10 @@ const takeAway = () => done(() => unwrap(client.DELETE('/api/server-rules', quer
           min="1"
           max="65535"
         />
+        <label for="server-security">Encryption</label>
+        <select id="server-security" v-model="security" class="form-select">
+          <option v-for="kind in SECURITIES" :key="kind.value" :value="kind.value">{{ kind.text }}</option>
+        </select>
       </p>
       <p v-if="problem" class="rule-broken" role="alert">{{ problem }}</p>
       <p class="tag-acts">

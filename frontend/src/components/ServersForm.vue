@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
 import { client, unwrap, type Certificate, type FoundServers, type Servers } from '../api/client'
+import { SECURITIES } from '../lib/words'
 import AuthoriseForm from './AuthoriseForm.vue'
 import { useAttempt } from '../composables/attempt'
 
@@ -16,11 +17,6 @@ const props = defineProps<{
   certificate?: Certificate | null
 }>()
 
-const SECURITIES = [
-  { value: 'tls', text: 'TLS from the start' },
-  { value: 'starttls', text: 'STARTTLS' },
-  { value: 'plain', text: 'none (this machine only)' },
-]
 const SERVERS = [
   { kind: 'imap', name: 'IMAP', use: 'Reading' },
   { kind: 'smtp', name: 'SMTP', use: 'Sending' },

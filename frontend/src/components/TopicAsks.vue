@@ -10,6 +10,10 @@ import { senderName, subjectOf } from '../lib/words'
 const props = defineProps<{ asks: readonly TopicQuestion[]; busy: boolean }>()
 const emit = defineEmits<{ answer: [asked: TopicQuestion, belongs: boolean] }>()
 
+const ANSWERS = [
+  ['Belongs', true, 'topic-yes'],
+  ['Does not', false, 'topic-no'],
+] as const
 const rows = computed(() => props.asks.map((one) => ({ ...one, key: String(one.message.id) })))
 const { currentKey, at, current, verbs } = useKeyed(rows)
 
@@ -60,22 +64,15 @@ useVerbs({
       </div>
       <span class="topic-answers">
         <button
+          v-for="[said, belongs, act] in ANSWERS"
+          :key="act"
           type="button"
           class="plain-button"
           :disabled="busy"
-          :aria-label="`${subjectOf(row.message.subject)} belongs`"
-          @click.stop="emit('answer', row, true)"
+          :aria-label="`${subjectOf(row.message.subject)} ${belongs ? 'belongs' : 'does not belong'}`"
+          @click.stop="emit('answer', row, belongs)"
         >
-          Belongs <kbd v-if="row.key === currentKey && keyFor('topic-yes')">{{ keyFor('topic-yes') }}</kbd>
-        </button>
-        <button
-          type="button"
-          class="plain-button"
-          :disabled="busy"
-          :aria-label="`${subjectOf(row.message.subject)} does not belong`"
-          @click.stop="emit('answer', row, false)"
-        >
-          Does not <kbd v-if="row.key === currentKey && keyFor('topic-no')">{{ keyFor('topic-no') }}</kbd>
+          {{ said }} <kbd v-if="row.key === currentKey && keyFor(act)">{{ keyFor(act) }}</kbd>
         </button>
       </span>
     </li>

@@ -6,6 +6,8 @@ import { useLately } from './lately'
 import { DESK } from './messages'
 
 const KEY = ['trays']
+/** The trays that are shown whole, by where they stand. */
+const whole = ref<readonly number[]>([])
 
 /** The trays as they are set. */
 export function useTrays() {
@@ -32,8 +34,6 @@ export function useTrays() {
 /** What stands in each tray of the Desk, asked for while `on`. It is loaded anew with the lists of mail. */
 export function useDesk(on: Ref<boolean>) {
   const { since } = useLately()
-  /** The trays that are shown whole, by where they stand. */
-  const whole = ref<readonly number[]>([])
   const query = useQuery({
     queryKey: computed(() => [...DESK, since.value, whole.value] as const),
     queryFn: (): Promise<InTrays> =>
@@ -46,11 +46,17 @@ export function useDesk(on: Ref<boolean>) {
     whole.value = whole.value.includes(at) ? whole.value.filter((one) => one !== at) : [...whole.value, at]
   }
 
+  /** Shows one tray whole, and no other; none, where it is not named. */
+  function showWhole(at: number | undefined): void {
+    whole.value = at === undefined ? [] : [at]
+  }
+
   return {
     shown: computed(() => query.data.value?.trays ?? []),
     older: computed(() => query.data.value?.older ?? 0),
     failed: query.error,
     whole,
     toggle,
+    showWhole,
   }
 }

@@ -26,8 +26,15 @@ const DECIDED: Record<string, string> = {
   'let go': 'It left the Drain after its days.',
   filed: 'You filed it here.',
   rule: 'A rule of yours put it here.',
-  topic: 'A topic of yours put it here, or asks about it.',
+  topic: 'A topic of yours put it here.',
 }
+
+/** How the connection to a mail server may be encrypted. */
+export const SECURITIES = [
+  { value: 'tls', text: 'TLS from the start' },
+  { value: 'starttls', text: 'STARTTLS' },
+  { value: 'plain', text: 'none (this machine only)' },
+] as const
 
 const WITH_ARTICLE: Record<string, string> = {
   desk: 'on the',

@@ -3,12 +3,16 @@
 from __future__ import annotations
 
 import threading
+from collections.abc import Callable
+from typing import TypeVar
 
 from hieranome.app.access.vault import Vault
 from hieranome.core.errors import SecretRefused, WorldError
 from hieranome.mail.oauth import Provider, Tokens, TokenServer
 from hieranome.mail.servers import Login
 from hieranome.store.accounts import NewAccount
+
+T = TypeVar("T")
 
 
 class Logins:
@@ -35,6 +39,17 @@ class Logins:
             if tokens != kept:
                 self._keep(account.address, tokens)
         return Login(account.user, tokens.access, bearer=True)
+
+    def enter(self, account: NewAccount, work: Callable[[Login], T]) -> T:
+        """What work gives that signs in with the login of a mailbox. Where its token is refused although it had not run
+        out, it is done once more with the next. Raises what :meth:`of` and the work raise."""
+        login = self.of(account)
+        try:
+            return work(login)
+        except SecretRefused:
+            if not account.token_url:
+                raise
+        return work(self.of(account, refused=login.secret))
 
     def _keep(self, address: str, tokens: Tokens) -> None:
         """Keep renewed tokens. The refresh token before them may be good no more, so where they cannot be kept (a full

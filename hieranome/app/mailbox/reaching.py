@@ -6,7 +6,6 @@ import ssl
 from dataclasses import dataclass
 
 from hieranome.app.access.logins import Logins
-from hieranome.core.errors import SecretRefused
 from hieranome.mail.imap import Imap
 from hieranome.mail.imap_answers import Listed
 from hieranome.mail.servers import Login, Security, Server
@@ -41,13 +40,7 @@ def _security(value: str) -> Security:
 
 def connect(logins: Logins, account: Account, trust: ssl.SSLContext | None = None) -> Imap:
     """A connection signed in with a mailbox's secret. Raises what :meth:`Logins.of` and connecting raise."""
-    login = logins.of(account)
-    try:
-        return Imap.connect(imap_server(account), login, trust=trust)
-    except SecretRefused:
-        if not account.token_url:
-            raise
-    return Imap.connect(imap_server(account), logins.of(account, refused=login.secret), trust=trust)
+    return logins.enter(account, lambda login: Imap.connect(imap_server(account), login, trust=trust))
 
 
 @dataclass(frozen=True, slots=True)

@@ -23,7 +23,6 @@ from hieranome.core.groups import Context
 from hieranome.core.relations import Relations, Sums
 from hieranome.core.routing import WINDOW, Asking
 from hieranome.core.rules import Read
-from hieranome.core.topics import Topic
 from hieranome.core.vouched import Vouched
 from hieranome.store import (
     Database,
@@ -61,8 +60,7 @@ class Mailroom:
     ``bindings`` tells whether anything was said for sure beyond single messages; ``confirmed`` are the
     authserv-ids whose results are believed, ``shared`` the domains many unrelated people write from;
     ``rules`` are those for arriving mail as their lines are understood on a day, once they were asked for;
-    ``topics`` are those that tag what arrives, once they were asked for, ``fits`` what each learned,
-    with what it was learned from;
+    ``topics`` are those that tag what arrives, once they were asked for;
     ``behind`` says that a lesson was undone which the model still holds; ``kin_follow`` that kin follow a lesson
     unasked.
     ``revision`` grows whenever scores of standing messages change; page cursors are told about it.
@@ -82,7 +80,6 @@ class Mailroom:
         self.bindings = False
         self.rules: tuple[str, list[Read]] | None = None
         self.topics: list[topics.Kept] | None = None
-        self.fits: dict[int, tuple[object, Topic]] = {}
         self.vouched: list[Vouched] = []
         self.confirmed: frozenset[str] = frozenset()
         self.shared = SHARED

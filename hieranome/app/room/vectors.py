@@ -7,6 +7,7 @@ from collections.abc import Sequence
 
 from hieranome.core.features import Vector
 from hieranome.core.gaussian import Rows
+from hieranome.core.topics import Topic
 from hieranome.store import messages
 
 BLOCK = 9
@@ -17,12 +18,14 @@ MOST_KEPT = 12_000
 
 class Vectors:
     """Reads vectors by message once and keeps them until :meth:`clear`. Used while holding the room's lock. ``asking``
-    tells of messages on the Desk whether they ask something; it is replaced, never changed."""
+    tells of messages on the Desk whether they ask something; it is replaced, never changed. ``fits`` is what each topic
+    learned from them, with what else it was learned from."""
 
     def __init__(self) -> None:
         self._kept: dict[int, Vector] = {}
         self._ready: dict[int, tuple[list[int], Rows]] = {}
         self.asking: dict[int, bool] = {}
+        self.fits: dict[int, tuple[object, Topic]] = {}
 
     def of(self, db: sqlite3.Connection, numbers: Sequence[int]) -> list[Vector]:
         """The vectors of some messages, in order. All of them must have one."""
@@ -53,4 +56,5 @@ class Vectors:
         """Forget all: stored vectors were written anew."""
         self._kept.clear()
         self.asking = {}
+        self.fits = {}
         self._ready = {}

@@ -10,8 +10,9 @@ from __future__ import annotations
 import logging
 import sqlite3
 import ssl
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from typing import TypeVar
 
 from hieranome.app.access.logins import Logins
 from hieranome.app.arrival.incoming import Incoming
@@ -22,7 +23,7 @@ from hieranome.app.room.schedule import Regular, Schedule
 from hieranome.app.rules.applying import RULE, binding_of, mail_of
 from hieranome.app.rules.keeping import reads
 from hieranome.app.rules.scripting import Script, script_for
-from hieranome.core.errors import CallerError, Conflict, HieranomeError, WorldError
+from hieranome.core.errors import CallerError, Conflict, HieranomeError
 from hieranome.core.rules import ruled
 from hieranome.mail.managesieve import PORT, Listing, Scripts, visit
 from hieranome.mail.servers import Login, Security, Server
@@ -37,6 +38,7 @@ OURS, BOTH = "hieranome", "hieranome-and-yours"
 MARK = "# Put here by Hieranome, which writes it anew when its rules change.\n"
 """The first line of what is ours: only what begins with it is ever written over or taken away."""
 HOUR = 3_600.0
+T = TypeVar("T")
 _LOG = logging.getLogger(__name__)
 
 
@@ -84,7 +86,7 @@ class AtServer:
         placed = scripts.of_account(db, account)
         if placed is None:
             return Standing(account, Server(known.imap_host, PORT, _security(known), known.imap_pin), can, None, False)
-        server = Server(placed.host, placed.port, placed.security, placed.pin)
+        server = _server(placed)
         wanted = self._text(account, placed.rules & {number for number, _ in can})
         return Standing(account, server, can, placed, wanted == placed.text)
 
@@ -103,8 +105,7 @@ class AtServer:
                 else f"Rule {strange[0]} cannot run at a server. Leave it out."
             )
         text = self._text(account, frozenset(chosen))
-        with visit(server, self._login(account), trust=self._trust) as there:
-            beside = _put(there, text)
+        beside = self._visit(account, server, lambda there: _put(there, text))
         placed = scripts.Placed(
             account, server.host, server.port, server.security, server.pin, frozenset(chosen), text, beside, "there",
             self._room.clock(),
@@ -117,9 +118,7 @@ class AtServer:
     def take_away(self, account: int) -> Standing:
         """Take our script away from a server; what of the owner's ran beside it runs alone again."""
         placed = self._placed(account)
-        server = Server(placed.host, placed.port, placed.security, placed.pin)
-        with visit(server, self._login(account), trust=self._trust) as there:
-            _take_away(there, placed.beside)
+        self._visit(account, _server(placed), lambda there: _take_away(there, placed.beside))
         with self._room.change() as db:
             scripts.forget(db, account)
             self._room.tell("rules")
@@ -138,9 +137,7 @@ class AtServer:
     def look(self, account: int) -> Standing:
         """Fetch what is there, and compare it with what was put there."""
         placed = self._placed(account)
-        server = Server(placed.host, placed.port, placed.security, placed.pin)
-        with visit(server, self._login(account), trust=self._trust) as there:
-            state = _found(there, placed)
+        state = self._visit(account, _server(placed), lambda there: _found(there, placed))
         with self._room.change() as db:
             if scripts.of_account(db, account) == placed:
                 scripts.note_found(db, account, state, self._room.clock())
@@ -148,11 +145,11 @@ class AtServer:
         return self.standing(account)
 
     def _round(self) -> None:
-        problem: WorldError | None = None
+        problem: HieranomeError | None = None
         for one in scripts.every(self._room.reader()):
             try:
                 self.look(one.account)
-            except WorldError as exc:  # the others are looked at all the same
+            except HieranomeError as exc:  # the others are looked at all the same
                 problem = exc
         if problem is not None:
             raise problem
@@ -163,12 +160,20 @@ class AtServer:
             raise Conflict("None of your rules runs at this server. Load the page again.")
         return placed
 
-    def _login(self, account: int) -> Login:
-        return self._logins.of(accounts.get(self._room.reader(), account))
+    def _visit(self, account: int, server: Server, work: Callable[[Scripts], T]) -> T:
+        def signed_in(login: Login) -> T:
+            with visit(server, login, trust=self._trust) as there:
+                return work(there)
+
+        return self._logins.enter(accounts.get(self._room.reader(), account), signed_in)
 
     def _text(self, account: int, chosen: frozenset[int]) -> str:
         script: Script = script_for(self._room, account, chosen)
         return MARK + script.text
+
+
+def _server(placed: scripts.Placed) -> Server:
+    return Server(placed.host, placed.port, placed.security, placed.pin)
 
 
 def _security(account: Account) -> Security:

@@ -119,7 +119,7 @@ def _release(room: Mailroom, db: sqlite3.Connection, one: Learned, name: str) ->
 
 def turn(room: Mailroom, number: int, enabled: bool, bucket: str) -> topics.Kept:
     """Let a topic tag mail as it arrives, or rest; with a bucket, put it there too. Raises :class:`Conflict` before the
-    owner has said of any message that it belongs, :class:`NotFound` for a bucket that is not there."""
+    owner has said of any message that it belongs, :class:`CallerError` for a bucket that is not there."""
     with room.change() as db:
         kept = topics.get(db, number)
         if bucket and bucket not in {one.name for one in places.buckets(db)}:

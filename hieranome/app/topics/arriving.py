@@ -12,12 +12,16 @@ from hieranome.app.topics.learning import active
 from hieranome.core.buckets import UNDECIDED
 from hieranome.core.features import Vector
 from hieranome.core.gaussian import Rows
-from hieranome.core.routing import LEAST_VALUE
 from hieranome.core.topics import DOUBT
 from hieranome.store import places, tags, topics
 
 TOPIC = "topic"
 """By what mail stands that a topic put somewhere, or asks about."""
+
+
+WRONG = 2.0
+"""What a message wrongly held for a topic's, or wrongly not, costs, in noise: itself, and the next like it, which an
+answer settles too."""
 
 
 @dataclass(slots=True)
@@ -44,9 +48,8 @@ def ask_topics(room: Mailroom, db: sqlite3.Connection, vector: Vector) -> Heard:
             heard.found.append((one.kept.id, one.kept.tag))
             if one.kept.bucket and not heard.bucket:
                 heard.bucket = places.in_use(db, one.kept.bucket)
-        # What may be wrong is worth asking about as far as it may be, since every answer teaches.
-        value = LEAST_VALUE + 1.0 / (1.0 + math.exp(abs(score)))
-        if abs(score) <= DOUBT and value > heard.value:
+        value = WRONG * room.costs.noise / (1.0 + math.exp(abs(score))) - room.costs.asking
+        if abs(score) <= DOUBT and (not heard.doubtful or value > heard.value):
             heard.doubtful, heard.value = one.kept.id, value
     return heard
 
@@ -54,8 +57,7 @@ def ask_topics(room: Mailroom, db: sqlite3.Connection, vector: Vector) -> Heard:
 def place_by(room: Mailroom, heard: Heard) -> Placed | None:
     """Where topics put a message that nothing sure is known of, or None; the doubtful is asked within the bound."""
     if heard.doubtful and room.asking.allows(heard.value):
-        return Placed(UNDECIDED, TOPIC, heard.value)
-    heard.doubtful = 0
+        return Placed(UNDECIDED, TOPIC, max(heard.value, 0.0))
     return Placed(heard.bucket, TOPIC) if heard.bucket else None
 
 

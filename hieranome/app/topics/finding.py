@@ -29,13 +29,16 @@ def find_here(room: Mailroom, number: int) -> int:
     one = check_learned(room, number)
     db, name = room.reader(), tags.get(room.reader(), one.kept.tag).name
     said = {answer.message for answer in one.answers}
-    last, found = topics.last_id(db), list[int]()
+    last, found = messages.last_id(db), list[int]()
     for start in range(0, last + 1, _PART):
         part = [n for n in topics.weighed(db, range(start, start + _PART)) if n not in said]
         for ids, rows in chunks(db, part):
             found += [n for n, score in zip(ids, one.topic.score_all(rows).tolist(), strict=True) if score >= 0.0]
         room.events.publish("running", topic=number, done=start, of=max(last, start + 1), step=0)
     with room.change() as db:
+        one = learned(room, number)  # what was answered meanwhile counts
+        said = {answer.message for answer in one.answers}
+        found = [n for n in found if n not in said]
         carry = set(tags.carrying(db, one.kept.tag))
         fresh = [n for n in topics.weighed(db, found) if n not in carry]
         bucket = places.in_use(db, one.kept.bucket) if one.kept.bucket else ""

@@ -47,9 +47,9 @@ def _learned(room: Mailroom, kept: topics.Kept) -> Learned:
     db = room.reader()
     answers = topics.answers(db, kept.id)
     key = (tuple(kept.weights.items()), kept.beside, kept.others, tuple(answers))
-    before = room.fits.get(kept.id)
+    before = room.vectors.fits.get(kept.id)
     if before is None or before[0] != key:
-        before = room.fits[kept.id] = key, _fit(db, kept, answers[-MOST_LEARNED:])
+        before = room.vectors.fits[kept.id] = key, _fit(db, kept, answers[-MOST_LEARNED:])
     return Learned(kept, answers, before[1])
 
 
@@ -68,8 +68,10 @@ def listen(db: sqlite3.Connection, number: int, sentence: str) -> None:
     begins = list(dict.fromkeys(beginning(word) for word in said))
     found = topics.weighed(db, topics.hits(db, begins, HITS))
     tokens = _tokens(db, found)
-    whole = max(1, topics.last_id(db))
-    weights = weigh(_by_beginning(db, begins, tokens), whole)
+    whole = max(1, messages.last_id(db))
+    every = sorted(set().union(*tokens.values()))
+    there = {begin: those for begin in begins if (those := [word for word in every if word.startswith(begin)])}
+    weights = weigh(there, {begin: topics.holding(db, begin, prefix=True) for begin in there}, whole)
     found.sort(key=lambda one: -sum(weights.get(word, 0.0) for word in tokens[one]))
     near = [tokens[one] for one in found[:NEAR]]
     counts = {word: topics.holding(db, word) for word in _repeated(near)}
@@ -95,20 +97,6 @@ def _repeated(near: Sequence[set[str]]) -> list[str]:
     return sorted(again)
 
 
-def _by_beginning(
-    db: sqlite3.Connection, begins: Sequence[str], tokens: dict[int, set[str]]
-) -> dict[str, dict[str, int]]:
-    """For each beginning, the words found that begin so, the first with how many messages hold any of them."""
-    every = sorted(set().union(*tokens.values()))
-    found: dict[str, dict[str, int]] = {}
-    for begin in begins:
-        those = [word for word in every if word.startswith(begin)]
-        if those:
-            count = topics.holding(db, begin, prefix=True)
-            found[begin] = {word: count if at == 0 else 0 for at, word in enumerate(those)}
-    return found
-
-
 def _likely(db: sqlite3.Connection, wording: Wording, numbers: Sequence[int]) -> list[int]:
     """Those of some messages that are likeliest by what was said alone."""
     there = topics.weighed(db, list(dict.fromkeys(numbers)))
@@ -120,7 +108,7 @@ def _likely(db: sqlite3.Connection, wording: Wording, numbers: Sequence[int]) ->
 
 def _others(db: sqlite3.Connection, number: int) -> list[int]:
     """A sample of all received mail, the same for the same topic and mailbox."""
-    last = topics.last_id(db)
+    last = messages.last_id(db)
     draw = random.Random(number)
     drawn = draw.sample(range(1, last + 1), min(last, 4 * OTHERS))
     return topics.weighed(db, drawn)[:OTHERS]

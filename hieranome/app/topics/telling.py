@@ -11,8 +11,8 @@ from dataclasses import dataclass
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.topics.learning import Learned, learned
 from hieranome.core.features import Vector
+from hieranome.core.figures import Share
 from hieranome.core.gaussian import Rows
-from hieranome.core.intervals import Interval, share_interval
 from hieranome.core.stopwords import WORDS as STOPWORDS
 from hieranome.core.text import pairs, words
 from hieranome.core.times import DAY
@@ -60,7 +60,7 @@ class Told:
     members: int
     doubtful: int
     weeks: list[int]
-    right: Interval
+    right: Share
     asks: list[Question]
 
 
@@ -73,14 +73,13 @@ def tell(room: Mailroom, number: int) -> Told:
     looked = list(dict.fromkeys([*found, *topics.weighed(db, one.kept.others)]))
     scores, likely = _scored(db, one.topic, looked)
     said = {answer.message: answer.belongs for answer in one.answers}
-    recent = set(found)
     begun = any(said.values())  # words alone decide nothing
     held = [n for n in found if said.get(n, begun and scores.get(n, -1.0) >= 0.0)]
-    doubted = [n for n in recent if begun and n not in said and abs(scores.get(n, 9.0)) <= DOUBT]
+    doubted = [n for n in found if begun and n not in said and abs(scores.get(n, 9.0)) <= DOUBT]
     drawn = [answer.belongs for answer in one.answers if answer.drawn]
     weeks = [0] * WEEKS
-    for row in messages.get_many(db, held):
-        weeks[max(0, WEEKS - 1 - max(0, now - row.time) // WEEK)] += 1
+    for number in held:
+        weeks[max(0, WEEKS - 1 - max(0, now - found[number]) // WEEK)] += 1
     return Told(
         one.kept,
         sum(said.values()),
@@ -88,7 +87,7 @@ def tell(room: Mailroom, number: int) -> Told:
         len(held),
         len(doubted),
         weeks,
-        share_interval(sum(drawn), len(drawn)),
+        Share(sum(drawn), len(drawn)),
         _asks(db, one, scores, likely, held),
     )
 

@@ -15,7 +15,7 @@ from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.worker import Worker
 from hieranome.app.writing.drafts import envelope_of, without_bcc
 from hieranome.core.buckets import DRAFTS, SENT, TRASH
-from hieranome.core.errors import CallerError, HieranomeError, SecretRefused, WorldError
+from hieranome.core.errors import CallerError, HieranomeError, WorldError
 from hieranome.mail.servers import Login
 from hieranome.mail.smtp import NotAccepted, Unsure, hand_in
 from hieranome.store import accounts, drafts, messages
@@ -106,13 +106,7 @@ class Outbox:
                 trust=self._trust,
             )
 
-        login = self._logins.of(account)
-        try:
-            hand_in_with(login)
-        except SecretRefused:
-            if not account.token_url:
-                raise
-            hand_in_with(self._logins.of(account, refused=login.secret))
+        self._logins.enter(account, hand_in_with)
 
     def _begun(self, draft: Draft) -> None:
         if not self._set(draft, "handing", was="sending"):

@@ -198,7 +198,7 @@ class RuledOut(Answer):
 class OpenedOut(Answer):
     """One message with its evidence, whose values sum to ``log_odds``; ``accounts`` are the mailboxes it stands in,
     ``edition`` is the edition it stands for (0 for other mail, all else of which is weighed),
-    ``ruled`` are the rules that took it."""
+    ``ruled`` are the rules that took it, ``topics`` the tags of the topics that found it or ask about it."""
 
     message: MessageOut
     sender: PersonOut
@@ -211,6 +211,7 @@ class OpenedOut(Answer):
     accounts: list[str]
     edition: int
     ruled: list[RuledOut]
+    topics: list[int]
     passages: list[PassageOut]
     has_html: bool
     blocked: int

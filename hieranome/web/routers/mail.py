@@ -118,6 +118,7 @@ def open_message(room: RoomDep, number: Id) -> OpenedOut:
         accounts=opened.accounts,
         edition=opened.edition,
         ruled=[RuledOut(rule=rule.id, name=rule.name, put=hit.put, lost_to=hit.lost_to) for rule, hit in opened.ruled],
+        topics=[tag.id for tag in opened.topics],
         passages=[PassageOut.model_validate(one) for one in opened.passages],
         has_html=opened.has_html,
         blocked=opened.blocked,

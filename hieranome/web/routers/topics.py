@@ -2,11 +2,8 @@
 
 from __future__ import annotations
 
-import sqlite3
-
 from fastapi import APIRouter
 
-from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.topics import answering
 from hieranome.app.topics.telling import Question, tell
 from hieranome.core.gaussian import logistic
@@ -14,6 +11,7 @@ from hieranome.core.groups import GROUPS
 from hieranome.store import topics
 from hieranome.web.models.answer import Id
 from hieranome.web.models.filing import FiledOut
+from hieranome.web.models.mail import MessageOut
 from hieranome.web.models.topics import (
     ReasonOut,
     TopicAnswerIn,
@@ -43,9 +41,9 @@ def _out(kept: topics.Kept) -> TopicOut:
     )
 
 
-def _question(room: Mailroom, db: sqlite3.Connection, one: Question) -> TopicQuestionOut:
+def _question(one: Question, row: MessageOut) -> TopicQuestionOut:
     return TopicQuestionOut(
-        message=rows_out(room, db, [one.message])[0],
+        message=row,
         likely=logistic(one.score),
         reasons=[
             ReasonOut(group=r.group, heading=_HEADINGS[r.group], texts=list(r.texts), amount=r.amount)
@@ -71,6 +69,8 @@ def describe_topic(room: RoomDep, wanted: TopicIn) -> TopicOut:
 def read_topic(room: RoomDep, number: Id) -> TopicToldOut:
     """A topic, how it does, and what it asks next."""
     told, db = tell(room, number), room.reader()
+    low, high = told.right.interval
+    rows = rows_out(room, db, [one.message for one in told.asks])
     return TopicToldOut(
         topic=_out(told.kept),
         belongs=told.belongs,
@@ -80,9 +80,9 @@ def read_topic(room: RoomDep, number: Id) -> TopicToldOut:
         weeks=told.weeks,
         right=told.right.part,
         checked=told.right.whole,
-        low=told.right.low,
-        high=told.right.high,
-        asks=[_question(room, db, one) for one in told.asks],
+        low=low,
+        high=high,
+        asks=[_question(one, row) for one, row in zip(told.asks, rows, strict=True)],
     )
 
 

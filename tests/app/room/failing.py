@@ -9,6 +9,7 @@ from typing import Any
 import numpy as np
 
 from hieranome.app.room.mailroom import Mailroom
+from hieranome.app.room.vectors import Vectors
 from hieranome.app.rules import keeping
 from hieranome.app.teaching import vouching
 from hieranome.app.teaching.correct import correct
@@ -89,7 +90,7 @@ class FailingCase(RoomCase):
         """What memory would be, were it built from the store now."""
         real, room = self.room, Mailroom.__new__(Mailroom)
         room.__dict__.update(real.__dict__)
-        room.rules, room.topics, room.fits = None, None, {}
+        room.rules, room.topics, room.vectors = None, None, Vectors()
         room.engine = Engine(places.buckets(real.store.reader()), said.purposes(real.store.reader()))
         db = real.store.reader()
         room.engine.learn_all(silences.given(db))
