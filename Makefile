@@ -66,6 +66,7 @@ bench: setup
 	$(BIN)/python -m bench.own_buckets
 	$(BIN)/python -m bench.lessons
 	$(BIN)/python -m bench.topics
+	$(BIN)/python -m bench.owed
 	$(BIN)/python bench/import.py
 	$(BIN)/python bench/api.py
 	$(BIN)/python bench/page.py

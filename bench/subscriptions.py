@@ -61,7 +61,7 @@ def by_generator(count: int, seed: int) -> None:
         source = dict(db.execute("SELECT source, message_id FROM messages WHERE summed >= 0").fetchall())
         meant = {made[message_id] for message_id in made if mailgen.writes_to_many(made[message_id])}
         found = {made[source[key]] for one in every for key in one.keys if key in source}
-        print(f"seed {seed}, {messages.newest_id(db)} messages: {share(found, meant)}; {len(every)} told as one each;")
+        print(f"seed {seed}, {messages.last_id(db)} messages: {share(found, meant)}; {len(every)} told as one each;")
         print(f"    found in {1000 * statistics.median(taken):.0f} ms; missed {sorted(meant - found)[:8]}")
         print(f"    invented {sorted(found - meant)[:8]}")
         room.close()

@@ -169,9 +169,12 @@ def generate(
     out: Annotated[Path, typer.Option("--out", help="The mbox to write.")],
     seed: Annotated[int, typer.Option("--seed", help="The same seed writes the same mail.")] = 1,
     truth: Annotated[Path | None, typer.Option("--truth", help="A CSV of where each message belongs.")] = None,
+    exchanges: Annotated[
+        bool, typer.Option("--exchanges", help="Also threads the owner begins, and promises, beyond that number.")
+    ] = False,
 ) -> None:
     """Write any amount of the demo's world as an mbox, for measurements."""
-    written = mailgen.write(count, seed, out, truth)
+    written = mailgen.write(count, seed, out, truth, exchanges=exchanges)
     typer.echo(f"{written:,} messages written to {out}.")
 
 

@@ -67,15 +67,16 @@ def walk(page: Page, number: int, archive: Path) -> None:
 
 
 def words(page: Page, number: int) -> None:
-    """A search, the command line, a draft."""
+    """A search, what is followed through, a draft."""
     page.go("/search?line=from%3Atollgate%20(carnet%20or%20invoice)%20since%3A2m&order=importance")
     page.await_rows()
     page.press("j")
     page.await_("the text", lambda: page.all(".reading-frame, .reading-text"))
     take(page, "search")
-    page.press(":")
-    page.one(".command-line input").send_keys("put")
-    take(page, "command-line")
+    page.go("/follow-up")
+    page.await_("what is owed", lambda: page.all(".owed-line"))
+    page.press("j")
+    take(page, "follow-up")
     page.go(f"/in/desk/{number}")
     page.await_("the message", lambda: page.all(".reading-answer"))
     page.press("p")

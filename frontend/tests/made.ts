@@ -29,6 +29,7 @@ export function message(id: number, fields: Partial<Message> = {}): Message {
     accounts: [],
     leaves_at: 0,
     tags: [],
+    follow: [],
     topic: 0,
     ...fields,
   }
@@ -57,7 +58,7 @@ export function place(name: string, fields: Partial<Place> = {}): Place {
 }
 
 export function places(...all: Place[]): Places {
-  return { places: all, bounds: { ask: 0.1, desk: 0.17 }, revision: 1 }
+  return { places: all, bounds: { ask: 0.1, desk: 0.17 }, revision: 1, due: 0 }
 }
 
 export function evidence(fields: Partial<Evidence>): Evidence {

@@ -34,7 +34,7 @@ from hieranome.core.features import unpack
 from hieranome.core.rules import check as check_rule
 from hieranome.mail.charsets import valid
 from hieranome.mail.mbox import quote, unquote
-from hieranome.store import editions, messages, plans, rules, tags, topics, transfer, unsubscribed
+from hieranome.store import editions, following, messages, plans, rules, tags, topics, transfer, unsubscribed
 
 FORMAT = 1
 _BATCH = 500
@@ -149,6 +149,7 @@ def _check_bulk(db: sqlite3.Connection) -> None:
     _REQUESTS.validate_python([asdict(one) for one in unsubscribed.every(db)])
     tags.check(db)
     topics.check(db)
+    following.check(db)
     for rule in rules.every(db):
         check_rule(rule)
 

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.marks import Filed, named, rows_of, tell_filed
-from hieranome.core.buckets import ARCHIVE, DESK, DRAFTS, EDITION, JUNK, NEVER_TAUGHT, OWN, SENT, TRASH
+from hieranome.core.buckets import ARCHIVE, DESK, DRAFTS, EDITION, JUNK, NEVER_TAUGHT, OWN, PARKED, SENT, TRASH
 from hieranome.core.errors import CallerError
 from hieranome.store import journal, messages, places
 from hieranome.store.messages import Message
@@ -23,6 +23,8 @@ def file_away(room: Mailroom, numbers: Sequence[int], place: str) -> Filed:
         target = places.get(db, place)
         if target.band >= 0:
             raise CallerError(f"{target.title} is a bucket: putting mail there is a verdict, which the model learns.")
+        if target.name == PARKED:
+            raise CallerError("Mail is parked until a time, or until somebody answers. Say until when.")
         if not (target.own or target.name in (ARCHIVE, JUNK, TRASH)):
             raise CallerError(f"Mail cannot be filed in {target.title}: only what you write comes to stand there.")
         rows = [row for row in rows_of(db, numbers) if row.place != place]
@@ -35,8 +37,13 @@ def file_away(room: Mailroom, numbers: Sequence[int], place: str) -> Filed:
 
 def move_rows(db: sqlite3.Connection, step: int, rows: Sequence[Message], place: str) -> None:
     """File messages that stand elsewhere as part of a step."""
+    move_as(db, step, rows, place, "filed")
+
+
+def move_as(db: sqlite3.Connection, step: int, rows: Sequence[Message], place: str, decided_by: str) -> None:
+    """Move messages as part of a step; what is neither weighed nor taught goes on standing by what it is."""
     for row in rows:
-        _move(db, step, row, place, row.decided_by if row.decided_by in NEVER_TAUGHT else "filed")
+        _move(db, step, row, place, row.decided_by if row.decided_by in NEVER_TAUGHT else decided_by)
 
 
 def put_back(room: Mailroom, numbers: Sequence[int]) -> Filed:

@@ -5,9 +5,6 @@ from __future__ import annotations
 import re
 from collections.abc import Callable
 from dataclasses import dataclass
-from datetime import datetime
-
-from dateutil.tz import tzlocal
 
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.core.errors import CallerError
@@ -15,7 +12,7 @@ from hieranome.core.files import KINDS
 from hieranome.core.operators import ANY_FILE, BY_NAME, OPERATORS
 from hieranome.core.query import Query, read_query
 from hieranome.core.tags import with_children
-from hieranome.core.values import Names
+from hieranome.core.values import DUES, Names
 from hieranome.store import accounts, places, search, searches, tags
 from hieranome.store.listing import MAX_PAGE, Page
 from hieranome.store.search import FEW, Ranking
@@ -53,7 +50,7 @@ def names_of(room: Mailroom) -> Names:
     titles = {place.name: place.title for place in places.every(db)}
     known = tags.every(db)
     below = with_children(known)
-    return Names(titles, datetime.fromtimestamp(room.clock(), tzlocal()), {tag.name: below[tag.id] for tag in known})
+    return Names(titles, room.now(), {tag.name: below[tag.id] for tag in known})
 
 
 def find(room: Mailroom, line: str, order: Ranking, cursor: str, limit: int) -> Found:
@@ -142,6 +139,7 @@ def _examples(_room: Mailroom, before: str, operator: str, value: str) -> list[S
 
 _OFFERED = {
     "date": ["today", "yesterday", "3d", "2w", "6m", "1y"],
+    "due": [*DUES, "tomorrow", "friday"],
     "size": ["100KB", "1MB", "10MB"],
     "range": ["<20", "20..50", "50..80", ">80"],
     "file": [ANY_FILE, *KINDS],

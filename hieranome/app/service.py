@@ -17,6 +17,7 @@ from hieranome.app.bulk.draining import drainage
 from hieranome.app.bulk.looking_through import LookingThrough
 from hieranome.app.bulk.unsubscribing import Unsubscriber
 from hieranome.app.emptying import Emptier
+from hieranome.app.following.returning import returner
 from hieranome.app.mailbox.leaving import Leavings
 from hieranome.app.mailbox.watching import POLL, Watchers
 from hieranome.app.pictures import Pictures
@@ -101,6 +102,7 @@ class Service:
     runner: Runner
     ageing: Regular
     second_look: SecondLook
+    returner: Regular
     at_server: AtServer
     unsubscriber: Unsubscriber
     schedule: Schedule
@@ -150,6 +152,7 @@ class Service:
             Runner(room),
             ageing(room, schedule),
             SecondLook(room),
+            returner(room, schedule),
             at_server,
             Unsubscriber(room),
             schedule,
@@ -166,7 +169,7 @@ class Service:
         beside = (
             self.rescorer, self.rebuilder, self.importer, self.outbox, self.looking_through, self.compiler,
             self.drainage, self.emptier, self.runner, self.ageing,
-            self.second_look, self.at_server.regular,
+            self.second_look, self.returner, self.at_server.regular,
         )  # fmt: skip
         return [one.worker for one in beside]
 
@@ -176,7 +179,7 @@ class Service:
         for one in (
             self.rescorer, self.rebuilder, self.importer, self.watchers, self.outbox, self.looking_through,
             self.compiler, self.drainage, self.emptier, self.runner, self.ageing, self.second_look,
-            self.at_server.regular, self.schedule,
+            self.returner, self.at_server.regular, self.schedule,
         ):  # fmt: skip
             one.start()
 
@@ -199,6 +202,7 @@ class Service:
         self.runner.close()
         self.ageing.close()
         self.second_look.close()
+        self.returner.close()
         self.at_server.regular.close()
 
     def close(self) -> None:

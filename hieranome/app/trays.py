@@ -6,6 +6,7 @@ import sqlite3
 from collections.abc import Sequence
 from dataclasses import asdict, dataclass, replace
 
+from hieranome.app.following.due import heads
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.searching import understand
 from hieranome.core.buckets import DESK
@@ -42,10 +43,11 @@ def every(db: sqlite3.Connection) -> list[Tray]:
 
 
 def put(room: Mailroom, trays: Sequence[Tray]) -> list[Tray]:
-    """Say which trays there are, in which order; none makes the Desk one list. *Dealt with* stands last whatever is
-    said. Raises :class:`CallerError` for trays that hide mail, and for a line that cannot be understood."""
+    """Say which trays there are, in which order; none makes the Desk one list. What is due stands first and *Dealt
+    with* last, whatever is said. Raises :class:`CallerError` for trays that hide mail, and for a line that cannot be
+    understood."""
     clean = [replace(one, name=" ".join(one.name.split()), line=one.line.strip()) for one in trays]
-    clean.sort(key=lambda one: one.kind == "dealt")
+    clean.sort(key=lambda one: (one.kind != "due", one.kind == "dealt"))
     check(clean)
     for one in clean:
         if one.kind == "line":
@@ -68,10 +70,12 @@ def show(room: Mailroom, since: int, whole: Sequence[int] = ()) -> tuple[list[Sh
         return [], 0
     rows = desk.newest(db, DESK, SCOPE)
     asks = _asks(room, db, [row[0] for row in rows]) if any(t.kind == "waits" for t in trays) else {}
-    mail = [Standing._make((*row, asks.get(row[0], False))) for row in rows]
+    first = heads(room) if any(tray.kind == "due" for tray in trays) else []
+    beyond = desk.of(db, sorted(set(first) - {row[0] for row in rows}))
+    mail = [Standing._make((*row, asks.get(row[0], False))) for row in [*rows, *beyond]]
     found, problems = _found(room, db, trays, [one.id for one in mail])
     domains = frozenset(one.rpartition("@")[2] for one in room.owner.addresses) - room.shared
-    parts = parted(trays, mail, found, now=room.clock(), since=since, domains=domains)
+    parts = parted(trays, mail, found, now=room.clock(), since=since, domains=domains, heads=first)
     shown = []
     wide = _rows(db, trays, parts, whole)
     for at, (tray, those) in enumerate(zip(trays, parts, strict=True)):
@@ -79,7 +83,7 @@ def show(room: Mailroom, since: int, whole: Sequence[int] = ()) -> tuple[list[Sh
         unread = sum(not one.seen for one in those)
         problem = problems.get(at, "")
         shown.append(Shown(tray, len(those), unread, numbers, wide[at], problem))
-    return shown, max(0, places.get(db, DESK).total - len(mail))
+    return shown, max(0, places.get(db, DESK).total - len(rows))
 
 
 def _rows(

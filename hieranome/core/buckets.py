@@ -12,12 +12,14 @@ DRAIN = "drain"
 
 ARCHIVE = "archive"
 SENT = "sent"
+PARKED = "parked"
+"""Out of sight until a time, or until somebody answers."""
 DRAFTS = "drafts"
 JUNK = "junk"
 TRASH = "trash"
 GONE = "gone"
 """Where the row of a message stands that was taken out of the Trash for good: shown nowhere."""
-QUIET_PLACES = (SENT, DRAFTS, ARCHIVE, JUNK, TRASH)
+QUIET_PLACES = (SENT, DRAFTS, PARKED, ARCHIVE, JUNK, TRASH)
 """Places mail can stand in without being weighed: looked for, not lived in."""
 
 

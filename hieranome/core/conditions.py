@@ -68,6 +68,14 @@ class Held:
 
 
 @dataclass(frozen=True, slots=True)
+class Due:
+    """The message is due from one time up to but without another (Unix seconds)."""
+
+    since: int
+    until: int
+
+
+@dataclass(frozen=True, slots=True)
 class Not:
     """What does not hold."""
 
@@ -88,4 +96,4 @@ class Any:
     parts: tuple[Node, ...]
 
 
-Node = Words | Is | Holds | Test | Stands | Tagged | Held | Not | All | Any
+Node = Words | Is | Holds | Test | Stands | Tagged | Held | Due | Not | All | Any

@@ -34,3 +34,17 @@ WORDS: dict[str, frozenset[str]] = {
     for cue, by_language in CUES.items()
 }
 """All words of a cue, whatever the language."""
+
+PROMISES: dict[str, str] = {
+    "en": (
+        r"\b(?:I|we)(?:['’]ll| will| shall)(?! (?:never|not|be|have|miss|see|remember|need|always)\b)"
+        r"|\byou(?:['’]ll| will) (?:have|get|hear|receive)\b|\blet me (?:check|ask|find|look|see)\b"
+    ),
+    "de": (
+        r"\b(?:ich|wir) (?:schicken?|sende|senden|melden? (?:mich|uns)|rufen?|gebe|frage|prüfe|kläre|bestätige)\b"
+        r"|\b(?:ich|wir) (?:werde|werden)(?! nicht\b)"
+    ),
+    "fr": r"\b(?:je|nous) (?:vous |t['’]|te |l['’])?(?:enverr|rappeller|confirmer|demander|vérifier|reviendr|ferai)\w*",
+    "es": r"\b(?:te|le|os|les|lo)? ?(?:enviaré|enviaremos|llamaré|confirmaré|preguntaré|mandaré|diré)\b",
+}
+"""By what writers promise something, as patterns."""

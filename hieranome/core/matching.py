@@ -11,7 +11,22 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 
-from hieranome.core.conditions import All, Any, Column, Held, Holds, Is, Node, Not, Sign, Stands, Tagged, Test, Words
+from hieranome.core.conditions import (
+    All,
+    Any,
+    Column,
+    Due,
+    Held,
+    Holds,
+    Is,
+    Node,
+    Not,
+    Sign,
+    Stands,
+    Tagged,
+    Test,
+    Words,
+)
 from hieranome.core.text import folded, phrase, spaced
 
 _COMPARE: dict[Sign, Callable[[float, float], bool]] = {
@@ -65,7 +80,7 @@ def holds(node: Node, mail: Mail) -> bool:
     return _simple(node, mail)
 
 
-def _simple(node: Is | Holds | Stands | Tagged | Held, mail: Mail) -> bool:
+def _simple(node: Is | Holds | Stands | Tagged | Held | Due, mail: Mail) -> bool:
     if isinstance(node, Is):
         value = mail.names[node.field]
         return value == node.value or (node.field != "address" and value.endswith(f".{node.value}"))
@@ -75,6 +90,8 @@ def _simple(node: Is | Holds | Stands | Tagged | Held, mail: Mail) -> bool:
         return mail.place == node.place
     if isinstance(node, Tagged):
         return bool(node.tags & mail.tags)
+    if isinstance(node, Due):
+        return False  # nothing is due before it has arrived
     return any(node.account in account for account in mail.accounts)
 
 

@@ -3,7 +3,7 @@
 ``from``, ``to``, ``cc``, ``subject``, ``body``, ``larger``, ``smaller``, ``before``, ``on`` and ``since`` are the
 search keys of IMAP (RFC 9051, section 6.4.4) and mean what they mean there, but that words are whole words and dates
 may be said in other ways. ``mark`` takes its flags by their names; ``file``, ``list``, ``bucket``, ``tag``,
-``account``, ``score`` and ``certainty`` are ours.
+``account``, ``due``, ``score`` and ``certainty`` are ours.
 """
 
 from __future__ import annotations
@@ -15,7 +15,7 @@ from typing import Literal
 from hieranome.core.conditions import Sign
 from hieranome.core.files import KINDS
 
-Takes = Literal["words", "file", "bucket", "tag", "account", "choice", "size", "date", "range"]
+Takes = Literal["words", "file", "bucket", "tag", "account", "choice", "size", "date", "range", "due"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -89,6 +89,15 @@ OPERATORS: tuple[Operator, ...] = (
     Operator("since", "Since", "date", "time", "Since the beginning of that day", "since:2w", "since {}"),
     Operator("before", "Before", "date", "time", "Before the beginning of that day", "before:2026-03-01", "before {}"),
     Operator("on", "On", "date", "time", "Within that day, month or year", "on:yesterday", "of {}"),
+    Operator(
+        "due",
+        "Due",
+        "due",
+        "due",
+        "Due: any, overdue, or within a day or time as it is typed for a due date",
+        "due:friday",
+        "due {}",
+    ),
     Operator(
         "score",
         "Score",

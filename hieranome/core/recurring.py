@@ -60,6 +60,23 @@ def says_bulk(facts: MessageFacts) -> bool:
     return facts.list_unsubscribe or facts.precedence in BULK_PRECEDENCE
 
 
+_DAEMONS = frozenset({"mailer-daemon", "postmaster", "mail-daemon"})
+_REPLIERS = frozenset({"x-autoreply", "x-autorespond", "x-autoresponder"})
+
+
+def by_machine(facts: MessageFacts) -> bool:
+    """Whether a machine wrote a message by itself: it says so (Auto-Submitted, RFC 3834, section 5), it reports on
+    delivery (RFC 6522), a mail server's own address sent it, or it carries what programs that answer by themselves put
+    there."""
+    return (
+        facts.auto_submitted
+        or facts.media_type == "multipart/report"
+        or facts.sender.address.partition("@")[0] in _DAEMONS
+        or facts.precedence == "auto_reply"
+        or not _REPLIERS.isdisjoint(facts.header_names)
+    )
+
+
 def reached(facts: MessageFacts, owner: Owner) -> str:
     """The owner's address a message came to, as it is written there; empty where none is named."""
     named = (*facts.recipients, Correspondent(facts.delivered_to))

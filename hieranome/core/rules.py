@@ -22,9 +22,9 @@ from hieranome.core.sure import Reach
 When = Literal["arrives", "ages"]
 Counted = Literal["came", "thread"]
 Verb = Literal[
-    "bucket", "folder", "archive", "trash", "tag", "untag", "flag", "read", "no-edition", "forward", "stop"
+    "bucket", "folder", "archive", "trash", "tag", "untag", "flag", "read", "due", "no-edition", "forward", "stop"
 ]  # fmt: skip
-Takes = Literal["", "bucket", "folder", "tag", "address"]
+Takes = Literal["", "bucket", "folder", "tag", "time", "address"]
 MAX_NAME = 80
 MAX_RULES = 500
 MAX_ACTIONS = 20
@@ -50,6 +50,7 @@ DOINGS: tuple[Doing, ...] = (
     Doing("untag", "Take off the tag", "tag"),
     Doing("flag", "Flag"),
     Doing("read", "Mark read"),
+    Doing("due", "Due", "time"),
     Doing("no-edition", "Keep out of editions"),
     Doing("forward", "Forward a copy to", "address"),
     Doing("stop", "Stop here"),
@@ -62,7 +63,7 @@ FIXED: dict[Verb, str] = {"archive": ARCHIVE, "trash": TRASH}
 
 @dataclass(frozen=True, slots=True)
 class Action:
-    """One thing a rule does: ``target`` is the place, the tag's id or the address it needs, or empty."""
+    """One thing a rule does: ``target`` is the place, the tag's id, the time or the address it needs, or empty."""
 
     verb: Verb
     target: str = ""
@@ -181,13 +182,14 @@ class Read:
 @dataclass(slots=True)
 class Ruled:
     """What rules say of one message: those that took it, in order; the one that says where it goes; tags it carries
-    then; marks; whether editions leave it out; whom copies go to."""
+    then; marks; when it is due, as it was typed; whether editions leave it out; whom copies go to."""
 
     took: list[Rule] = field(default_factory=list)
     placing: Read | None = None
     tags: set[int] = field(default_factory=set)
     flagged: bool = False
     seen: bool = False
+    due: str = ""
     no_edition: bool = False
     forward: list[tuple[Rule, str]] = field(default_factory=list)
 
@@ -218,6 +220,8 @@ def _note(said: Ruled, rule: Rule, action: Action) -> None:
         said.flagged = True
     elif action.verb == "read":
         said.seen = True
+    elif action.verb == "due":
+        said.due = said.due or action.target
     elif action.verb == "no-edition":
         said.no_edition = True
     elif action.verb == "forward":

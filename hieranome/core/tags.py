@@ -19,7 +19,9 @@ TONES = 12
 MAX_NAME = 60
 MAX_KEYWORD = 60
 MAX_TAGS = 500
-_MEANT = frozenset({"junk", "nonjunk", "notjunk", "forwarded", "mdnsent", "seen", "answered", "flagged", "deleted",
+DUE = "hieranome-due"
+"""The keyword of mail with a due date."""
+_MEANT = frozenset({DUE, "junk", "nonjunk", "notjunk", "forwarded", "mdnsent", "seen", "answered", "flagged", "deleted",
                     "draft", "recent", "redirected"})  # fmt: skip
 """Keywords, in lower case, by which programs tell each other something else than a tag."""
 

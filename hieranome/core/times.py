@@ -4,13 +4,21 @@ from __future__ import annotations
 
 import re
 from dataclasses import dataclass
-from datetime import datetime, timedelta
+from datetime import datetime, timedelta, tzinfo
 
 DAY = 86_400
 """Seconds of a day of the clock that has no seasons."""
 _DAYS = ("monday", "tuesday", "wednesday", "thursday", "friday", "saturday", "sunday")
 _AGO = re.compile(r"(\d{1,4})\s*(d|w|m|y)")
 _DATE = re.compile(r"(\d{4})(?:-(\d{1,2})(?:-(\d{1,2}))?)?")
+
+
+def wall(at: int, zone: tzinfo) -> datetime:
+    """What the clock of a zone shows at a point of time (Unix seconds)."""
+    return zone.fromutc((_EPOCH + timedelta(seconds=at)).replace(tzinfo=zone))
+
+
+_EPOCH = datetime(1970, 1, 1)
 
 
 @dataclass(frozen=True, slots=True)
@@ -22,7 +30,7 @@ class Span:
     title: str
 
 
-_NOW = re.compile(r'\b(?:since|before|on):"?(?!\d{4}\b)', re.IGNORECASE)
+_NOW = re.compile(r'\b(?:since|before|on|due):"?(?!\d{4}\b)', re.IGNORECASE)
 
 
 def speaks_of_now(line: str) -> bool:

@@ -2,9 +2,8 @@
 
 What was said gives a prior: its words, and those that stand beside them in this owner's mail, raise what carries them.
 The owner's answers move a logistic regression over the engine's own features (:mod:`hieranome.core.features`), whose
-weights have the engine's Gaussian priors; its mode is found exactly, by Newton in the space of examples (Rasmussen and
-Williams 2006, algorithm 3.1). Mail nobody answered about counts a little, as what the model so far takes it for
-(self-training; Nigam et al. 2000).
+weights have the engine's Gaussian priors (:mod:`hieranome.core.fitting`). Mail nobody answered about counts a little,
+as what the model so far takes it for (self-training; Nigam et al. 2000).
 
 The subject's wording alone never decides: what it adds is at most what everything else says for the message.
 """
@@ -15,12 +14,12 @@ import math
 from collections import Counter
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
-from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
 
-from hieranome.core.features import PRIOR_VARIANCE, Vector, slot_of
+from hieranome.core.features import Vector, slot_of
+from hieranome.core.fitting import Fit
 from hieranome.core.gaussian import Floats, Rows, logistic_all
 from hieranome.core.groups import GROUPS
 from hieranome.core.stopwords import WORDS as STOPWORDS
@@ -43,7 +42,6 @@ ROUNDS = 3
 """How often what the model takes unanswered mail for is learned again."""
 DOUBT = 1.0
 """Log-odds on either side of the bound within which it is doubtful whether a message belongs."""
-_NEWTON = 40
 _END = np.iinfo(np.intp).max
 _WORDING = frozenset({"subject", "subject_pairs", "sender_subject"})
 _IS_WORDING = np.array([group.name in _WORDING for group in GROUPS])
@@ -224,66 +222,8 @@ def learn(wording: Wording, examples: Sequence[Example]) -> Topic:
     known = len(answered)
     targets = np.array([float(bool(one.belongs)) for one in ordered])
     counted = np.where(np.arange(len(ordered)) < known, 1.0, UNANSWERED)
-    fit = _Fit(rows, topic.likely_all(rows))
+    fit = Fit(rows, topic.likely_all(rows))
     for _ in range(ROUNDS):
         targets[known:] = logistic_all(topic.likely_all(rows))[known:]
         topic = Topic(wording, *fit.mode(targets, counted))
     return topic
-
-
-_COLUMNS = 4_096
-"""Features whose likenesses are summed at a time: hundreds of long messages have tens of thousands between them."""
-
-
-class _Fit:
-    """The regression in the space of examples: their likenesses under the prior."""
-
-    def __init__(self, rows: Rows, start: Floats) -> None:
-        self._used, self._column = np.unique(rows.slots, return_inverse=True)
-        self._row = rows.row
-        self._gain = PRIOR_VARIANCE[rows.groups] * rows.values
-        self._kernel = self._likenesses(rows.values * np.sqrt(PRIOR_VARIANCE[rows.groups]), len(rows.starts))
-        self._start = start
-
-    def _likenesses(self, scaled: Floats, examples: int) -> Floats:
-        """The sum over features of what each two examples have of them."""
-        kernel = np.zeros((examples, examples))
-        order = np.argsort(self._column, kind="stable")
-        bounds = np.searchsorted(self._column[order], np.arange(0, len(self._used) + _COLUMNS, _COLUMNS))
-        for block, (first, end) in enumerate(pairwise(bounds.tolist())):
-            those = order[first:end]
-            dense = np.zeros((examples, _COLUMNS))
-            np.add.at(dense, (self._row[those], self._column[those] - block * _COLUMNS), scaled[those])
-            kernel += dense @ dense.T
-        return kernel
-
-    def _objective(self, pull: Floats, moved: Floats, targets: Floats, counted: Floats) -> float:
-        """The log-posterior, but for a constant."""
-        z = self._start + moved
-        likelihood = targets * z - np.logaddexp(0.0, z)
-        return float(counted @ likelihood - 0.5 * (pull @ moved))
-
-    def mode(self, targets: Floats, counted: Floats) -> tuple[NDArray[np.intp], Floats]:
-        """The slots of the weights, and how far each moved from the prior at the posterior's mode."""
-        pull = np.zeros(len(targets))
-        moved = np.zeros(len(targets))
-        best = self._objective(pull, moved, targets, counted)
-        for _ in range(_NEWTON):
-            p = logistic_all(self._start + moved)
-            curve = counted * p * (1.0 - p) + 1e-12
-            root = np.sqrt(curve)
-            b = curve * moved + counted * (targets - p)
-            inner = np.eye(len(targets)) + root[:, np.newaxis] * self._kernel * root
-            step = b - root * np.linalg.solve(inner, root * (self._kernel @ b)) - pull
-            ahead, length = self._kernel @ step, 1.0
-            # From the flat end of the curve a whole step goes far beyond the mode.
-            while (
-                length > 1e-3 and self._objective(pull + length * step, moved + length * ahead, targets, counted) < best
-            ):
-                length *= 0.5
-            pull, moved = pull + length * step, moved + length * ahead
-            before, best = best, self._objective(pull, moved, targets, counted)
-            if best - before < 1e-9:
-                break
-        weights = np.bincount(self._column, self._gain * pull[self._row], minlength=len(self._used))
-        return self._used, np.asarray(weights)

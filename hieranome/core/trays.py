@@ -10,7 +10,7 @@ from typing import Literal, NamedTuple
 from hieranome.core.errors import CallerError
 from hieranome.core.times import DAY
 
-Kind = Literal["came", "waits", "colleagues", "line", "rest", "dealt"]
+Kind = Literal["due", "came", "waits", "colleagues", "line", "rest", "dealt"]
 Order = Literal["importance", "time"]
 MOST = 8
 MAX_ROWS = 200
@@ -20,10 +20,11 @@ MAX_DAYS = 365
 
 @dataclass(frozen=True, slots=True)
 class Tray:
-    """A part of the Desk. ``kind`` is what it takes: what came since the owner was last here, what waits for an answer,
-    mail of the owner's own organisations, what a search ``line`` finds, the rest, or what is dealt with (answered, or
-    read and left for ``days``). ``rows`` are shown at most, in ``order``; none where it is ``folded``. One that stands
-    ``beside`` the band is a place of its own there, and is not repeated on the Desk."""
+    """A part of the Desk. ``kind`` is what it takes: what is due and what came back, wherever it stands; what came
+    since the owner was last here, what waits for an answer, mail of the owner's own organisations, what a search
+    ``line`` finds, the rest, or what is dealt with (answered, or read and left for ``days``). ``rows`` are shown at
+    most, in ``order``; none where it is ``folded``. One that stands ``beside`` the band is a place of its own there,
+    and is not repeated on the Desk."""
 
     kind: Kind
     name: str
@@ -36,6 +37,7 @@ class Tray:
 
 
 SHIPPED = (
+    Tray("due", "Due and back", order="time", rows=30),
     Tray("came", "Came since you were last here", order="time", rows=30),
     Tray("rest", "The rest", rows=50),
     Tray("dealt", "Dealt with", order="time", rows=10, folded=True),
@@ -64,7 +66,7 @@ def check(trays: Sequence[Tray]) -> None:
     kinds = [one.kind for one in trays]
     if trays and kinds.count("rest") != 1:
         raise CallerError("One tray must take the rest, or mail would stand nowhere.")
-    for kind in ("came", "waits", "colleagues", "dealt"):
+    for kind in ("due", "came", "waits", "colleagues", "dealt"):
         if kinds.count(kind) > 1:
             raise CallerError("A tray of one kind stands there twice. Take one out.")
     if any(one.kind == "rest" and one.beside for one in trays):
@@ -91,15 +93,18 @@ def parted(
     now: int,
     since: int,
     domains: frozenset[str],
+    heads: Sequence[int] = (),
 ) -> list[list[Standing]]:
-    """The mail of each tray, in its order. ``found`` is what the line of each tray that has one finds, by where the
-    tray stands; ``since`` is when the owner was last here (0: not known), ``domains`` are the owner's own."""
+    """The mail of each tray, in its order. ``heads`` is what is due or came back, in order; ``found`` is what the line
+    of each tray that has one finds, by where the tray stands; ``since`` is when the owner was last here (0: not known),
+    ``domains`` are the owner's own."""
     dealt = next((one for one in trays if one.kind == "dealt"), None)
-    done = {one.id for one in mail if dealt is not None and is_dealt_with(one, now, dealt.days)}
+    first = set(heads) if any(one.kind == "due" for one in trays) else set()
+    done = {one.id for one in mail if dealt is not None and one.id not in first and is_dealt_with(one, now, dealt.days)}
     left = [one for one in mail if one.id not in done]
     parts: list[list[Standing]] = []
     for at, tray in enumerate(trays):
-        taken = _TAKERS[tray.kind](left, _Asked(found.get(at, frozenset()), since, domains))
+        taken = _TAKERS[tray.kind](left, _Asked(found.get(at, frozenset()), since, domains, frozenset(heads)))
         if taken:
             gone = {one.id for one in taken}
             left = [one for one in left if one.id not in gone]
@@ -109,7 +114,11 @@ def parted(
             parts[at] = left
         elif tray.kind == "dealt":
             parts[at] = [one for one in mail if one.id in done]
-        parts[at].sort(key=_BY_SCORE if tray.order == "importance" else _BY_TIME, reverse=True)
+        if tray.kind == "due":
+            order = {number: place for place, number in enumerate(heads)}
+            parts[at].sort(key=lambda one: order[one.id])
+        else:
+            parts[at].sort(key=_BY_SCORE if tray.order == "importance" else _BY_TIME, reverse=True)
     return parts
 
 
@@ -119,14 +128,17 @@ _BY_TIME = attrgetter("time", "id")
 
 @dataclass(frozen=True, slots=True)
 class _Asked:
-    """What a tray may ask by: what its line finds, when the owner was last here, the owner's own domains."""
+    """What a tray may ask by: what its line finds, when the owner was last here, the owner's own domains, what
+    heads the Desk."""
 
     found: frozenset[int]
     since: int
     domains: frozenset[str]
+    heads: frozenset[int]
 
 
 _TAKERS: dict[Kind, Callable[[list[Standing], _Asked], list[Standing]]] = {
+    "due": lambda mail, asked: [one for one in mail if one.id in asked.heads],
     "came": lambda mail, asked: [one for one in mail if 0 < asked.since < one.time],
     "waits": lambda mail, _: [one for one in mail if one.asks and not one.answered],
     "colleagues": lambda mail, asked: [one for one in mail if one.domain in asked.domains],

@@ -5,14 +5,15 @@ from __future__ import annotations
 import re
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
-from datetime import datetime
+from datetime import UTC, datetime, timedelta
 
-from hieranome.core.conditions import All, Column, Held, Holds, Is, Node, Sign, Stands, Tagged, Test, Words
+from hieranome.core.conditions import All, Column, Due, Held, Holds, Is, Node, Sign, Stands, Tagged, Test, Words
 from hieranome.core.errors import CallerError
 from hieranome.core.matching import lowered
 from hieranome.core.operators import ANY_FILE, Operator
 from hieranome.core.text import words
-from hieranome.core.times import Span, read_span
+from hieranome.core.times import Span, read_span, wall
+from hieranome.core.when import read_moment
 
 
 class QueryError(CallerError):
@@ -106,6 +107,37 @@ def _date_of(known: Names, operator: Operator, value: str) -> tuple[Node, str]:
     return _dated(operator.name, span), span.title
 
 
+ANY_DUE = "any"
+DUES = (ANY_DUE, "overdue", "today", "week")
+"""What ``due:`` knows besides days."""
+_FAR = 2**40
+
+
+def _due_of(known: Names, operator: Operator, value: str) -> tuple[Node, str]:
+    """Any due date, one that has passed, this week's, or that of a day, a month or a year."""
+    word = value.lower()
+    today = known.at.replace(hour=0, minute=0, second=0, microsecond=0)
+    if word == ANY_DUE:
+        return Due(0, _FAR), "at any time"
+    if word == "overdue":
+        return Due(0, int(today.timestamp())), "before today"
+    if word == "week":
+        end = today + timedelta(days=7 - today.weekday())
+        return Due(0, int(end.timestamp())), "this week or before"
+    span = read_span(word, known.at) if re.fullmatch(r"[\d-]+|today|yesterday", word) else None
+    if span is None:
+        try:
+            day = wall(read_moment(word, known.at).at, known.at.tzinfo or UTC)
+        except CallerError as exc:
+            raise QueryError(
+                f"“{value}” is no day for {operator.name}:. Write {', '.join(DUES)}, or a day, "
+                f"as in {operator.example}."
+            ) from exc
+        span = read_span(f"{day:%Y-%m-%d}", known.at)
+        assert span is not None
+    return Due(span.start, span.end), span.title
+
+
 def _range_of(_known: Names, operator: Operator, value: str) -> tuple[Node, str]:
     """Two numbers from 0 to 100, or one with a sign."""
     found = re.fullmatch(r"(\d{1,3})?\.\.(\d{1,3})?|([<>])(\d{1,3})|(\d{1,3})", value)
@@ -164,6 +196,7 @@ _READERS: dict[str, Callable[[Names, Operator, str], tuple[Node, str]]] = {
     "words": _words_of,
     "file": _file_of,
     "bucket": _bucket_of,
+    "due": _due_of,
     "tag": _tag_of,
     "account": _account_of,
     "choice": _choice_of,

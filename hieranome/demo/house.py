@@ -30,7 +30,7 @@ from hieranome.core.addresses import Purpose
 from hieranome.core.buckets import ARCHIVE, DESK, SENT
 from hieranome.demo import mailgen
 from hieranome.demo.mailgen import Made
-from hieranome.demo.owner import Maren, arrange_desk, keep_tags, say_rules, say_topics
+from hieranome.demo.owner import Maren, arrange_desk, follow_through, keep_tags, say_rules, say_topics
 from hieranome.demo.post import SECRET, DemoPost
 from hieranome.demo.render import Draft, local, received
 from hieranome.demo.world import (
@@ -56,6 +56,8 @@ OPENING = (10, 35)
 STALE_AFTER = 20 * 3600
 WEEK = 7
 """Days Maren has worked with it."""
+EXCHANGE_DAYS, EXCHANGES = 12, 2
+"""For how many days there are threads that Maren began, and how many of them a day."""
 FIRST_LESSONS, DAILY_LESSONS = 36, 10
 """How many lessons she gives at most on what she brought in, and each evening."""
 GUEST_MAIL = 240
@@ -125,7 +127,8 @@ def world(today: datetime) -> World:
     opening = midnight.replace(hour=OPENING[0], minute=OPENING[1])
     many = list(mailgen.generate(DAYS * PER_DAY, 11, midnight + timedelta(days=1), PER_DAY))
     fresh = opening - timedelta(hours=16)
-    mail = sorted((*many, *letters(midnight), *letters(midnight, "bulletin")), key=lambda one: one.at)
+    threads = mailgen.exchanged(EXCHANGE_DAYS, 11, midnight, EXCHANGES)
+    mail = sorted((*many, *threads, *letters(midnight), *letters(midnight, "bulletin")), key=lambda one: one.at)
     begun = midnight - timedelta(days=WEEK)
     history = [one for one in mail if one.at <= begun]
     week = [one for one in mail if begun < one.at <= fresh]
@@ -216,6 +219,7 @@ def _fill(folder: Path, mail: World) -> None:
             say_rules(room)
             say_topics(room)
             arrange_desk(room)
+            follow_through(room)
             _look(room, imap, account)
             compile_due(room)
     finally:

@@ -8,11 +8,14 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from functools import cache
+from heapq import merge
 from itertools import accumulate
 from pathlib import Path
 
 from hieranome.core.buckets import SENT
 from hieranome.core.errors import Unreadable
+from hieranome.demo.exchanges import PER_DAY as THREADS
+from hieranome.demo.exchanges import Awaits, Exchanges, Written, belongs, raw_of
 from hieranome.demo.grammar import expand
 from hieranome.demo.kinds import KINDS, Kind
 from hieranome.demo.render import Draft, received, sent
@@ -28,7 +31,9 @@ PER_DAY = 60
 class Made:
     """One generated message, in order of time. ``belongs`` is ``sent`` for the owner's own; ``kind`` is the kind it was
     written as, see :mod:`hieranome.demo.kinds`, and ``source`` who it was meant to come from (the name of a sender or
-    list in this generator, whatever stands in its headers); both are empty for the owner's own."""
+    list in this generator, whatever stands in its headers); both are empty for the owner's own. ``awaits`` says whose
+    answer it was written to want (see :data:`hieranome.demo.exchanges.Awaits`), ``settled_by`` is the Message-ID of the
+    message that gave it (empty: none did)."""
 
     raw: bytes
     message_id: str
@@ -39,6 +44,8 @@ class Made:
     answered: bool
     kind: str = ""
     source: str = ""
+    awaits: Awaits = ""
+    settled_by: str = ""
 
 
 _POOLS: dict[str, tuple[str, int, bool]] = {
@@ -76,8 +83,39 @@ def pool_sender(pool: str, number: int) -> Sender:
     return Sender(f"{first} {last}", f"{local}@{domain}", html=pool == "crooks", to=OWNER)
 
 
-def generate(count: int, seed: int, end: datetime = LAST_DAY, per_day: int = PER_DAY) -> Iterator[Made]:
-    """``count`` messages before ``end``, oldest first, the owner's answers among them."""
+_WANTS_ANSWER = frozenset({"hall asks", "player asks", "travel asks", "around", "union vote"})
+"""The kinds that are written to be answered."""
+
+
+def generate(
+    count: int, seed: int, end: datetime = LAST_DAY, per_day: int = PER_DAY, *, exchanges: bool = False
+) -> Iterator[Made]:
+    """``count`` messages before ``end``, oldest first, the owner's answers among them. With ``exchanges`` also, beyond
+    that number, threads that the owner began, and promises (:mod:`hieranome.demo.exchanges`)."""
+    mail = _generate(count, seed, end, per_day)
+    return (
+        merge(mail, exchanged(max(1, -(-count // per_day)), seed, end), key=lambda one: one.at) if exchanges else mail
+    )
+
+
+def exchanged(days: int, seed: int, end: datetime, threads: int = THREADS) -> Iterator[Made]:
+    """The messages of threads the owner began, or promised something in, so many a day, oldest first."""
+    world = Exchanges(seed, end)
+    waiting: list[Written] = []
+    for day in range(days, 0, -1):
+        start = end - timedelta(days=day)
+        waiting += world.day(start, threads)
+        waiting.sort(key=lambda one: one.draft.at)
+        while waiting and (day == 1 or waiting[0].draft.at < start + timedelta(days=1)):
+            one = waiting.pop(0)
+            address = one.draft.sender.address
+            yield Made(
+                raw_of(one), one.draft.message_id, address, one.draft.at, belongs(one), True, bool(one.settled_by)
+                and one.awaits == "owner", "", one.source, one.awaits, one.settled_by,
+            )  # fmt: skip
+
+
+def _generate(count: int, seed: int, end: datetime, per_day: int) -> Iterator[Made]:
     rng = random.Random(seed)
     bounds = list(accumulate(kind.weight for kind in KINDS))
     sizes = {pool: max(3, round(per * min(count, 100_000) / 1000)) for pool, (_, per, _) in _POOLS.items()}
@@ -124,9 +162,14 @@ def _make(
     )
     answered = rng.random() < kind.answered
     read = answered or rng.random() < kind.read
-    yield Made(received(draft), draft.message_id, sender.address, at, kind.belongs, read, answered, kind.name, source)
-    if answered:
-        yield reply_to(draft, at + timedelta(minutes=rng.randrange(5, 300)), number + 1, rng)
+    reply = reply_to(draft, at + timedelta(minutes=rng.randrange(5, 300)), number + 1, rng) if answered else None
+    awaits: Awaits = "owner" if kind.name in _WANTS_ANSWER else ""
+    yield Made(
+        received(draft), draft.message_id, sender.address, at, kind.belongs, read, answered, kind.name, source,
+        awaits, reply.message_id if reply and awaits else "",
+    )  # fmt: skip
+    if reply:
+        yield reply
 
 
 def reply_to(draft: Draft, at: datetime, number: int, rng: random.Random) -> Made:
@@ -141,7 +184,8 @@ def reply_to(draft: Draft, at: datetime, number: int, rng: random.Random) -> Mad
     answer = Draft(
         me, at, subject, body, number, world=draft.world, reply_to_id=draft.message_id, to=draft.sender.address
     )
-    return Made(sent(answer), answer.message_id, OWNER, at, SENT, True, False)
+    awaits: Awaits = "promise" if body.startswith("I will") else ""
+    return Made(sent(answer), answer.message_id, OWNER, at, SENT, True, False, awaits=awaits)
 
 
 def _sentence(rule: str, rng: random.Random) -> str:
@@ -164,16 +208,15 @@ def with_status(one: Made) -> bytes:
     return letters + (b"X-Status: A\r\n" if one.answered else b"") + one.raw
 
 
-def write(count: int, seed: int, out: Path, truth: Path | None) -> int:
+def write(count: int, seed: int, out: Path, truth: Path | None, *, exchanges: bool = False) -> int:
     """Write an mbox and, if asked, the CSV of what belongs where; returns the number of messages."""
     written = 0
     try:
         with out.open("wb") as file, _truth_file(truth) as table:
-            for one in generate(count, seed):
+            for one in generate(count, seed, exchanges=exchanges):
                 raw = with_status(one).replace(b"\r\n", b"\n")
                 write_message(file, raw, one.sender, one.at.astimezone(UTC).strftime("%a %b %e %H:%M:%S %Y"))
-                if one.belongs != SENT:
-                    table.row(one)
+                table.row(one)
                 written += 1
     except OSError as exc:
         raise Unreadable(f"{exc.filename or out} cannot be written ({exc.strerror}). Choose another place.") from exc
@@ -181,8 +224,8 @@ def write(count: int, seed: int, out: Path, truth: Path | None) -> int:
 
 
 class _truth_file:  # noqa: N801 - used like a function
-    """A CSV of message_id, bucket, the kind each was written as, who it was meant to come from and whether that is one
-    who writes to many; or nothing at all."""
+    """A CSV of message_id, bucket, the kind each was written as, who it was meant to come from, whether that is one who
+    writes to many, whose answer it awaits and what settled that; or nothing at all."""
 
     def __init__(self, path: Path | None) -> None:
         self._file = path.open("w", newline="", encoding="utf-8") if path else None
@@ -190,12 +233,14 @@ class _truth_file:  # noqa: N801 - used like a function
 
     def __enter__(self) -> _truth_file:
         if self._writer:
-            self._writer.writerow(("message_id", "bucket", "kind", "source", "bulk"))
+            self._writer.writerow(("message_id", "bucket", "kind", "source", "bulk", "awaits", "settled_by"))
         return self
 
     def row(self, one: Made) -> None:
         if self._writer:
-            self._writer.writerow((one.message_id, one.belongs, one.kind, one.source, int(writes_to_many(one.source))))
+            bulk = int(writes_to_many(one.source))
+            told = (one.message_id, one.belongs, one.kind, one.source, bulk, one.awaits, one.settled_by)
+            self._writer.writerow(told)
 
     def __exit__(self, *exc: object) -> None:
         if self._file:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from hieranome.app import arranging, searching, tagging, trays
+from hieranome.app.following import due, parking
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.rules import keeping, running
 from hieranome.app.teaching.correct import correct, pull
@@ -83,9 +84,32 @@ def say_topics(room: Mailroom) -> None:
 
 def arrange_desk(room: Mailroom) -> None:
     """Her Desk: what came since, then what waits for her answer, then visas, then the rest."""
-    came, rest, dealt = SHIPPED
+    heads, came, rest, dealt = SHIPPED
     visas = Tray("line", "Visas", line="tag:visas", rows=5, beside=True)
-    trays.put(room, [came, Tray("waits", "Waits for your answer", rows=8), visas, rest, dealt])
+    trays.put(room, [heads, came, Tray("waits", "Waits for your answer", rows=8), visas, rest, dealt])
+
+
+FOLLOWED = (
+    ('subject:"we are 640 apart"', "due", "in 20 minutes"),
+    ('subject:"touring numbers"', "due", "in 2 days at 17:00"),
+    ('subject:"room block lapses"', "due", "tomorrow 11:00"),
+    ('subject:"il manque votre signature"', "due", "in 4 days"),
+    ('subject:"Work experience in spring"', "park", "in 4 days at 9:00"),
+    ('subject:"rehearsal clause"', "park", "in 2 days"),
+    ('subject:"the cello fund"', "park", "in 6 days"),
+    ('subject:"one file incomplete" from:visadesk', "park", ""),
+)
+"""What she follows through: a line that finds the message, what she does with it, until when."""
+
+
+def follow_through(room: Mailroom) -> None:
+    """The days she gives mail, and what she parks."""
+    for line, what, said in FOLLOWED:
+        found = searching.matching(room, f"{line} (bucket:desk or bucket:shelf)", 1)
+        if found and what == "due":
+            due.set_due(room, found, said)
+        elif found:
+            parking.park(room, found, said)
 
 
 class Maren:

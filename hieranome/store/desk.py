@@ -26,6 +26,15 @@ def newest(db: sqlite3.Connection, place: str, most: int) -> list[tuple[int, int
     ).fetchall()
 
 
+def of(db: sqlite3.Connection, numbers: Sequence[int]) -> list[tuple[int, int, float, int, int, int, str]]:
+    """Some messages, wherever they stand, as :func:`newest` gives them."""
+    return db.execute(
+        "SELECT id, time, score, seen, answered, flagged, sender_domain FROM messages"
+        " WHERE id IN (SELECT value FROM json_each(?)) AND place <> 'gone'",
+        (json.dumps(list(numbers)),),
+    ).fetchall()
+
+
 def asking(db: sqlite3.Connection, numbers: Sequence[int], question: int) -> set[int]:
     """Those of some messages whose vector has a feature, by its number."""
     # Vectors are numbers of four bytes, little end first: what straddles two of them is none.

@@ -23,7 +23,8 @@ class Identity:
 class Draft:
     """What the owner writes. Recipients are as typed, comma-separated; ``answers`` is the message it replies to or
     forwards, ``continues`` the draft of another program it goes on from; ``state`` is ``draft``, ``waiting``,
-    ``sending``, ``handing``, ``sent`` or ``unsure``."""
+    ``sending``, ``handing``, ``sent`` or ``unsure``. ``timed`` is when the owner wants it to go (Unix
+    seconds, 0: at once), ``awaited`` by when an answer is waited for once it has gone (0: none is)."""
 
     id: int
     sender: str
@@ -45,6 +46,8 @@ class Draft:
     message_id: str
     filed: bool
     continues: int | None
+    timed: int
+    awaited: int
 
 
 @dataclass(frozen=True, slots=True)

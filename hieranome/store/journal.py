@@ -13,6 +13,9 @@ UNREADABLE, REMOVED = "unreadable", "removed"
 for good: there is nothing to undo."""
 
 
+RETURNED = "returned"
+"""The kind of lines that tell of parked mail that came back: it can be parked again, not undone."""
+
 LEARNED, AGED, SERVED = "learned", "aged", "served"
 """The kinds of steps that come by themselves: from what the model learned, by rules for mail that grows old, where a
 rule at a server filed what is known to stand elsewhere. They can be undone, but are never the latest that was done."""
@@ -21,8 +24,8 @@ rule at a server filed what is known to stand elsewhere. They can be undone, but
 @dataclass(frozen=True, slots=True)
 class Step:
     """One line of the journal; ``undone_at`` is None while it stands; ``messages`` counts those moved, marked, tagged
-    or answered about, whichever are most; ``gone`` says that all mail it moved was taken out of the Trash for good
-    since."""
+    answered about or followed through, whichever are most; ``gone`` says that all mail it
+    moved was taken out of the Trash for good since."""
 
     id: int
     at: int
@@ -35,7 +38,7 @@ class Step:
     @property
     def undoable(self) -> bool:
         """Whether it stands and can be taken back."""
-        return self.undone_at is None and self.kind not in (UNREADABLE, REMOVED) and not self.gone
+        return self.undone_at is None and self.kind not in (UNREADABLE, REMOVED, RETURNED) and not self.gone
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,12 +56,14 @@ _GONE = """
     AND NOT EXISTS (SELECT 1 FROM moves AS v JOIN messages AS m ON m.id = v.message
         WHERE v.step = s.id AND m.place <> 'gone')
     AND NOT EXISTS (SELECT 1 FROM marks WHERE step = s.id) AND NOT EXISTS (SELECT 1 FROM lessons WHERE step = s.id)
-    AND NOT EXISTS (SELECT 1 FROM left_out WHERE step = s.id) AND NOT EXISTS (SELECT 1 FROM tagging WHERE step = s.id))
+    AND NOT EXISTS (SELECT 1 FROM left_out WHERE step = s.id) AND NOT EXISTS (SELECT 1 FROM tagging WHERE step = s.id)
+    AND NOT EXISTS (SELECT 1 FROM followed WHERE step = s.id))
 """
 _STEP = (
     "SELECT s.id, s.at, s.kind, s.title, s.undone_at, max((SELECT count(*) FROM moves WHERE step = s.id),"
     " (SELECT count(DISTINCT message) FROM marks WHERE step = s.id),"
     " (SELECT count(DISTINCT message) FROM tagging WHERE step = s.id),"
+    " (SELECT count(DISTINCT message) FROM followed WHERE step = s.id),"
     f" (SELECT count(DISTINCT message) FROM topic_answers WHERE step = s.id)), {_GONE} FROM steps AS s"
 )
 
@@ -94,9 +99,9 @@ def get(db: sqlite3.Connection, number: int) -> Step:
 def latest_standing(db: sqlite3.Connection) -> Step:
     """The last step not undone that did not come by itself. Raises :class:`Conflict` when there is none."""
     row = db.execute(
-        f"{_STEP} WHERE s.undone_at IS NULL AND s.kind NOT IN (?, ?, ?, ?, ?) AND NOT {_GONE}"
+        f"{_STEP} WHERE s.undone_at IS NULL AND s.kind NOT IN (?, ?, ?, ?, ?, ?) AND NOT {_GONE}"
         " ORDER BY s.id DESC LIMIT 1",
-        (UNREADABLE, REMOVED, LEARNED, AGED, SERVED),
+        (UNREADABLE, REMOVED, RETURNED, LEARNED, AGED, SERVED),
     ).fetchone()
     if row is None:
         raise Conflict("There is nothing to undo.")
@@ -162,7 +167,8 @@ def names_place(db: sqlite3.Connection, name: str) -> bool:
 @dataclass(frozen=True, slots=True)
 class Event:
     """What a step did to one message: moved it from ``origin`` to ``target``, set or cleared a ``mark``, put a ``tag``
-    on or took it off, or taught that it ``belongs`` somewhere without moving it."""
+    on or took it off, taught that it ``belongs`` somewhere without moving it, or ``followed`` it through in some
+    way."""
 
     step: int
     at: int
@@ -175,6 +181,7 @@ class Event:
     wanted: bool
     belongs: str
     tag: str
+    followed: str
 
 
 def of_message(db: sqlite3.Connection, message: int) -> list[Event]:
@@ -182,18 +189,22 @@ def of_message(db: sqlite3.Connection, message: int) -> list[Event]:
     rows = db.execute(
         """
         SELECT s.id AS step, s.at, s.kind, s.title, s.undone_at, m.origin, m.target, '' AS mark, 0 AS wanted,
-            '' AS belongs, '' AS tag
+            '' AS belongs, '' AS tag, '' AS followed
         FROM moves AS m JOIN steps AS s ON s.id = m.step WHERE m.message = ?1
         UNION ALL
-        SELECT s.id, s.at, s.kind, s.title, s.undone_at, '', '', k.mark, k.wanted, '', ''
+        SELECT s.id, s.at, s.kind, s.title, s.undone_at, '', '', k.mark, k.wanted, '', '', ''
         FROM marks AS k JOIN steps AS s ON s.id = k.step WHERE k.message = ?1
         UNION ALL
-        SELECT s.id, s.at, s.kind, s.title, s.undone_at, '', '', '', 0, l.belongs, ''
+        SELECT s.id, s.at, s.kind, s.title, s.undone_at, '', '', '', 0, l.belongs, '', ''
         FROM lessons AS l JOIN steps AS s ON s.id = l.step
         WHERE l.message = ?1 AND NOT EXISTS (SELECT 1 FROM moves WHERE step = l.step AND message = l.message)
         UNION ALL
-        SELECT s.id, s.at, s.kind, s.title, s.undone_at, '', '', '', t.wanted, '', g.name
+        SELECT s.id, s.at, s.kind, s.title, s.undone_at, '', '', '', t.wanted, '', g.name, ''
         FROM tagging AS t JOIN steps AS s ON s.id = t.step JOIN tags AS g ON g.id = t.tag WHERE t.message = ?1
+        UNION ALL
+        SELECT s.id, s.at, s.kind, s.title, s.undone_at, '', '', '', f.behind <> '', '', '', f.kind
+        FROM followed AS f JOIN steps AS s ON s.id = f.step WHERE f.message = ?1
+            AND NOT EXISTS (SELECT 1 FROM moves WHERE step = f.step AND message = f.message)
         ORDER BY 1
         """,
         (message,),

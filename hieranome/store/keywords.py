@@ -6,7 +6,7 @@ import sqlite3
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-from hieranome.core.tags import may_be_tag
+from hieranome.core.tags import DUE, may_be_tag
 
 
 @dataclass(frozen=True, slots=True)
@@ -79,9 +79,10 @@ TO_TAG = (
     "SELECT c.id FROM copies AS c INDEXED BY copies_to_tag JOIN folders AS f ON f.id = c.folder"
     " WHERE c.retag = 1 AND f.keywords = 1 AND c.uid IS NOT NULL AND c.stage = '' AND f.account = ?1"
 )
-_TELLS = """
-    SELECT c.id, c.folder, c.uid, (SELECT group_concat(g.keyword, ' ') FROM tagged AS t
-        JOIN tags AS g ON g.id = t.tag WHERE t.message = c.message) AS wanted,
+_TELLS = f"""
+    SELECT c.id, c.folder, c.uid, (SELECT group_concat(keyword, ' ') FROM (
+            SELECT g.keyword FROM tagged AS t JOIN tags AS g ON g.id = t.tag WHERE t.message = c.message
+            UNION SELECT '{DUE}' FROM following WHERE kind = 'due' AND message = c.message)) AS wanted,
         (SELECT group_concat(keyword, ' ') FROM copy_keywords WHERE copy = c.id) AS told
     FROM copies AS c WHERE c.id
 """
@@ -96,7 +97,7 @@ def to_tag(db: sqlite3.Connection, account: int) -> list[ToTag]:
 
 
 def _ours(db: sqlite3.Connection) -> set[str]:
-    return {row[0].lower() for row in db.execute("SELECT keyword FROM tags")}
+    return {row[0].lower() for row in db.execute("SELECT keyword FROM tags")} | {DUE}
 
 
 def _to_tag(row: sqlite3.Row, ours: set[str]) -> ToTag:
@@ -108,8 +109,12 @@ def _to_tag(row: sqlite3.Row, ours: set[str]) -> ToTag:
 
 
 def compare(db: sqlite3.Connection, copy: int) -> None:
-    """Let the server be told the tags of a copy where its message carries any."""
-    db.execute("UPDATE copies SET retag = 1 WHERE id = ? AND message IN (SELECT message FROM tagged)", (copy,))
+    """Let the server be told the tags of a copy where its message carries any, or is due."""
+    db.execute(
+        "UPDATE copies SET retag = 1 WHERE id = ? AND (message IN (SELECT message FROM tagged)"
+        " OR EXISTS (SELECT 1 FROM following WHERE kind = 'due' AND message = copies.message))",
+        (copy,),
+    )
 
 
 def told(db: sqlite3.Connection, many: Iterable[ToTag]) -> None:

@@ -62,4 +62,4 @@ def happened(db: sqlite3.Connection, after: int, since: int) -> Lately:
         " WHERE s.at >= ? AND s.kind = 'kin' AND s.undone_at IS NULL",
         (since,),
     ).fetchone()[0]
-    return Lately(messages.newest_id(db), counts, dict(counts).get(UNDECIDED, 0), lessons, followed)
+    return Lately(messages.last_id(db), counts, dict(counts).get(UNDECIDED, 0), lessons, followed)

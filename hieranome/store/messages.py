@@ -184,6 +184,15 @@ def raw(db: sqlite3.Connection, number: int) -> bytes:
     return zlib.decompress(row[0])
 
 
+def heads_from(db: sqlite3.Connection, address: str, most: int, size: int) -> list[bytes]:
+    """The first bytes, up to ``size``, of the newest messages of an address that the owner did not write."""
+    rows = db.execute(
+        "SELECT r.zlib FROM messages AS m INDEXED BY messages_by_sender JOIN raw AS r ON r.message = m.id"
+        " WHERE m.sender_address = ? AND m.decided_by NOT IN ('own', 'edition') ORDER BY m.id DESC LIMIT ?",
+        (address, most))  # fmt: skip
+    return [zlib.decompressobj().decompress(row[0], size) for row in rows]
+
+
 def vector(db: sqlite3.Connection, number: int) -> Vector:
     """The stored vector of a message."""
     row = db.execute("SELECT features FROM vectors WHERE message = ?", (number,)).fetchone()
@@ -204,11 +213,6 @@ def digests(db: sqlite3.Connection, numbers: Sequence[int]) -> list[bytes]:
     )
     found = {row[0]: bytes(row[1]) for row in rows}
     return [found[number] for number in numbers]
-
-
-def newest_id(db: sqlite3.Connection) -> int:
-    """The id of the message that came last, or 0."""
-    return int(db.execute("SELECT coalesce(max(id), 0) FROM messages").fetchone()[0])
 
 
 def after(db: sqlite3.Connection, number: int) -> list[int]:

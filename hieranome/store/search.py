@@ -12,7 +12,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
-from hieranome.core.conditions import All, Any, Held, Holds, Is, Node, Not, Stands, Tagged, Test, Words
+from hieranome.core.conditions import All, Any, Due, Held, Holds, Is, Node, Not, Stands, Tagged, Test, Words
 from hieranome.core.text import phrase
 from hieranome.store.listing import Page, read_cursor, write_cursor
 from hieranome.store.messages import get_many
@@ -78,6 +78,11 @@ def _condition(node: Node, span: tuple[int, int] | None = None) -> _Sql:
     if isinstance(node, Tagged):
         those = json.dumps(sorted(node.tags))
         return _Sql("m.id IN (SELECT message FROM tagged WHERE tag IN (SELECT value FROM json_each(?)))", (those,))
+    if isinstance(node, Due):
+        return _Sql(
+            "m.id IN (SELECT message FROM following WHERE kind = 'due' AND at >= ? AND at < ?)",
+            (node.since, node.until),
+        )
     if isinstance(node, Held):
         return _Sql(
             "EXISTS (SELECT 1 FROM copies AS c JOIN folders AS f ON f.id = c.folder"

@@ -23,6 +23,12 @@ DRAINED_COST = "drained_cost"
 LOOKED_THROUGH = "looked_through"
 """Up to which message mail was looked through for what it says of itself, and for which addresses of the owner."""
 TRAYS = "trays"
+FEED = "due_feed"
+"""The hash of the token by which calendars read what is due; empty: none may."""
+MORNING = "morning"
+"""The hour of the clock at which the owner's day begins."""
+ANSWER_RETURNS = "answer_returns"
+"""Whether an answer brings back what was parked until a time."""
 DRAFTS_ON_SERVER = "drafts_on_server"
 
 

@@ -11,13 +11,14 @@ TABLES = (
     "lessons", "silences", "vouched", "checkers", "searches", "pictured", "plans", "editions", "edition_items",
     "left_out", "unsubscribed", "addresses", "tags", "tagged", "tagging", "retagged",
     "rules", "rule_hits", "no_edition", "forwarded", "left_standing", "topics", "topic_answers", "topic_found",
+    "following", "followed", "said_times",
 )  # fmt: skip
 """What is taken along, in the order it is read in again."""
 
 LATER = (
     "silences", "plans", "editions", "edition_items", "left_out", "unsubscribed", "addresses", "tags", "tagged",
     "tagging", "retagged", "rules", "rule_hits", "no_edition", "forwarded", "left_standing",
-    "topics", "topic_answers", "topic_found",
+    "topics", "topic_answers", "topic_found", "following", "followed", "said_times",
 )  # fmt: skip
 """What older exports do not have."""
 
@@ -67,7 +68,7 @@ def put(db: sqlite3.Connection, table: str, values: Mapping[str, Any]) -> None:
 def complete(db: sqlite3.Connection) -> None:
     """Bring what was read to what this version has: the places an older export does not know, and the counts of all,
     for triggers counted what came in on top of what was written."""
-    db.execute("INSERT OR IGNORE INTO places (name, title) VALUES ('gone', 'Gone')")
+    db.execute("INSERT OR IGNORE INTO places (name, title) VALUES ('gone', 'Gone'), ('parked', 'Parked')")
     db.execute(
         "UPDATE places SET total = (SELECT count(*) FROM messages WHERE place = name),"
         " unread = (SELECT count(*) FROM messages WHERE place = name AND seen = 0)"

@@ -26,6 +26,7 @@ from hieranome.web.routers import (
     editions,
     entry,
     filing,
+    following,
     house,
     mail,
     mailboxes,
@@ -42,6 +43,11 @@ from hieranome.web.routers import (
 )
 
 STATIC = Path(__file__).parent / "static"
+PARTS = (
+    connecting, entry, mail, teaching, filing, search, sources, bulk, addresses, editions,
+    sure, mailboxes, writing, tags, rules, topics, trays, second_look, following, house,
+)  # fmt: skip
+"""The routers of the API, in the order it is described in."""
 MAX_PATH = 200
 """Characters of a path that a file of the page may have."""
 
@@ -67,29 +73,10 @@ def build(service: Service | None, hosts: Iterable[str] = LOOPBACK, *, port: int
         422: {"model": Problem, "description": "The request cannot be carried out as it was put"}
     }
     api = APIRouter(prefix="/api", responses=problems)
-    for part in (
-        connecting,
-        entry,
-        mail,
-        teaching,
-        filing,
-        search,
-        sources,
-        bulk,
-        addresses,
-        editions,
-        sure,
-        mailboxes,
-        writing,
-        tags,
-        rules,
-        topics,
-        trays,
-        second_look,
-        house,
-    ):
+    for part in PARTS:
         api.include_router(part.router)
     app.include_router(api)
+    app.include_router(following.outside)
     _serve_page(app)
     app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=5)
     is_in = service.entry.is_in if service is not None else bool

@@ -72,7 +72,7 @@ class TraysTest(RoomCase):
 
     def test_rows_are_as_many_as_said_and_whole_where_opened(self) -> None:
         """A tray shows its rows, none where it is folded, all where it is opened; its ids are all there."""
-        trays.put(self.room, [replace(SHIPPED[1], rows=3), replace(SHIPPED[2], folded=True)])
+        trays.put(self.room, [replace(SHIPPED[2], rows=3), replace(SHIPPED[3], folded=True)])
         rest, dealt = trays.show(self.room, 0)[0]
         self.assertEqual((len(rest.messages), rest.total, len(rest.numbers)), (3, 10, 10))
         self.assertEqual((len(dealt.messages), dealt.total, dealt.unread), (0, 2, 1))
@@ -81,11 +81,11 @@ class TraysTest(RoomCase):
 
     def test_what_would_hide_mail_is_refused(self) -> None:
         """No rest, two of a kind, too many, no name, a line that says nothing or cannot be understood."""
-        rest = SHIPPED[1]
+        rest = SHIPPED[2]
         for wanted, why in (
-            ([SHIPPED[0]], "rest"),
+            ([SHIPPED[1]], "rest"),
             ([rest, rest], "rest"),
-            ([rest, SHIPPED[2], SHIPPED[2]], "twice"),
+            ([rest, SHIPPED[3], SHIPPED[3]], "twice"),
             ([rest] + [Tray("line", f"T{n}", line="a") for n in range(MOST)], "up to"),
             ([replace(rest, name=" ")], "name"),
             ([rest, Tray("line", "Empty")], "no search line"),
@@ -103,7 +103,7 @@ class TraysTest(RoomCase):
         """A tag that is deleted: its tray tells why, and its mail stands in the rest."""
         tag = tagging.make(self.room, "Urgent").id
         tagging.put_on(self.room, self.numbers[:1], tag)
-        trays.put(self.room, [Tray("line", "Urgent", line="tag:urgent"), SHIPPED[1]])
+        trays.put(self.room, [Tray("line", "Urgent", line="tag:urgent"), SHIPPED[2]])
         tagging.delete(self.room, tag)
         urgent, rest = trays.show(self.room, 0)[0]
         self.assertRegex(urgent.problem, "no tag")
@@ -142,5 +142,5 @@ class TraysTest(RoomCase):
         self.assertFalse(is_dealt_with(mail, NOON + 3 * DAY - 1, 3))
         self.assertTrue(is_dealt_with(mail, NOON + 3 * DAY + 1, 3))
         self.assertFalse(is_dealt_with(mail._replace(flagged=True, answered=True), NOON + 9 * DAY, 3))
-        parts = parted([SHIPPED[1]], [mail], {}, now=NOON + 9 * DAY, since=0, domains=frozenset())
+        parts = parted([SHIPPED[2]], [mail], {}, now=NOON + 9 * DAY, since=0, domains=frozenset())
         self.assertEqual(parts, [[mail]])

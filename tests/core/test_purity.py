@@ -7,8 +7,8 @@ from pathlib import Path
 import hieranome.core
 
 ALLOWED = {
-    "__future__", "abc", "bisect", "collections", "collections.abc", "dataclasses", "datetime", "enum", "functools",
-    "itertools", "math", "operator", "numpy", "numpy.typing", "re", "typing", "unicodedata", "zlib",
+    "__future__", "abc", "bisect", "calendar", "collections", "collections.abc", "dataclasses", "datetime", "enum",
+    "functools", "itertools", "math", "operator", "numpy", "numpy.typing", "re", "typing", "unicodedata", "zlib",
 }  # fmt: skip
 
 

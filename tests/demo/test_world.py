@@ -94,14 +94,15 @@ class MailgenTest(unittest.TestCase):
         self.assertNotEqual(self.write(1)[0], self.write(2)[0])
 
     def test_mail_and_truth_belong_together(self) -> None:
-        """Every received message has a line of truth, in order; dates do not go back."""
+        """Every message has a line of truth, in order, the owner's own as sent; dates do not go back."""
         content, table = self.write(4)
         facts = [read(m.raw).facts for m in read_mbox(io.BytesIO(content))]
-        received = [f.message_id for f in facts if not f.sender.address.startswith("maren@")]
+        mine = {f.message_id for f in facts if f.sender.address.startswith("maren@")}
         rows = list(csv.DictReader(io.StringIO(table.decode())))
-        self.assertEqual([row["message_id"] for row in rows], received)
+        self.assertEqual([row["message_id"] for row in rows], [f.message_id for f in facts])
+        self.assertEqual({row["message_id"] for row in rows if row["bucket"] == "sent"}, mine)
         self.assertEqual([f.sent_at for f in facts], sorted(f.sent_at for f in facts))
-        self.assertEqual(set(Counter(row["bucket"] for row in rows)), {"desk", "shelf", "digest", "drain"})
+        self.assertEqual(set(Counter(row["bucket"] for row in rows)), {"desk", "shelf", "digest", "drain", "sent"})
 
     def test_one_sender_writes_both_kinds(self) -> None:
         """Ticketing, carrier and bank write what matters and what does not."""

@@ -152,6 +152,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/awaited": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Await Answer
+         * @description Tell when nobody has answered messages by a time that was typed.
+         */
+        post: operations["await_answer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/buckets": {
         parameters: {
             query?: never;
@@ -379,7 +399,8 @@ export interface paths {
         put?: never;
         /**
          * Send Draft
-         * @description Put a draft into the outbox; for ten seconds it can be taken back.
+         * @description Put a draft into the outbox; for ten seconds, or until the time it is to go at, it can be taken back. What waits
+         *     there for its time is given another.
          */
         post: operations["send_draft"];
         delete?: never;
@@ -467,6 +488,90 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/due": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Set Due
+         * @description Let messages be due at a time that was typed, in one undoable step.
+         */
+        post: operations["set_due"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/due.ics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Due
+         * @description All that is due as a calendar of to-dos.
+         */
+        get: operations["export_due"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/due/done": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Clear Due
+         * @description Messages are done: they are due no more, and what came back does not head the Desk any more.
+         */
+        post: operations["clear_due"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/due/feed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Open Feed
+         * @description Let calendars read what is due at an address of its own; the one before is worth nothing any more.
+         */
+        post: operations["open_feed"];
+        /**
+         * Close Feed
+         * @description Let no calendar read what is due any more.
+         */
+        delete: operations["close_feed"];
         options?: never;
         head?: never;
         patch?: never;
@@ -763,6 +868,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/follow-up": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Follow Up
+         * @description What is due and what is parked.
+         */
+        get: operations["follow_up"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/follow-up/habits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Habits
+         * @description When a day begins, what brings parked mail back, whether calendars may read what is due.
+         */
+        get: operations["get_habits"];
+        /**
+         * Put Habits
+         * @description Say when a day begins, and what brings parked mail back.
+         */
+        put: operations["put_habits"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/health": {
         parameters: {
             query?: never;
@@ -775,6 +924,26 @@ export interface paths {
          * @description What works behind the page and is in trouble now; mostly nothing.
          */
         get: operations["show_trouble"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/hours": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Offer Hours
+         * @description The next times at which somebody usually writes.
+         */
+        get: operations["offer_hours"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1312,6 +1481,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/messages/{number}/ask-again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Again
+         * @description Begin a reply to a message of the owner's own that quotes its open question; a draft, never sent unseen.
+         */
+        post: operations["ask_again"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/messages/{number}/headers": {
         parameters: {
             query?: never;
@@ -1506,6 +1695,66 @@ export interface paths {
         get: operations["message_thread"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/owed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Owed
+         * @description What is owed, both ways.
+         */
+        get: operations["list_owed"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/owed/let-go": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Let Go
+         * @description Nothing is owed for messages; the next like them is not listed.
+         */
+        post: operations["let_go"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parked": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Park
+         * @description Park messages until a time, until somebody answers, or whichever comes first.
+         */
+        post: operations["park"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2424,6 +2673,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/times": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Offer Times
+         * @description Times that are offered for a message: the dates of its text, then what the owner types most often.
+         */
+        get: operations["offer_times"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/topics": {
         parameters: {
             query?: never;
@@ -2769,6 +3038,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/when": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read When
+         * @description What a typed time means now.
+         */
+        get: operations["read_when"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -2787,7 +3076,7 @@ export interface components {
              * Verb
              * @enum {string}
              */
-            verb: "bucket" | "folder" | "archive" | "trash" | "tag" | "untag" | "flag" | "read" | "no-edition" | "forward" | "stop";
+            verb: "bucket" | "folder" | "archive" | "trash" | "tag" | "untag" | "flag" | "read" | "due" | "no-edition" | "forward" | "stop";
         };
         /**
          * ActionOut
@@ -2800,7 +3089,7 @@ export interface components {
              * Verb
              * @enum {string}
              */
-            verb: "bucket" | "folder" | "archive" | "trash" | "tag" | "untag" | "flag" | "read" | "no-edition" | "forward" | "stop";
+            verb: "bucket" | "folder" | "archive" | "trash" | "tag" | "untag" | "flag" | "read" | "due" | "no-edition" | "forward" | "stop";
         };
         /**
          * AddressFoundOut
@@ -3183,14 +3472,22 @@ export interface components {
              * Takes
              * @enum {string}
              */
-            takes: "" | "bucket" | "folder" | "tag" | "address";
+            takes: "" | "bucket" | "folder" | "tag" | "time" | "address";
             /** Title */
             title: string;
             /**
              * Verb
              * @enum {string}
              */
-            verb: "bucket" | "folder" | "archive" | "trash" | "tag" | "untag" | "flag" | "read" | "no-edition" | "forward" | "stop";
+            verb: "bucket" | "folder" | "archive" | "trash" | "tag" | "untag" | "flag" | "read" | "due" | "no-edition" | "forward" | "stop";
+        };
+        /**
+         * DoneIn
+         * @description Messages that are done.
+         */
+        DoneIn: {
+            /** Messages */
+            messages: number[];
         };
         /**
          * DoubtedOut
@@ -3237,14 +3534,17 @@ export interface components {
         };
         /**
          * DraftOut
-         * @description What the owner writes: a draft, in the outbox, on its way, gone, or unsure. Times are Unix seconds;
-         *     ``due_at`` is when it goes.
+         * @description What the owner writes: a draft, in the outbox, on its way, gone, or unsure. Times are Unix seconds; ``due_at`` is
+         *     when it goes, ``timed`` when the owner wants it to (0: at once), ``awaited`` by when an answer is waited for (0:
+         *     none is).
          */
         DraftOut: {
             /** Answers */
             answers: number | null;
             /** Attachments */
             attachments: components["schemas"]["AttachmentOut"][];
+            /** Awaited */
+            awaited: number;
             /** Bcc */
             bcc: string;
             /** Body */
@@ -3275,6 +3575,8 @@ export interface components {
             state: "draft" | "waiting" | "sending" | "handing" | "sent" | "unsure";
             /** Subject */
             subject: string;
+            /** Timed */
+            timed: number;
             /** Tries */
             tries: number;
         };
@@ -3309,6 +3611,16 @@ export interface components {
             size: number;
             /** Total */
             total: number;
+        };
+        /**
+         * DueIn
+         * @description Which messages are due, and when, as it was typed.
+         */
+        DueIn: {
+            /** Messages */
+            messages: number[];
+            /** Said */
+            said: string;
         };
         /**
          * EditionEntryOut
@@ -3466,13 +3778,15 @@ export interface components {
         /**
          * EventOut
          * @description What a step did to one message: a move from ``origin`` to ``target``, a ``mark`` set or cleared, a ``tag`` put on
-         *     or taken off, or the lesson that it ``belongs`` somewhere, which moved nothing.
+         *     or taken off, the lesson that it ``belongs`` somewhere, which moved nothing, or what was ``followed`` through.
          */
         EventOut: {
             /** At */
             at: number;
             /** Belongs */
             belongs: string;
+            /** Followed */
+            followed: string;
             /** Kind */
             kind: string;
             /**
@@ -3517,6 +3831,14 @@ export interface components {
             text: string;
             /** Value */
             value: number;
+        };
+        /**
+         * FeedOut
+         * @description The path at which calendars read what is due. It is told once.
+         */
+        FeedOut: {
+            /** Path */
+            path: string;
         };
         /**
          * FiguresOut
@@ -3626,13 +3948,38 @@ export interface components {
             followed: boolean;
         };
         /**
-         * FollowingOut
-         * @description A message that grows old, and when the rule takes it.
+         * FollowUpOut
+         * @description What is due, the earliest first, and what is parked, the first to return first. ``today`` is when today began
+         *     (Unix seconds).
          */
-        FollowingOut: {
+        FollowUpOut: {
+            /** Due */
+            due: components["schemas"]["hieranome__web__models__following__FollowingOut"][];
+            /** Parked */
+            parked: components["schemas"]["hieranome__web__models__following__FollowingOut"][];
+            /** Today */
+            today: number;
+        };
+        /**
+         * FollowedOut
+         * @description What is followed through of a message: its due date, until when it is parked, whose answer is waited for, that it
+         *     came back. ``at`` is when it is time (Unix seconds, 0: by no time), ``day`` that a whole day is meant, ``answer``
+         *     that an answer is what it waits for, or what brought it back, ``since`` when it was noted, or parked.
+         */
+        FollowedOut: {
+            /** Answer */
+            answer: boolean;
             /** At */
             at: number;
-            message: components["schemas"]["MessageOut"];
+            /** Day */
+            day: boolean;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "due" | "parked" | "awaited" | "back" | "unanswered" | "settled" | "kept";
+            /** Since */
+            since: number;
         };
         /**
          * ForeignOut
@@ -3706,6 +4053,29 @@ export interface components {
             smtp_port: number;
         };
         /**
+         * HabitsIn
+         * @description The hour of the clock at which a day begins, and whether an answer brings back what was parked until a time.
+         */
+        HabitsIn: {
+            /** Answer Returns */
+            answer_returns: boolean;
+            /** Morning */
+            morning: number;
+        };
+        /**
+         * HabitsOut
+         * @description The hour of the clock at which a day begins, whether an answer brings back what was parked until a time, and
+         *     whether calendars may read what is due.
+         */
+        HabitsOut: {
+            /** Answer Returns */
+            answer_returns: boolean;
+            /** Feed */
+            feed: boolean;
+            /** Morning */
+            morning: number;
+        };
+        /**
          * HeaderOut
          * @description One header, decoded.
          */
@@ -3737,6 +4107,21 @@ export interface components {
             lists: number;
             /** Unread */
             unread: components["schemas"]["PersonFoundOut"][];
+        };
+        /**
+         * HourOut
+         * @description A time at which somebody usually writes: as it is typed here, how it reads, the hour by their clock, and how many
+         *     minutes that is ahead of ours.
+         */
+        HourOut: {
+            /** Apart */
+            apart: number;
+            /** Hour */
+            hour: number;
+            /** Said */
+            said: string;
+            /** Shown */
+            shown: string;
         };
         /**
          * IdentityIn
@@ -4048,6 +4433,19 @@ export interface components {
             undone: boolean;
         };
         /**
+         * LetGoIn
+         * @description Messages for which nothing is owed; ``promised`` says that what the owner promised in them is meant.
+         */
+        LetGoIn: {
+            /** Messages */
+            messages: number[];
+            /**
+             * Promised
+             * @default false
+             */
+            promised: boolean;
+        };
+        /**
          * ListedOut
          * @description A folder found on a server: its role, how many messages it holds.
          */
@@ -4224,7 +4622,7 @@ export interface components {
          * @description One row of mail. Scores and edges of the band of doubt are 0 to 1; time is Unix seconds. ``accounts`` are the
          *     mailboxes it stands in, told in lists where there are several; ``leaves_at`` is when it leaves the Drain at the
          *     earliest, told in lists (0 where it does not); ``tags`` are those it carries; ``topic`` is the one that
-         *     asks whether it belongs (0: none does).
+         *     asks whether it belongs (0: none does); ``follow`` what is followed through.
          */
         MessageOut: {
             /** Accounts */
@@ -4239,6 +4637,8 @@ export interface components {
             decided_by: string;
             /** Flagged */
             flagged: boolean;
+            /** Follow */
+            follow: components["schemas"]["FollowedOut"][];
             /** High Edge */
             high_edge: number;
             /** Id */
@@ -4285,6 +4685,18 @@ export interface components {
             topic: number;
         };
         /**
+         * MomentOut
+         * @description A time that was typed: when it is (Unix seconds; of a whole day its first), and how it reads.
+         */
+        MomentOut: {
+            /** At */
+            at: number;
+            /** Day */
+            day: boolean;
+            /** Shown */
+            shown: string;
+        };
+        /**
          * NamedOut
          * @description A server that answered: how it is reached, and who named it: DNS, a file its domain publishes, or the usual
          *     names.
@@ -4314,25 +4726,6 @@ export interface components {
             messages: number[];
             /** Total */
             total: number;
-        };
-        /**
-         * OfferOut
-         * @description How a subscription can be ended: by a request without a page (``post``), by a message (``mailto``) from one of
-         *     the owner's addresses, on a page the owner opens (``link``), or not but by refusing; to whom, and why so in
-         *     words.
-         */
-        OfferOut: {
-            /** Sender */
-            sender: string;
-            /** Target */
-            target: string;
-            /**
-             * Way
-             * @enum {string}
-             */
-            way: "post" | "mailto" | "link" | "refuse";
-            /** Words */
-            words: string;
         };
         /**
          * OfferedIn
@@ -4434,7 +4827,7 @@ export interface components {
              * Takes
              * @enum {string}
              */
-            takes: "words" | "file" | "bucket" | "tag" | "account" | "choice" | "size" | "date" | "range";
+            takes: "words" | "file" | "bucket" | "tag" | "account" | "choice" | "size" | "date" | "range" | "due";
             /** Title */
             title: string;
         };
@@ -4474,6 +4867,42 @@ export interface components {
             step: number;
         };
         /**
+         * OwedListsOut
+         * @description What they owe the owner, the longest over their usual time first, and what the owner owes them, by importance and
+         *     age; ``now`` is when it was told (Unix seconds).
+         */
+        OwedListsOut: {
+            /** Now */
+            now: number;
+            /** They */
+            they: components["schemas"]["OwedOut"][];
+            /** You */
+            you: components["schemas"]["OwedOut"][];
+        };
+        /**
+         * OwedOut
+         * @description What is owed: the message, the sentence that asks or promises, who owes it or waits for it, their usual time to
+         *     answer in seconds (0: not known), until when the owner waits (Unix seconds, 0: no time was said), a due time the
+         *     promise names (as it is typed, or empty), whether it is a promise, and whether nobody answered in time.
+         */
+        OwedOut: {
+            message: components["schemas"]["MessageOut"];
+            /** Missed */
+            missed: boolean;
+            /** Person */
+            person: string;
+            /** Promised */
+            promised: boolean;
+            /** Proposed */
+            proposed: string;
+            /** Sentence */
+            sentence: string;
+            /** Until */
+            until: number;
+            /** Usual */
+            usual: number;
+        };
+        /**
          * PageOut
          * @description A page of a place. ``shifted`` says that scores changed since the cursor was made.
          */
@@ -4486,6 +4915,22 @@ export interface components {
             revision: number;
             /** Shifted */
             shifted: boolean;
+        };
+        /**
+         * ParkIn
+         * @description Which messages are parked: until a time that was typed (empty: by no time), and whether an answer brings them
+         *     back (null: as it usually does).
+         */
+        ParkIn: {
+            /** Answer */
+            answer?: boolean | null;
+            /** Messages */
+            messages: number[];
+            /**
+             * Said
+             * @default
+             */
+            said: string;
         };
         /**
          * PartOut
@@ -4642,10 +5087,12 @@ export interface components {
         };
         /**
          * PlacesOut
-         * @description All places, the bounds, and the revision of the scores.
+         * @description All places, the bounds, the revision of the scores, and how many messages are due today or overdue.
          */
         PlacesOut: {
             bounds: components["schemas"]["BoundsOut"];
+            /** Due */
+            due: number;
             /** Places */
             places: components["schemas"]["PlaceOut"][];
             /** Revision */
@@ -5017,7 +5464,7 @@ export interface components {
             /** Exact */
             exact: boolean;
             /** Following */
-            following: components["schemas"]["FollowingOut"][];
+            following: components["schemas"]["hieranome__web__models__rules__FollowingOut"][];
             /** Marginal */
             marginal: components["schemas"]["MessageOut"][];
             /** Newest */
@@ -5110,6 +5557,22 @@ export interface components {
             place: string;
             /** Target */
             target: string;
+        };
+        /**
+         * SendIn
+         * @description When it goes, and by when an answer is waited for, as they were typed; empty: at once, and not.
+         */
+        SendIn: {
+            /**
+             * At
+             * @default
+             */
+            at: string;
+            /**
+             * Awaited
+             * @default
+             */
+            awaited: string;
         };
         /**
          * ServerRulesIn
@@ -5731,7 +6194,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "came" | "waits" | "colleagues" | "line" | "rest" | "dealt";
+            kind: "due" | "came" | "waits" | "colleagues" | "line" | "rest" | "dealt";
             /**
              * Line
              * @default
@@ -5766,7 +6229,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "came" | "waits" | "colleagues" | "line" | "rest" | "dealt";
+            kind: "due" | "came" | "waits" | "colleagues" | "line" | "rest" | "dealt";
             /** Line */
             line: string;
             /** Name */
@@ -6015,7 +6478,7 @@ export interface components {
             description: string;
             /** Domain */
             domain: string;
-            offer: components["schemas"]["OfferOut"];
+            offer: components["schemas"]["hieranome__web__models__bulk__OfferOut"];
             /** Recent */
             recent: components["schemas"]["MessageOut"][];
             /**
@@ -6023,6 +6486,46 @@ export interface components {
              * @enum {string}
              */
             standing: "absent" | "aligned" | "unaligned" | "forged";
+        };
+        /**
+         * OfferOut
+         * @description How a subscription can be ended: by a request without a page (``post``), by a message (``mailto``) from one of
+         *     the owner's addresses, on a page the owner opens (``link``), or not but by refusing; to whom, and why so in
+         *     words.
+         */
+        hieranome__web__models__bulk__OfferOut: {
+            /** Sender */
+            sender: string;
+            /** Target */
+            target: string;
+            /**
+             * Way
+             * @enum {string}
+             */
+            way: "post" | "mailto" | "link" | "refuse";
+            /** Words */
+            words: string;
+        };
+        /**
+         * FollowingOut
+         * @description A message that is due or parked.
+         */
+        hieranome__web__models__following__FollowingOut: {
+            message: components["schemas"]["MessageOut"];
+            state: components["schemas"]["FollowedOut"];
+        };
+        /**
+         * OfferOut
+         * @description A time that is offered: what would be typed for it, how it reads, and the words of the message that say it (empty
+         *     where the owner's habit does).
+         */
+        hieranome__web__models__following__OfferOut: {
+            /** Said */
+            said: string;
+            /** Shown */
+            shown: string;
+            /** Words */
+            words: string;
         };
         /**
          * AboutOut
@@ -6052,6 +6555,15 @@ export interface components {
         hieranome__web__models__mailboxes__SwitchIn: {
             /** On */
             on: boolean;
+        };
+        /**
+         * FollowingOut
+         * @description A message that grows old, and when the rule takes it.
+         */
+        hieranome__web__models__rules__FollowingOut: {
+            /** At */
+            at: number;
+            message: components["schemas"]["MessageOut"];
         };
         /**
          * SwitchIn
@@ -6357,6 +6869,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["AuthorisationOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    await_answer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DueIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FiledOut"];
                 };
             };
             /** @description The request cannot be carried out as it was put */
@@ -6822,7 +7367,11 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["SendIn"] | null;
+            };
+        };
         responses: {
             /** @description Successful Response */
             200: {
@@ -6985,6 +7534,155 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["WouldOut"][];
                 };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_due: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DueIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FiledOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    export_due: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    clear_due: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DoneIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FiledOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    open_feed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FeedOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    close_feed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description The request cannot be carried out as it was put */
             422: {
@@ -7496,6 +8194,97 @@ export interface operations {
             };
         };
     };
+    follow_up: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FollowUpOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_habits: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HabitsOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_habits: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HabitsIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HabitsOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     show_trouble: {
         parameters: {
             query?: never;
@@ -7512,6 +8301,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TroubleOut"][];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    offer_hours: {
+        parameters: {
+            query: {
+                address: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HourOut"][];
                 };
             };
             /** @description The request cannot be carried out as it was put */
@@ -8547,6 +9367,37 @@ export interface operations {
             };
         };
     };
+    ask_again: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     message_headers: {
         parameters: {
             query?: never;
@@ -8849,6 +9700,101 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MessageOut"][];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_owed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwedListsOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    let_go: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LetGoIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FiledOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    park: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ParkIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FiledOut"];
                 };
             };
             /** @description The request cannot be carried out as it was put */
@@ -10657,6 +11603,37 @@ export interface operations {
             };
         };
     };
+    offer_times: {
+        parameters: {
+            query?: {
+                message?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["hieranome__web__models__following__OfferOut"][];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     list_topics: {
         parameters: {
             query?: never;
@@ -11334,6 +12311,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["OutcomeOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_when: {
+        parameters: {
+            query: {
+                said: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MomentOut"];
                 };
             };
             /** @description The request cannot be carried out as it was put */

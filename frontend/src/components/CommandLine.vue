@@ -3,6 +3,7 @@ import { onClickOutside } from '@vueuse/core'
 import { computed, nextTick, onMounted, onUnmounted, ref, useTemplateRef, watch } from 'vue'
 import { asking, keyFor, possible, run } from '../composables/actions'
 import { useCombobox } from '../composables/combobox'
+import { useTimes } from '../composables/following'
 import { usePlaces } from '../composables/places'
 import { useUnderstood } from '../composables/search'
 import { carried, useTags } from '../composables/tags'
@@ -26,6 +27,7 @@ const PROMPTS: Record<Need, string> = {
   place: 'where',
   sender: 'a name or an address',
   date: 'a day, or how long ago',
+  when: 'fri 14:00, in 3 days, end of month',
   line: 'a search line',
   name: 'a name',
 }
@@ -36,9 +38,11 @@ const typed = ref('')
 const panel = useTemplateRef<HTMLElement>('panel')
 const field = useTemplateRef<HTMLInputElement>('field')
 const action = computed<Action | undefined>(() => asking.value?.action)
-const understood = useUnderstood(
-  computed(() => (action.value?.needs === 'sender' ? `from:${typed.value}` : '')),
+const { offered, understood, problem } = useTimes(
+  typed,
+  computed(() => action.value?.needs === 'when'),
 )
+const senders = useUnderstood(computed(() => (action.value?.needs === 'sender' ? `from:${typed.value}` : '')))
 const before = document.activeElement instanceof HTMLElement ? document.activeElement : null
 
 const places = computed<Choice[]>(() =>
@@ -78,9 +82,18 @@ const choices = computed<Choice[]>(() => {
     const known = named(those.map((one) => ({ value: one.name, shown: one.name, about: `${one.total}` })))
     return needs === 'tag' && action.value?.name !== 'find-tag' ? [...known, ...fresh.value] : known
   }
+  if (needs === 'when') {
+    const typedOne = understood.value
+      ? [{ value: typed.value.trim(), shown: typed.value.trim(), about: understood.value }]
+      : []
+    const known = offered.value
+      .filter((one) => one.said !== typed.value.trim())
+      .map((one) => ({ value: one.said, shown: one.words || one.said, about: one.shown }))
+    return typed.value.trim() ? [...typedOne, ...named(known)] : known
+  }
   if (needs === 'date') return named(DATES.map((one) => ({ value: one, shown: one, about: '' })))
   if (needs === 'sender') {
-    return (understood.value?.suggestions ?? []).map((one) => ({
+    return (senders.value?.suggestions ?? []).map((one) => ({
       value: one.shown.replace(/^from:/, ''),
       shown: one.about,
       about: one.shown.replace(/^from:/, ''),
@@ -88,7 +101,7 @@ const choices = computed<Choice[]>(() => {
   }
   return []
 })
-const free = computed(() => ['date', 'line', 'name', 'sender'].includes(action.value?.needs ?? ''))
+const free = computed(() => ['date', 'when', 'line', 'name', 'sender'].includes(action.value?.needs ?? ''))
 const label = computed(() =>
   action.value ? `${action.value.title}: ${PROMPTS[action.value.needs ?? 'name']}` : 'Command',
 )
@@ -150,6 +163,7 @@ function press(event: KeyboardEvent): void {
         <span v-else class="command-about">{{ choice.about }}</span>
       </li>
     </ul>
+    <p v-else-if="problem" class="command-none" role="alert">{{ problem }}</p>
     <p v-else-if="typed && !free" class="command-none">Nothing is called that.</p>
     <label class="command-line">
       <span class="command-prompt">{{ action ? label : ':' }}</span>

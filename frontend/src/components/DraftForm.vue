@@ -7,6 +7,7 @@ import { client, MARK, unwrap, type Draft } from '../api/client'
 import { useDrafts } from '../composables/drafts'
 import { bytes } from '../lib/time'
 import PeopleField from './PeopleField.vue'
+import WhenField from './WhenField.vue'
 import { useAttempt } from '../composables/attempt'
 
 const props = defineProps<{ draft: Draft }>()
@@ -27,6 +28,9 @@ const kept = ref(true)
 const { problem, busy, attempt } = useAttempt()
 const text = ref<HTMLTextAreaElement>()
 const over = ref(false)
+const when = ref(false)
+const at = ref('')
+const awaited = ref('')
 const state = computed(() => (problem.value ? '' : kept.value ? 'Saved as a draft' : 'Saving …'))
 
 onMounted(() => {
@@ -69,7 +73,7 @@ useEventListener(window, 'pagehide', () => {
 async function goes(): Promise<void> {
   const sent = await attempt(async () => {
     await keep()
-    await send(props.draft.id)
+    await send(props.draft.id, at.value, awaited.value)
   })
   // What was answered is where the owner came from.
   if (sent && props.draft.answers) router.back()
@@ -164,8 +168,14 @@ async function discard(): Promise<void> {
       </li>
     </ul>
     <p v-if="problem" class="page-problem" role="alert">{{ problem }}</p>
+    <div v-if="when" class="draft-when">
+      <WhenField v-model="at" label="Send at" :people="written.recipients" focus />
+      <WhenField v-model="awaited" label="Tell me if no answer by" />
+    </div>
     <div class="draft-acts">
-      <button type="submit" class="strong-button" :disabled="busy">Send <kbd>Ctrl+Enter</kbd></button>
+      <button type="submit" class="strong-button" :disabled="busy">
+        {{ at.trim() ? 'Send at that time' : 'Send' }} <kbd>Ctrl+Enter</kbd>
+      </button>
       <label class="plain-button"
         >Attach files<input
           type="file"
@@ -173,6 +183,9 @@ async function discard(): Promise<void> {
           class="visually-hidden"
           @change="attach(($event.target as HTMLInputElement).files)"
       /></label>
+      <button type="button" class="plain-button" data-act="when" :aria-expanded="when" @click="when = !when">
+        At a time
+      </button>
       <span class="note" role="status">{{ state }}</span>
       <button type="button" class="quiet-button" @click="discard">Discard</button>
     </div>

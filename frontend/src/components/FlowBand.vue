@@ -12,6 +12,8 @@ const props = defineProps<{
   /** Trays that are places of their own, and the one that is looked at. */
   trays?: readonly { name: string; total: number; unread: number }[]
   tray?: string
+  /** How many messages are due today or overdue. */
+  due?: number
 }>()
 const emit = defineEmits<{ go: [place: string]; tray: [name: string] }>()
 
@@ -81,6 +83,9 @@ function dropped(place: Place): void {
           <span class="band-count" :title="`${place.unread} unread of ${place.total}`">{{
             countOf(place)
           }}</span>
+          <span v-if="place.name === 'desk' && due" class="band-due" title="Due today or overdue"
+            >{{ due }} due</span
+          >
           <span class="visually-hidden">{{
             appearance.counts === 'all' ? `messages, ${place.unread} unread` : `unread of ${place.total}`
           }}</span>

@@ -60,6 +60,14 @@ function take(at: number): void {
         placeholder="name@domain"
         @input="set(at, { target: ($event.target as HTMLInputElement).value.trim() })"
       />
+      <input
+        v-else-if="takes(one.verb) === 'time'"
+        :value="one.target"
+        class="form-control"
+        aria-label="When, told from its arrival"
+        placeholder="in 3 days"
+        @input="set(at, { target: ($event.target as HTMLInputElement).value })"
+      />
       <select
         v-else-if="takes(one.verb)"
         :value="one.target"

@@ -1,9 +1,12 @@
 <script setup lang="ts">
-defineProps<{ name: 'desk' | 'outgoing' | 'editions' | 'subscriptions' | 'search' | 'settings' }>()
+defineProps<{
+  name: 'desk' | 'outgoing' | 'follow-up' | 'editions' | 'subscriptions' | 'search' | 'settings'
+}>()
 
 const PATHS = {
   desk: 'M3 8h18M5 8v11M19 8v11M9 8v3h6V8',
   outgoing: 'M4 20l3.5-1L19 7.5 16.5 5 5 16.5zM14 7.5l2.5 2.5M12 20h8',
+  'follow-up': 'M4 12h4M20 6v12M20 12h-8M15 8.5 11.5 12l3.5 3.5M8 9v6',
   editions: 'M5 4h11v16H5zM16 8h3v12H8M8 8h5M8 12h5M8 16h3',
   subscriptions: 'M4 6h9M4 12h9M4 18h9M18 5v14M15 8l3-3 3 3',
   search: 'M10.5 4.5a6 6 0 1 1 0 12 6 6 0 0 1 0-12zM15 15l5 5',

@@ -38,6 +38,7 @@ const waiting = computed(() =>
 const entries = [
   { name: 'mail', to: '/in/desk', title: 'Desk', icon: 'desk' },
   { name: 'outgoing', to: '/outgoing', title: 'Outgoing', icon: 'outgoing' },
+  { name: 'follow-up', to: '/follow-up', title: 'Follow-up', icon: 'follow-up' },
   { name: 'editions', to: '/editions', title: 'Editions', icon: 'editions' },
   { name: 'subscriptions', to: '/subscriptions', title: 'Subscriptions', icon: 'subscriptions' },
   { name: 'search', to: '/search', title: 'Search', icon: 'search' },

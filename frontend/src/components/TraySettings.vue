@@ -10,6 +10,7 @@ import { useTrays } from '../composables/trays'
 const emit = defineEmits<{ said: [text: string] }>()
 
 const KINDS: Record<Tray['kind'], string> = {
+  due: 'Due and back',
   came: 'Came since you were last here',
   waits: 'Waits for your answer',
   colleagues: 'Your colleagues',
@@ -17,7 +18,7 @@ const KINDS: Record<Tray['kind'], string> = {
   rest: 'The rest',
   dealt: 'Dealt with',
 }
-const SINGLE: Tray['kind'][] = ['came', 'waits', 'colleagues', 'rest', 'dealt']
+const SINGLE: Tray['kind'][] = ['due', 'came', 'waits', 'colleagues', 'rest', 'dealt']
 const { trays, put } = useTrays()
 const { all: tags } = useTags()
 const { saved } = useSavedSearches()

@@ -35,8 +35,10 @@ export function useDrafts() {
 
   const path = (draft: number) => ({ params: { path: { number: draft } } })
 
-  async function send(draft: number): Promise<Draft> {
-    const sent = await unwrap(client.POST('/api/drafts/{number}/send', path(draft)))
+  /** Puts a draft into the outbox: at a time that was typed, or at once; `awaited` is by when an answer is waited for. */
+  async function send(draft: number, at = '', awaited = ''): Promise<Draft> {
+    const body = { at, awaited }
+    const sent = await unwrap(client.POST('/api/drafts/{number}/send', { ...path(draft), body }))
     put(sent)
     return sent
   }

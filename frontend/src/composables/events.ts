@@ -82,6 +82,7 @@ export function useEvents(inside: Readonly<Ref<boolean>>): void {
     void queries.invalidateQueries({ queryKey: ['second-look'] })
     void queries.invalidateQueries({ queryKey: ['editions', 'one'] })
     void queries.invalidateQueries({ queryKey: ['journal'] })
+    void queries.invalidateQueries({ queryKey: ['follow-up'] })
   })
   on('seen', ({ message, seen }) => {
     changeIn(queries, [message], { seen })
@@ -102,6 +103,10 @@ export function useEvents(inside: Readonly<Ref<boolean>>): void {
     if (topic) noteFinding({ topic, ...told })
   })
   on('topics', () => void queries.invalidateQueries({ queryKey: ['topics'] }))
+  on('following', () => {
+    refreshLists(queries)
+    for (const key of ['places', 'follow-up', 'journal']) void queries.invalidateQueries({ queryKey: [key] })
+  })
   on('tags', () => void queries.invalidateQueries({ queryKey: ['tags'] }))
   on('searches', () => void queries.invalidateQueries({ queryKey: ['searches'] }))
   on('import', (job) => {

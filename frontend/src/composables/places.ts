@@ -60,6 +60,8 @@ export function usePlaces() {
   const folders = computed(() => places.value.filter((place) => place.band < 0 && place.own))
   const takers = computed(() => band.value.filter((place) => place.takes))
   const titles = computed(() => Object.fromEntries(places.value.map((place) => [place.name, place.title])))
+  /** How many messages are due today or overdue. */
+  const due = computed(() => query.data.value?.due ?? 0)
   const bounds = computed(() => query.data.value?.bounds ?? { ask: 0.1, desk: 0.17 })
 
   async function visited(name: string): Promise<void> {
@@ -68,5 +70,5 @@ export function usePlaces() {
     await queries.invalidateQueries({ queryKey: KEY })
   }
 
-  return { places, band, quiet, folders, takers, titles, bounds, visited }
+  return { places, band, quiet, folders, takers, titles, bounds, due, visited }
 }

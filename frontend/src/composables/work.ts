@@ -6,6 +6,7 @@ import { between } from '../lib/rows'
 import { isWeighed } from '../lib/words'
 import { useVerbs } from './actions'
 import { useAttempt } from './attempt'
+import { timedFor, useFollowing } from './following'
 import { usePlaces } from './places'
 import { useRuleMaking } from './rules'
 import { appearance } from './settings'
@@ -32,6 +33,7 @@ export function useWork({ walk, openId, place, show, all }: Worked) {
   const teaching = useTeaching()
   const tags = useTags()
   const making = useRuleMaking()
+  const following = useFollowing()
   const { reach, effect, say, show: tell } = teaching
   const { answer, attempt } = useAttempt(tell)
   const picked = ref<ReadonlySet<number>>(new Set())
@@ -74,6 +76,11 @@ export function useWork({ walk, openId, place, show, all }: Worked) {
   watch(chosen, ({ rows }) => (carried.value = [...new Set(rows.flatMap((one) => one.tags))]), {
     immediate: true,
   })
+  watch(
+    () => (picked.value.size ? 0 : openId.value),
+    (id) => (timedFor.value = id),
+    { immediate: true },
+  )
   // Once for each time a message is opened: marking it unread while it is open leaves it so.
   let marked = 0
   watch(
@@ -247,6 +254,12 @@ export function useWork({ walk, openId, place, show, all }: Worked) {
     'tag-away': (name = '') => tagAway(name),
     untag: (name = '') => tags.takeOff(chosen.value, name),
     back: () => teaching.back(chosen.value),
+    due: (said = '') => following.setDue(chosen.value, said),
+    park: (said = '') => leave(chosen.value, async (those) => void (await following.park(those, said))),
+    'park-answer': () => leave(chosen.value, async (those) => void (await following.park(those, '', true))),
+    done: () => following.done(chosen.value),
+    await: (said = '') => following.awaitAnswer(chosen.value, said),
+    'ask-again': () => openId.value && following.askAgain(openId.value),
     flag: () => teaching.mark(chosen.value, every((one) => one.flagged) ? 'unflagged' : 'flagged'),
     seen: () => teaching.mark(chosen.value, every((one) => one.seen) ? 'unread' : 'read'),
     put: (target = '') => put(target),

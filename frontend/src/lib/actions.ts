@@ -1,5 +1,6 @@
 // Everything that can be done, as data: its keys, its words, what it needs. Keys, help, command line and docs read it.
-export type Need = 'tag' | 'carried' | 'bucket' | 'folder' | 'place' | 'sender' | 'date' | 'line' | 'name'
+export type Need =
+  'tag' | 'carried' | 'bucket' | 'folder' | 'place' | 'sender' | 'date' | 'when' | 'line' | 'name'
 
 interface Described {
   name: string
@@ -37,6 +38,12 @@ const TABLE = [
   { name: 'rule-up', keys: ['<'], title: 'Move the rule up' },
   { name: 'rule-down', keys: ['>'], title: 'Move the rule down' },
   { name: 'back', keys: ['q'], title: 'Put filed mail back where it stood' },
+  { name: 'due', keys: ['E'], title: 'Due at a day or a time', needs: 'when' },
+  { name: 'park', keys: ['Z'], title: 'Park until a day or a time', needs: 'when' },
+  { name: 'park-answer', keys: ['Q'], title: 'Park until somebody answers' },
+  { name: 'done', keys: ['C'], title: 'Done: due no more; let go what is owed' },
+  { name: 'await', keys: ['S'], title: 'Tell if nobody has answered by a time', needs: 'when' },
+  { name: 'ask-again', keys: ['F'], title: 'Ask again, with the open question quoted' },
   { name: 'flag', keys: ['b'], title: 'Flag, or take the flag away' },
   { name: 'seen', keys: ['m'], title: 'Mark read or unread' },
   { name: 'next', keys: ['j', 'ArrowDown'], title: 'Next message' },

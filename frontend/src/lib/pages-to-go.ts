@@ -2,6 +2,7 @@
 export const PAGES = [
   { name: 'search', title: 'Search' },
   { name: 'outgoing', title: 'Outgoing' },
+  { name: 'follow-up', title: 'Follow-up' },
   { name: 'editions', title: 'Editions' },
   { name: 'subscriptions', title: 'Subscriptions' },
   { name: 'weigh-in', title: 'Weigh-in' },

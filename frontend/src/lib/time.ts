@@ -22,6 +22,43 @@ export function near(seconds: number, now = new Date()): string {
   return (at.getFullYear() === now.getFullYear() ? DATE : DATE_AND_YEAR).format(at)
 }
 
+/** Seconds of a day. */
+export const DAY_SECONDS = DAY / 1000
+
+/** A day to come or just passed: today, tomorrow, yesterday, the weekday within a week, else the date; with its hour. */
+export function dayAhead(seconds: number, withHour: boolean, now = new Date()): string {
+  const at = new Date(seconds * 1000)
+  const days = Math.round((midnight(at) - midnight(now)) / DAY)
+  const named = { '-1': 'yesterday', 0: 'today', 1: 'tomorrow' }[days]
+  const day =
+    named ??
+    (days > 1 && days < 7
+      ? WEEKDAY.format(at)
+      : (at.getFullYear() === now.getFullYear() ? DATE : DATE_AND_YEAR).format(at))
+  return withHour ? `${day} ${CLOCK.format(at)}` : day
+}
+
+/** A day to come as a heading: today, tomorrow, the weekday and the date. */
+export function headingAhead(seconds: number, now = new Date()): string {
+  const at = new Date(seconds * 1000)
+  const days = Math.round((midnight(at) - midnight(now)) / DAY)
+  if (days === 0) return 'Today'
+  if (days === 1) return 'Tomorrow'
+  return (at.getFullYear() === now.getFullYear() ? LONG_DATE : DATE_AND_YEAR).format(at)
+}
+
+/** How long something lasted, in its largest unit. */
+export function lastingWords(seconds: number): string {
+  const [count, unit] =
+    seconds >= DAY_SECONDS
+      ? [seconds / DAY_SECONDS, 'day']
+      : seconds >= 3600
+        ? [seconds / 3600, 'hour']
+        : [seconds / 60, 'minute']
+  const whole = Math.max(1, Math.round(count))
+  return `${whole} ${unit}${whole === 1 ? '' : 's'}`
+}
+
 /** The whole date and time. */
 export function exact(seconds: number): string {
   return EXACT.format(new Date(seconds * 1000))

@@ -23,6 +23,8 @@ export interface Told {
   rules: object
   topics: object
   trays: object
+  /** What is followed through of messages changed. */
+  following: { step: number; messages: number[] }
   /** What a second look offers is another now. */
   looked: object
   /** How far the run of a rule, or of a topic, on what is here is; its step once it ended, 0 where nothing had to

@@ -25,6 +25,7 @@ const DECIDED: Record<string, string> = {
   edition: 'It is an edition, put together here.',
   'let go': 'It left the Drain after its days.',
   filed: 'You filed it here.',
+  parked: 'It was parked, and is back.',
   rule: 'A rule of yours put it here.',
   topic: 'A topic of yours put it here.',
 }
@@ -130,6 +131,7 @@ const MARKED: Record<string, [on: string, off: string]> = {
 
 /** What a step did to a message, in a sentence. */
 export function eventWords(event: StepEvent, titles: Record<string, string>): string {
+  if (event.followed || event.kind === 'returned' || event.kind === 'parked') return `${event.title}.`
   if (event.tag) return event.wanted ? `It was tagged ${event.tag}.` : `The tag ${event.tag} was taken off.`
   if (event.mark) return `${MARKED[event.mark]?.[event.wanted ? 0 : 1] ?? event.title}.`
   if (event.belongs)

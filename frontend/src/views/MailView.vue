@@ -35,7 +35,7 @@ const ASKED_AT_ONCE = 3
 
 const route = useRoute()
 const router = useRouter()
-const { band, takers, bounds, places, visited } = usePlaces()
+const { band, takers, bounds, places, due, visited } = usePlaces()
 
 const place = computed(() => String(route.params.place))
 const openId = computed(() => Number(route.params.message || 0))
@@ -159,7 +159,15 @@ useVerbs({
     @more="mail.more"
   >
     <template #top>
-      <FlowBand :band="band" :current="place" :trays="besideBand" :tray="tray" @go="go" @tray="goToTray" />
+      <FlowBand
+        :band="band"
+        :current="place"
+        :trays="besideBand"
+        :tray="tray"
+        :due="due"
+        @go="go"
+        @tray="goToTray"
+      />
     </template>
     <template #head="{ picked, clear }">
       <ListHead

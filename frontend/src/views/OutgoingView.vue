@@ -1,11 +1,13 @@
 <script setup lang="ts">
 import { useNow } from '@vueuse/core'
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import type { Draft } from '../api/client'
 import DraftForm from '../components/DraftForm.vue'
+import WhenField from '../components/WhenField.vue'
+import { useAttempt } from '../composables/attempt'
 import { useDrafts } from '../composables/drafts'
-import { exact, near } from '../lib/time'
+import { dayAhead, exact, near } from '../lib/time'
 
 const STATES: Record<Draft['state'], string> = {
   draft: 'draft',
@@ -16,10 +18,13 @@ const STATES: Record<Draft['state'], string> = {
   unsure: 'may have gone',
 }
 const SECOND = 1_000
+const HOUR = 3_600
+const at = ref('')
 
 const route = useRoute()
 const router = useRouter()
-const { drafts, loaded, begin, takeBack, throwAway } = useDrafts()
+const { drafts, loaded, begin, send, takeBack, throwAway } = useDrafts()
+const { attempt, problem, busy } = useAttempt()
 const number = computed(() => Number(route.params.draft || 0))
 const draft = computed(() => drafts.value.find((one) => one.id === number.value))
 const now = useNow({ interval: SECOND })
@@ -30,7 +35,13 @@ function title(one: Draft): string {
 
 function left(one: Draft): string {
   const seconds = Math.max(0, Math.round(one.due_at - now.value.getTime() / SECOND))
+  if (one.timed && seconds > HOUR) return `goes ${dayAhead(one.due_at, true, now.value)}`
   return seconds ? `goes in ${seconds} s` : 'is going'
+}
+
+/** Gives what waits for its time another; of none, it goes now. */
+async function resend(one: Draft, said: string): Promise<void> {
+  if (await attempt(() => send(one.id, said))) at.value = ''
 }
 
 function close(): void {
@@ -55,7 +66,7 @@ function close(): void {
             <bdi class="drafts-subject">{{ title(one) }}</bdi>
             <bdi class="drafts-to">{{ one.recipients || 'to nobody yet' }}</bdi>
             <span class="drafts-state"
-              >{{ STATES[one.state] }},
+              >{{ one.timed && one.state === 'waiting' ? left(one) : STATES[one.state] }},
               <time :title="exact(one.changed_at)">{{ near(one.changed_at) }}</time></span
             >
           </RouterLink>
@@ -94,9 +105,28 @@ function close(): void {
             >
           </p>
           <p v-if="draft.error" class="page-problem">{{ draft.error }}</p>
-          <p v-if="draft.state === 'waiting'">
-            <button type="button" class="plain-button" @click="takeBack(draft.id)">Take it back</button>
+          <p v-if="draft.awaited" class="note">
+            You are told if nobody has answered by {{ dayAhead(draft.awaited, true) }}.
           </p>
+          <p v-if="draft.state === 'waiting'">
+            <button type="button" class="plain-button" @click="takeBack(draft.id)">
+              {{ draft.timed ? 'Stop it: make it a draft again' : 'Take it back' }}
+            </button>
+            <button
+              v-if="draft.timed"
+              type="button"
+              class="quiet-button"
+              :disabled="busy"
+              @click="resend(draft, '')"
+            >
+              Send it now
+            </button>
+          </p>
+          <form v-if="draft.timed" class="draft-when" @submit.prevent="resend(draft, at)">
+            <WhenField v-model="at" label="At another time" :people="draft.recipients" />
+            <button type="submit" class="plain-button" :disabled="busy || !at.trim()">Change the time</button>
+          </form>
+          <p v-if="problem" class="page-problem" role="alert">{{ problem }}</p>
         </template>
         <pre class="drafts-body" dir="auto">{{ draft.body }}</pre>
       </div>

@@ -15,16 +15,17 @@ from typing import TypeVar
 from hieranome.app.arrival.incoming import Incoming, Placed, unreadable, words_of
 from hieranome.app.arrival.placement import certain_placement, examine, is_own, known_placement
 from hieranome.app.arrival.processes import prepared
+from hieranome.app.following.returning import heed_answer
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.rules.applying import ask_rules, binding_of, keep_said
 from hieranome.app.topics.arriving import Heard, ask_topics, keep_heard, place_by
-from hieranome.core.buckets import SENT, SHELF, UNDECIDED
+from hieranome.core.buckets import JUNK, SENT, SHELF, TRASH, UNDECIDED
 from hieranome.core.errors import HieranomeError, InternalError
 from hieranome.core.facts import MessageFacts, Owner
 from hieranome.core.features import Vector, extract
 from hieranome.core.groups import Context
 from hieranome.core.judgement import Judgement
-from hieranome.core.recurring import reached, says_bulk
+from hieranome.core.recurring import by_machine, reached, says_bulk
 from hieranome.core.relations import Relations, Sums, time_to_answer
 from hieranome.core.routing import route
 from hieranome.core.threads import bare_subject
@@ -125,6 +126,8 @@ def _take_in(room: Mailroom, db: sqlite3.Connection, incoming: Incoming) -> int:
     if said is not None and said.took:
         keep_said(room, db, number, incoming, said, placed, forged=found.forged)
     keep_heard(room, db, number, heard, placed)
+    if not mine and placed.place not in (JUNK, TRASH):
+        heed_answer(room, db, thread, facts)
     vouching.note_checkers(db, [facts])
     messages.index(db, [number])
     room.count(db, added)
@@ -236,7 +239,7 @@ def _store(
         counted=counted,
         assured=decided.assured,
         bulk=says_bulk(facts),
-        automatic=facts.auto_submitted,
+        automatic=by_machine(facts),
         reached=reached(facts, owner),
     )
     return messages.add(db, new, incoming.compressed, decided.vector, words_of(facts, incoming.text))

@@ -10,7 +10,7 @@ from hieranome.app.arrival.processes import reading_of
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.schedule import Regular, Schedule
 from hieranome.core.facts import MessageFacts, Owner
-from hieranome.core.recurring import reached, says_bulk
+from hieranome.core.recurring import by_machine, reached, says_bulk
 from hieranome.store import described, messages, settings
 
 CHUNK = 100
@@ -39,7 +39,7 @@ class _Progress:
         addresses = sorted(room.owner.addresses)
         if found is not None and found.addresses == addresses:
             return found
-        return cls(addresses, 0, messages.newest_id(room.reader()))
+        return cls(addresses, 0, messages.last_id(room.reader()))
 
 
 def to_look_at(room: Mailroom) -> int:
@@ -72,7 +72,7 @@ class LookingThrough(Regular):
         with self._room.change() as db:
             for number, facts in read_heads:
                 bulk, to = says_bulk(facts), reached(facts, owner)
-                described.describe(db, number, bulk=bulk, automatic=facts.auto_submitted, reached=to)
+                described.describe(db, number, bulk=bulk, automatic=by_machine(facts), reached=to)
             settings.put(db, settings.LOOKED_THROUGH, asdict(progress))
         return progress
 

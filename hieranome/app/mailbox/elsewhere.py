@@ -13,10 +13,11 @@ from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from hieranome.app.following.parking import parked_elsewhere
 from hieranome.app.mailbox.tags_told import note_moved
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.teaching.correct import correct
-from hieranome.core.buckets import ARCHIVE, DESK, DRAIN, JUNK, NEVER_TAUGHT, TRASH, UNDECIDED
+from hieranome.core.buckets import ARCHIVE, DESK, DRAIN, JUNK, NEVER_TAUGHT, PARKED, TRASH, UNDECIDED
 from hieranome.core.errors import CallerError
 from hieranome.core.relations import Sums
 from hieranome.store import accounts, copies, counted, foreign, goals, messages
@@ -44,7 +45,7 @@ class Moved:
     @property
     def lesson(self) -> str:
         """The bucket this move teaches, or an empty string."""
-        if not self.governs:
+        if not self.governs or PARKED in (self.origin.place, self.target.place):
             return ""
         if self.target.role == "junk":
             return "" if self.origin.role in ("sent", "drafts") else DRAIN
@@ -149,6 +150,8 @@ def _follow(room: Mailroom, moved: Moved, *, teach: bool) -> None:
         elif place != _home(row.place):
             messages.move(db, row.id, place, row.decided_by if row.decided_by in NEVER_TAUGHT else "elsewhere")
             _signal(room, db, row.id, place)
+            if place == PARKED:
+                parked_elsewhere(room, db, row.id)
             room.tell_moved(0, [row.id])
         goals.set_goals(db, beside)
 

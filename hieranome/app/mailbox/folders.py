@@ -5,7 +5,7 @@ from __future__ import annotations
 import sqlite3
 from collections.abc import Sequence
 
-from hieranome.core.buckets import ARCHIVE, DESK, DRAFTS, JUNK, SENT, TRASH, UNDECIDED
+from hieranome.core.buckets import ARCHIVE, DESK, DRAFTS, JUNK, PARKED, SENT, TRASH, UNDECIDED
 from hieranome.core.errors import CallerError
 from hieranome.mail.imap_answers import Listed
 from hieranome.store import accounts, places
@@ -24,10 +24,22 @@ MAX_TITLE = 40
 def mirror_buckets(db: sqlite3.Connection, account: int, prefix: str, delimiter: str) -> None:
     """A mailbox was added: it is to have a folder for every bucket and own folder, made once something goes there."""
     for place in places.every(db):
-        if place.name in (DESK, UNDECIDED) or (place.band < 0 and not place.own):
+        role = _role_of(place)
+        if place.name in (DESK, UNDECIDED) or (role != "bucket" and not place.own):
             continue
-        role = "bucket" if place.band >= 0 else "other"
         accounts.add_folder(db, account, _under(prefix, place.title, delimiter, role), role, place.name, present=False)
+
+
+def _role_of(place: places.Place) -> str:
+    """The role of the folder of a place that is none of the usual ones: ours stand under :data:`PARENT`."""
+    return "bucket" if place.band >= 0 or place.name == PARKED else "other"
+
+
+def mirror_parked(db: sqlite3.Connection) -> None:
+    """Let every mailbox that was added before there was parked mail have a folder for it."""
+    for account in accounts.every(db):
+        if all(folder.place != PARKED for folder in accounts.folders(db, account.id)):
+            _mirror(db, account, places.get(db, PARKED))
 
 
 def _under(prefix: str, title: str, delimiter: str, role: str) -> str:
@@ -93,13 +105,17 @@ def add_missing_roles(db: sqlite3.Connection, account: int, prefix: str) -> None
 def mirror_place(db: sqlite3.Connection, place: places.Place) -> None:
     """A place was made here: every mailbox is to have a folder for it, made once something goes there."""
     for account in accounts.every(db):
-        role = "bucket" if place.band >= 0 else "other"
-        delimiter = next((c for f in accounts.folders(db, account.id) for c in "/." if c in f.name), "/")
-        name = _under(account.prefix, place.title, delimiter, role)
-        names = {folder.name for folder in accounts.folders(db, account.id)}
-        while name in names:
-            name += "+"
-        accounts.add_folder(db, account.id, name, role, place.name, present=False)
+        _mirror(db, account, place)
+
+
+def _mirror(db: sqlite3.Connection, account: accounts.Account, place: places.Place) -> None:
+    role = _role_of(place)
+    delimiter = next((c for f in accounts.folders(db, account.id) for c in "/." if c in f.name), "/")
+    name = _under(account.prefix, place.title, delimiter, role)
+    names = {folder.name for folder in accounts.folders(db, account.id)}
+    while name in names:
+        name += "+"
+    accounts.add_folder(db, account.id, name, role, place.name, present=False)
 
 
 def unmirror_place(db: sqlite3.Connection, place: places.Place) -> None:

@@ -52,7 +52,7 @@ def read_history(room: Mailroom, imap: Imap, account: int, stopped: Callable[[],
     """
     if accounts.get(room.reader(), account).state == "new":
         with room.change() as db:
-            first = messages.newest_id(db) + 1
+            first = messages.last_id(db) + 1
             accounts.update(db, account, state="reading", first_message=first)
     if accounts.get(room.reader(), account).state == "reading":
         if not _read(room, imap, account, stopped):

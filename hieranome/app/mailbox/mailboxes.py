@@ -65,7 +65,7 @@ def route(room: Mailroom, account: int, *, on: bool) -> Account:
                 chosen = messages.after(db, before.routed)
             else:
                 chosen = [number for number, _ in copies.newest_in_inbox(db, account, PROPOSED)]
-                accounts.update(db, account, routed=max(messages.newest_id(db), 1))
+                accounts.update(db, account, routed=max(messages.last_id(db), 1))
             goals.aim(db, account, [*chosen, *messages.decided_on(db)])
         elif not on:
             goals.rest(db, account)

@@ -6,7 +6,8 @@ import sqlite3
 from collections.abc import Iterable
 
 from hieranome.app.room.mailroom import Mailroom
-from hieranome.store import accounts, keywords, tags
+from hieranome.core.tags import DUE
+from hieranome.store import accounts, following, keywords, tags
 from hieranome.store.accounts import Folder
 from hieranome.store.copies import Copy
 
@@ -53,3 +54,7 @@ def _heed(room: Mailroom, db: sqlite3.Connection, message: int, on: frozenset[st
         if word in on | off:
             tags.set_on(db, message, tag.id, word in on)
             room.tell("tags")
+    if DUE in off and following.get(db, "due", message) is not None:
+        # Another program took the keyword off: it is done.
+        following.set_state(db, "due", message, None)
+        room.tell("following", step=0, messages=[message])

@@ -13,6 +13,7 @@ from collections.abc import Callable
 from hieranome.app.access.logins import Logins
 from hieranome.app.mailbox.draft_copies import keep_drafts
 from hieranome.app.mailbox.edition_copies import put_editions
+from hieranome.app.mailbox.folders import mirror_parked
 from hieranome.app.mailbox.history import read_history
 from hieranome.app.mailbox.reaching import connect
 from hieranome.app.mailbox.sent_copies import file_sent
@@ -223,6 +224,8 @@ class Watchers:
 
     def start(self) -> None:
         """Watch all mailboxes there are."""
+        with self.room.change() as db:
+            mirror_parked(db)
         for account in accounts.every(self.room.reader()):
             self.watch(account.id)
 

@@ -10,16 +10,19 @@ import time
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import asdict, replace
+from datetime import datetime, tzinfo
 from pathlib import Path
 from typing import Any
 
 from hieranome.app.arrival.organisations import SHARED
+from hieranome.app.bulk.zones import local_zone, zone_of
 from hieranome.app.room.events import Events
 from hieranome.app.room.vectors import Vectors
 from hieranome.core.buckets import Costs
 from hieranome.core.engine import Engine
 from hieranome.core.facts import Owner
 from hieranome.core.groups import Context
+from hieranome.core.owing import Awaiting
 from hieranome.core.relations import Relations, Sums
 from hieranome.core.routing import WINDOW, Asking
 from hieranome.core.rules import Read
@@ -61,13 +64,15 @@ class Mailroom:
     authserv-ids whose results are believed, ``shared`` the domains many unrelated people write from;
     ``rules`` are those for arriving mail as their lines are understood on a day, once they were asked for;
     ``topics`` are those that tag what arrives, once they were asked for;
+    ``awaiting`` is what was learned of which mail awaits an answer, by side, and of what it was;
     ``behind`` says that a lesson was undone which the model still holds; ``kin_follow`` that kin follow a lesson
-    unasked.
+    unasked. ``zone`` is the time zone of the owner's clock.
     ``revision`` grows whenever scores of standing messages change; page cursors are told about it.
     """
 
     def __init__(self, folder: Path, clock: Clock = wall_clock) -> None:
         self.clock = clock
+        self.zone: tzinfo = zone_of(local_zone())
         self.store = Database(folder)
         self.events = Events()
         self.changing = threading.RLock()
@@ -78,6 +83,7 @@ class Mailroom:
         self.asking = Asking()
         self.engine = Engine()
         self.bindings = False
+        self.awaiting: dict[str, tuple[object, Awaiting]] = {}
         self.rules: tuple[str, list[Read]] | None = None
         self.topics: list[topics.Kept] | None = None
         self.vouched: list[Vouched] = []
@@ -92,6 +98,10 @@ class Mailroom:
         self._steady = False
         self._untold: list[Callable[[], None]] = []
         self.load()
+
+    def now(self) -> datetime:
+        """What the owner's clock shows."""
+        return datetime.fromtimestamp(self.clock(), self.zone)
 
     @contextmanager
     def change(self) -> Iterator[sqlite3.Connection]:
@@ -239,7 +249,7 @@ class Mailroom:
         held = copies.told_apart(self.reader(), [row.id]).get(row.id, [])
         carried = tags.of(self.reader(), [row.id]).get(row.id, [])
         asks = topics.questions(self.reader(), [row.id]).get(row.id, 0)
-        more = {"accounts": held, "leaves_at": 0, "tags": carried, "topic": asks}
+        more = {"accounts": held, "leaves_at": 0, "tags": carried, "topic": asks, "follow": []}
         self.tell("arrived", message=asdict(row) | more)
 
     def tell_moved(self, step: int, moved: Sequence[int]) -> None:

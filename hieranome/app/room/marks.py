@@ -10,7 +10,7 @@ from typing import Literal
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.core.errors import CallerError
 from hieranome.core.relations import Sums
-from hieranome.store import counted, journal, marked, messages
+from hieranome.store import counted, following, journal, marked, messages
 from hieranome.store.messages import Message
 
 Mark = Literal["read", "unread", "flagged", "unflagged"]
@@ -44,6 +44,10 @@ def mark(room: Mailroom, numbers: Sequence[int], wanted: Mark) -> Filed:
         if not rows:
             return Filed(0, [])
         step = journal.begin(db, room.clock(), "marked", f"{named(rows)} marked {wanted}")
+        for one in following.of(db, [row.id for row in rows]) if wanted == "unflagged" else ():
+            if one.kind == "due":  # whoever takes the flag off has done it
+                following.change(db, step, "due", one.message, None)
+                room.tell("following", step=step, messages=[one.message])
         changed = set_marks(room, db, [row.id for row in rows], name, value)
         journal.add_marks(db, step, changed, name, value)
         return tell_filed(room, step, rows)

@@ -7,6 +7,7 @@ import sqlite3
 from dataclasses import asdict, replace
 
 from hieranome.app.arrival.incoming import Incoming, Placed, words_of
+from hieranome.app.following.due import note_due
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.rules.forwarding import forward
 from hieranome.app.rules.keeping import reads
@@ -81,6 +82,8 @@ def keep_said(
     for name, wanted in (("seen", said.seen), ("flagged", said.flagged)):
         if wanted:
             marked.mark(db, [number], name, True)
+    if said.due:
+        note_due(room, db, [number], said.due)
     if said.no_edition:
         rules.keep_out(db, [number])
     unsent = set()

@@ -4,10 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
-from datetime import datetime
 
-from dateutil.tz import tzlocal
-
+from hieranome.app.following.due import check_relative
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.searching import names_of
 from hieranome.core.buckets import UNDECIDED
@@ -93,6 +91,8 @@ def check_whole(here: Here, rule: Rule) -> None:
             raise CallerError("The folder the rule files its mail in is not there. Choose another.")
         if BY_VERB[one.verb].takes == "tag" and one.target not in here.tags:
             raise CallerError("A tag the rule needs is not there any more. Choose another.")
+        if one.verb == "due":
+            check_relative(one.target)
         if one.verb == "forward" and not here.sends:
             raise CallerError("No mailbox of yours can send a copy. Connect one first.")
         if one.verb == "forward" and one.target.lower() in here.own:
@@ -156,7 +156,7 @@ def arrange(room: Mailroom, numbers: Sequence[int]) -> None:
 
 def reads(room: Mailroom) -> list[Read]:
     """The rules for arriving mail that run now, in order, with their lines understood today."""
-    today = str(datetime.fromtimestamp(room.clock(), tzlocal()).date())
+    today = str(room.now().date())
     if room.rules is None or room.rules[0] != today:
         here = Here.of(room)
         found = [read(here, one) for one in rules.every(room.reader()) if one.enabled and one.when == "arrives"]

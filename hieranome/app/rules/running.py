@@ -9,6 +9,7 @@ from datetime import datetime
 
 from dateutil.tz import tzlocal
 
+from hieranome.app.following.due import note_due
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.marks import set_marks
 from hieranome.app.room.moving import move
@@ -22,7 +23,7 @@ from hieranome.core.errors import Conflict
 from hieranome.core.rules import Read, Rule, may_move
 from hieranome.core.sure import Reach
 from hieranome.core.times import DAY
-from hieranome.store import journal, marked, rules, search, tags
+from hieranome.store import following, journal, marked, rules, search, tags
 from hieranome.store.rules import Hit
 
 RAN = "rule"
@@ -204,7 +205,7 @@ def _wanted(rule: Rule) -> list[tuple[str, str]]:
     return [(one.verb, one.target) for one in rule.actions if one.verb in _CHANGES]
 
 
-_CHANGES = ("tag", "untag", "flag", "read", "no-edition")
+_CHANGES = ("tag", "untag", "flag", "read", "due", "no-edition")
 _MARKS = {"flag": "flagged", "read": "seen"}
 
 
@@ -215,6 +216,9 @@ def _to_change(db: sqlite3.Connection, name: str, target: str, numbers: Sequence
         return [number for number in numbers if (number in carry) == (name == "untag")]
     if name in _MARKS:
         return marked.unmarked(db, numbers, _MARKS[name])
+    if name == "due":
+        have = {one.message for one in following.of(db, numbers) if one.kind == "due"}
+        return [number for number in numbers if number not in have]
     return rules.in_editions(db, numbers)
 
 
@@ -226,5 +230,7 @@ def _change(room: Mailroom, db: sqlite3.Connection, step: int, name: str, target
     elif name in _MARKS:
         changed = set_marks(room, db, numbers, _MARKS[name], True)
         journal.add_marks(db, step, changed, _MARKS[name], True)
+    elif name == "due":
+        note_due(room, db, numbers, target, step)
     else:
         rules.keep_out(db, numbers, step)

@@ -11,7 +11,7 @@ from hieranome.app.room.marks import set_marks
 from hieranome.app.room.scoring import rescore_in_sight, rescore_rows
 from hieranome.core.errors import CallerError
 from hieranome.core.gaussian import Rows
-from hieranome.store import journal, lessons, messages, rules, scores, topics
+from hieranome.store import following, journal, lessons, messages, rules, scores, topics
 
 SCORED = 500
 """Of the messages that go back so many are scored anew at once; the others follow in the background."""
@@ -58,6 +58,7 @@ def _take_back(room: Mailroom, db: sqlite3.Connection, target: journal.Step) -> 
     for (origin, decided_by, place), numbers in same.items():
         moved += messages.move_all(db, numbers, origin, decided_by, out_of=place)
     moved += tagging.take_back(room, db, target.id)
+    moved += following.take_back(db, target.id)
     rules.undo(db, target.id)
     if topics.answered_by(db, target.id):
         room.tell("topics")

@@ -10,7 +10,7 @@ from typing import Literal
 from hieranome.app.arrival.processes import guarded, reading_of
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.writing.drafts import send
-from hieranome.core.buckets import DRAFTS
+from hieranome.core.buckets import DRAFTS, OWN
 from hieranome.core.errors import CallerError
 from hieranome.core.facts import Correspondent, MessageFacts
 from hieranome.mail import opening
@@ -68,6 +68,22 @@ def begin(room: Mailroom, kind: Kind, number: int | None = None) -> Draft:
         in_reply_to=facts.message_id,
         mentions=" ".join(reply_mentions(facts)),
     )
+
+
+def ask_again(room: Mailroom, number: int, question: str) -> Draft:
+    """Begin a reply to a message of the owner's own, to whom it went, that quotes its open question alone (all of it
+    where there is none). Raises :class:`CallerError` for what somebody else wrote."""
+    row = messages.get(room.reader(), number)
+    if row.decided_by != OWN:
+        raise CallerError("Only what you wrote yourself can be asked again. Reply to it instead.")
+    draft = begin(room, "reply", number)
+    if not question:
+        return draft
+    me = next(one for one in identities(room) if one.address == draft.sender)
+    when = datetime.fromtimestamp(row.time, room.zone).strftime("%-d %B %Y at %H:%M")
+    with room.change() as db:
+        drafts.update(db, draft.id, body=f"{_signed('', me)}\n\nOn {when} I wrote:\n> {question}\n")
+    return drafts.get(room.reader(), draft.id)
 
 
 def go_on(room: Mailroom, number: int) -> Draft:

@@ -3,20 +3,23 @@
 from __future__ import annotations
 
 import secrets
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 
+from hieranome.app.following.parking import morning
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.core.errors import CallerError, Conflict, NotFound
 from hieranome.core.facts import Correspondent
 from hieranome.core.sizes import sized
+from hieranome.core.when import at_hour, read_moment
 from hieranome.mail.writing import (
     Written,
     message_of,
     recipients,
 )
 from hieranome.store import drafts, settings
-from hieranome.store.drafts import Draft
+from hieranome.store.drafts import Draft, DraftAttachment
 
 WAY_BACK = 10
 """Seconds a message waits in the outbox, in which it can be taken back."""
@@ -65,14 +68,24 @@ def attach(room: Mailroom, number: int, name: str, media_type: str, content: byt
     """Add a file to a draft. Raises :class:`CallerError` when all its files were too large."""
     with room.change() as db:
         _check_draft(drafts.get(db, number))
-        size = sum(one.size for one in drafts.attachments(db, number)) + len(content)
-        if size > MAX_ATTACHED:
-            raise CallerError(
-                f"With “{name}” the files of this message would be {sized(size)}; {sized(MAX_ATTACHED)} is the most "
-                "that servers take. It was not added."
-            )
-        drafts.attach(db, number, " ".join(name.split())[:200] or "file", media_type, content)
+        check_size(drafts.attachments(db, number), name, content)
+        drafts.attach(db, number, file_name(name), media_type, content)
     return drafts.get(room.reader(), number)
+
+
+def check_size(there: Sequence[DraftAttachment], name: str, content: bytes) -> None:
+    """Raises :class:`CallerError` when files, and one more, were too large."""
+    size = sum(one.size for one in there) + len(content)
+    if size > MAX_ATTACHED:
+        raise CallerError(
+            f"With “{name}” the files of this message would be {sized(size)}; {sized(MAX_ATTACHED)} is the most "
+            "that servers take. It was not added."
+        )
+
+
+def file_name(name: str) -> str:
+    """The name a file goes by."""
+    return " ".join(name.split())[:200] or "file"
 
 
 def take_out(room: Mailroom, number: int, attachment: int) -> Draft:
@@ -93,11 +106,25 @@ def throw_away(room: Mailroom, number: int) -> None:
     room.tell("drafts")
 
 
-def send(room: Mailroom, number: int) -> Draft:
-    """Put a draft into the outbox, from where it goes after :data:`WAY_BACK` seconds. Raises :class:`CallerError` when
-    it cannot be a message; it stays a draft then."""
+def send(room: Mailroom, number: int, at: str = "", awaited: str = "") -> Draft:
+    """Put a draft into the outbox, from where it goes after :data:`WAY_BACK` seconds, or at a time that was typed.
+    Where no answer has come by ``awaited``, that is told. What is in the outbox until its time is given another.
+
+    Raises :class:`CallerError` when it cannot be a message, or for what is no time to come; it stays as it was then.
+    """
+    now = room.now()
     with room.change() as db:
+        wanted = read_moment(at, now) if at.strip() else None
+        timed = at_hour(wanted, morning(db), now) if wanted else 0
+        waits = read_moment(awaited, now) if awaited.strip() else None
         draft = drafts.get(db, number)
+        until = at_hour(waits, morning(db), now) if waits else 0
+        if until and until <= max(timed, room.clock()):
+            raise CallerError("An answer cannot be missed before the message has gone. Name a later time.")
+        if draft.state == "waiting" and draft.timed:
+            drafts.update(db, number, state="waiting", due_at=timed or room.clock(), timed=timed, tries=0, error="")
+            room.tell("drafts")
+            return drafts.get(db, number)
         if draft.state == "unsure":
             raise Conflict("This message may have gone. Make it a draft again first, if you are sure that it did not.")
         _check_draft(draft)
@@ -106,14 +133,16 @@ def send(room: Mailroom, number: int) -> Draft:
             raise CallerError("The message goes to nobody yet. Name at least one recipient.")
         domain = draft.sender.rpartition("@")[2]
         message_id = f"<{secrets.token_hex(12)}@{domain}>"
-        at = datetime.fromtimestamp(room.clock(), UTC).astimezone()
-        raw = message_of(written, message_id, at, with_bcc=True)
-        due = room.clock() + WAY_BACK
+        written_at = datetime.fromtimestamp(timed or room.clock(), UTC).astimezone(room.zone)
+        raw = message_of(written, message_id, written_at, with_bcc=True)
+        due = timed or room.clock() + WAY_BACK
         drafts.update(
             db,
             number,
             state="waiting",
             due_at=due,
+            timed=timed,
+            awaited=until,
             tries=0,
             error="",
             message_id=message_id,
@@ -177,7 +206,9 @@ def take_back(room: Mailroom, number: int) -> Draft:
                 if draft.state != "draft"
                 else "It is a draft already."
             )
-        drafts.update(db, number, state="draft", due_at=0, error="", raw=None, envelope="", message_id="")
+        drafts.update(
+            db, number, state="draft", due_at=0, timed=0, awaited=0, error="", raw=None, envelope="", message_id=""
+        )
     room.tell("drafts")
     return drafts.get(room.reader(), number)
 

@@ -18,13 +18,16 @@ from hieranome.core.buckets import DRAFTS, SENT, TRASH
 from hieranome.core.errors import CallerError, HieranomeError, WorldError
 from hieranome.mail.servers import Login
 from hieranome.mail.smtp import NotAccepted, Unsure, hand_in
-from hieranome.store import accounts, drafts, messages
+from hieranome.store import accounts, drafts, following, messages
 from hieranome.store.accounts import Account
 from hieranome.store.drafts import Draft
+from hieranome.store.following import State
 
 LAST_WAIT = 1800
 """Seconds at most between tries of a message that the server does not take now."""
 IDLE = 5.0
+LATE = 3_600
+"""Seconds by which a message that was to go at a time may be late; later than that it asks."""
 
 
 class Outbox:
@@ -65,10 +68,14 @@ class Outbox:
         """Send all that is due; how many went."""
         sent = 0
         while not self.worker.ended.is_set():
-            due = [one for one in drafts.in_state(self._room.reader(), "waiting") if one.due_at <= self._room.clock()]
+            now = self._room.clock()
+            due = [one for one in drafts.in_state(self._room.reader(), "waiting") if one.due_at <= now]
             if not due:
                 return sent
-            sent += self.send(due[0])
+            if due[0].timed and now > due[0].timed + LATE:
+                self._set(due[0], "draft", error=TOO_LATE, was="waiting")
+            else:
+                sent += self.send(due[0])
         return sent
 
     def send(self, draft: Draft) -> bool:
@@ -132,13 +139,20 @@ class Outbox:
         incoming = prepared(raw, self._room.clock(), seen=True)
         with self._room.change() as db:
             drafts.update(db, draft.id, state="sent", error="")
-            take_in(self._room, db, replace(incoming, stands=Placed(SENT, "own")))
+            number = take_in(self._room, db, replace(incoming, stands=Placed(SENT, "own")))
+            if draft.awaited and number is not None:
+                following.set_state(db, "awaited", number, State(draft.awaited, self._room.clock()))
+                self._room.tell("following", step=0, messages=[number])
             if draft.continues is not None and messages.get(db, draft.continues).place == DRAFTS:
                 file_away(self._room, [draft.continues], TRASH)
             self._room.tell_counts()
             self._room.tell("drafts")
 
 
+TOO_LATE = (
+    "It was to go at a time when it could not: this machine was off, or the server was out of reach. It is more than "
+    "an hour late now. Send it still, at another time, or not at all?"
+)
 UNSURE = (
     "Hieranome ended while this message was handed in, so it may have gone or not. Look into Sent or ask a recipient "
     "before you send it again."

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Literal
+
 from pydantic import Field
 
 from hieranome.core.authentication import Standing
@@ -39,18 +41,31 @@ class BoundsOut(Answer):
 
 
 class PlacesOut(Answer):
-    """All places, the bounds, and the revision of the scores."""
+    """All places, the bounds, the revision of the scores, and how many messages are due today or overdue."""
 
     places: list[PlaceOut]
     bounds: BoundsOut
     revision: int
+    due: int
+
+
+class FollowedOut(Answer):
+    """What is followed through of a message: its due date, until when it is parked, whose answer is waited for, that it
+    came back. ``at`` is when it is time (Unix seconds, 0: by no time), ``day`` that a whole day is meant, ``answer``
+    that an answer is what it waits for, or what brought it back, ``since`` when it was noted, or parked."""
+
+    kind: Literal["due", "parked", "awaited", "back", "unanswered", "settled", "kept"]
+    at: int
+    day: bool
+    answer: bool
+    since: int
 
 
 class MessageOut(Answer):
     """One row of mail. Scores and edges of the band of doubt are 0 to 1; time is Unix seconds. ``accounts`` are the
     mailboxes it stands in, told in lists where there are several; ``leaves_at`` is when it leaves the Drain at the
     earliest, told in lists (0 where it does not); ``tags`` are those it carries; ``topic`` is the one that
-    asks whether it belongs (0: none does)."""
+    asks whether it belongs (0: none does); ``follow`` what is followed through."""
 
     id: int
     thread: int
@@ -77,6 +92,7 @@ class MessageOut(Answer):
     leaves_at: int = 0
     tags: list[int] = Field(default_factory=list)
     topic: int = 0
+    follow: list[FollowedOut] = Field(default_factory=list)
 
 
 class PageOut(Answer):

@@ -114,7 +114,7 @@ class StepOut(Answer):
 
 class EventOut(Answer):
     """What a step did to one message: a move from ``origin`` to ``target``, a ``mark`` set or cleared, a ``tag`` put on
-    or taken off, or the lesson that it ``belongs`` somewhere, which moved nothing."""
+    or taken off, the lesson that it ``belongs`` somewhere, which moved nothing, or what was ``followed`` through."""
 
     step: int
     at: int
@@ -127,6 +127,7 @@ class EventOut(Answer):
     wanted: bool
     belongs: str
     tag: str
+    followed: str
 
 
 class CountOut(Answer):

@@ -42,8 +42,9 @@ class AttachmentOut(Answer):
 
 
 class DraftOut(Answer):
-    """What the owner writes: a draft, in the outbox, on its way, gone, or unsure. Times are Unix seconds;
-    ``due_at`` is when it goes."""
+    """What the owner writes: a draft, in the outbox, on its way, gone, or unsure. Times are Unix seconds; ``due_at`` is
+    when it goes, ``timed`` when the owner wants it to (0: at once), ``awaited`` by when an answer is waited for (0:
+    none is)."""
 
     id: int
     sender: str
@@ -57,9 +58,18 @@ class DraftOut(Answer):
     changed_at: int
     state: Literal["draft", "waiting", "sending", "handing", "sent", "unsure"]
     due_at: int
+    timed: int
+    awaited: int
     tries: int
     error: str
     attachments: list[AttachmentOut]
+
+
+class SendIn(BaseModel):
+    """When it goes, and by when an answer is waited for, as they were typed; empty: at once, and not."""
+
+    at: Annotated[str, Field(max_length=200)] = ""
+    awaited: Annotated[str, Field(max_length=200)] = ""
 
 
 class BeginIn(BaseModel):

@@ -13,6 +13,7 @@ from fastapi.responses import HTMLResponse, Response
 
 from hieranome.app import pictures, viewing
 from hieranome.app.bulk.draining import leaves_at
+from hieranome.app.following.due import due_by_now
 from hieranome.app.room import marks
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.topics.arriving import TOPIC
@@ -22,7 +23,8 @@ from hieranome.core.facts import Correspondent
 from hieranome.core.routing import bounds
 from hieranome.mail.opening import PDF
 from hieranome.mail.safe_html import POLICY
-from hieranome.store import copies, listing, messages, places, searches, tags, topics
+from hieranome.store import copies, following, listing, messages, places, searches, tags, topics
+from hieranome.store.following import Followed
 from hieranome.store.lessons import LessonRecord
 from hieranome.store.listing import Listing, Order
 from hieranome.store.messages import Message
@@ -31,6 +33,7 @@ from hieranome.web.models.mail import (
     BoundsOut,
     CheckOut,
     EvidenceOut,
+    FollowedOut,
     HeaderOut,
     InvitationOut,
     LessonOut,
@@ -60,7 +63,18 @@ def list_places(room: RoomDep) -> PlacesOut:
     """All places with their counts, in the order of the flow band."""
     found = [place_out(place) for place in places.every(room.reader())]
     limits = bounds(room.costs)
-    return PlacesOut(places=found, bounds=BoundsOut(ask=limits.ask, desk=limits.desk), revision=room.revision)
+    return PlacesOut(
+        places=found,
+        bounds=BoundsOut(ask=limits.ask, desk=limits.desk),
+        revision=room.revision,
+        due=len(due_by_now(room)),
+    )
+
+
+def followed_out(one: Followed) -> FollowedOut:
+    """What is followed through of a message as the page takes it."""
+    state = one.state
+    return FollowedOut(kind=one.kind, at=state.at, day=state.day, answer=state.answer, since=state.since)
 
 
 def rows_out(room: Mailroom, db: sqlite3.Connection, rows: Sequence[Message]) -> list[MessageOut]:
@@ -70,7 +84,11 @@ def rows_out(room: Mailroom, db: sqlite3.Connection, rows: Sequence[Message]) ->
     carried = tags.of(db, [row.id for row in rows])
     leaves = leaves_at(db, [row.id for row in rows if row.place == DRAIN], room.clock())
     asks = topics.questions(db, [row.id for row in rows if row.decided_by == TOPIC])
+    followed: dict[int, list[FollowedOut]] = {}
+    for each in following.of(db, [row.id for row in rows]):
+        followed.setdefault(each.message, []).append(followed_out(each))
     for one in found:
+        one.follow = followed.get(one.id, [])
         one.topic = asks.get(one.id, 0)
         one.accounts = held.get(one.id, [])
         one.leaves_at = leaves.get(one.id, 0)

@@ -6,6 +6,7 @@ from typing import Annotated
 
 from fastapi import APIRouter, File, Query, UploadFile
 
+from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.writing import beginning
 from hieranome.app.writing import drafts as writing
 from hieranome.core.errors import CallerError
@@ -21,13 +22,15 @@ from hieranome.web.models.writing import (
     IdentityOut,
     InvitationIn,
     PersonOfferedOut,
+    SendIn,
 )
 from hieranome.web.state import RoomDep
 
 router = APIRouter(tags=["writing"])
 
 
-def _out(room: RoomDep, draft: Draft) -> DraftOut:
+def draft_out(room: Mailroom, draft: Draft) -> DraftOut:
+    """A draft as the page takes it."""
     values = {name: getattr(draft, name) for name in DraftOut.model_fields if hasattr(draft, name)}
     files = [AttachmentOut.model_validate(one) for one in drafts.attachments(room.reader(), draft.id)]
     return DraftOut(**values, attachments=files)
@@ -36,7 +39,7 @@ def _out(room: RoomDep, draft: Draft) -> DraftOut:
 @router.get("/drafts")
 def list_drafts(room: RoomDep) -> list[DraftOut]:
     """All that is not sent, or not surely: drafts and the outbox."""
-    return [_out(room, one) for one in drafts.unsent(room.reader())]
+    return [draft_out(room, one) for one in drafts.unsent(room.reader())]
 
 
 @router.post("/drafts", status_code=201)
@@ -45,20 +48,20 @@ def begin_draft(room: RoomDep, wanted: BeginIn) -> DraftOut:
     if wanted.kind == "draft":
         if wanted.message is None:
             raise CallerError("Say which draft of another program you go on with.")
-        return _out(room, beginning.go_on(room, wanted.message))
-    return _out(room, beginning.begin(room, wanted.kind, wanted.message))
+        return draft_out(room, beginning.go_on(room, wanted.message))
+    return draft_out(room, beginning.begin(room, wanted.kind, wanted.message))
 
 
 @router.get("/drafts/{number}")
 def get_draft(room: RoomDep, number: Id) -> DraftOut:
     """One draft."""
-    return _out(room, drafts.get(room.reader(), number))
+    return draft_out(room, drafts.get(room.reader(), number))
 
 
 @router.put("/drafts/{number}")
 def keep_draft(room: RoomDep, number: Id, wanted: DraftIn) -> DraftOut:
     """Keep what the owner wrote of a draft."""
-    return _out(room, writing.change(room, number, writing.Changed(**wanted.model_dump())))
+    return draft_out(room, writing.change(room, number, writing.Changed(**wanted.model_dump())))
 
 
 @router.delete("/drafts/{number}", status_code=204)
@@ -72,31 +75,33 @@ def attach_file(room: RoomDep, number: Id, file: Annotated[UploadFile, File()]) 
     """Add a file to a draft."""
     content = file.file.read(writing.MAX_ATTACHED + 1)
     kind = file.content_type or "application/octet-stream"
-    return _out(room, writing.attach(room, number, file.filename or "file", kind, content))
+    return draft_out(room, writing.attach(room, number, file.filename or "file", kind, content))
 
 
 @router.delete("/drafts/{number}/attachments/{attachment}")
 def take_out_file(room: RoomDep, number: Id, attachment: Id) -> DraftOut:
     """Take a file out of a draft."""
-    return _out(room, writing.take_out(room, number, attachment))
+    return draft_out(room, writing.take_out(room, number, attachment))
 
 
 @router.post("/drafts/{number}/send")
-def send_draft(room: RoomDep, number: Id) -> DraftOut:
-    """Put a draft into the outbox; for ten seconds it can be taken back."""
-    return _out(room, writing.send(room, number))
+def send_draft(room: RoomDep, number: Id, wanted: SendIn | None = None) -> DraftOut:
+    """Put a draft into the outbox; for ten seconds, or until the time it is to go at, it can be taken back. What waits
+    there for its time is given another."""
+    when = wanted or SendIn()
+    return draft_out(room, writing.send(room, number, when.at, when.awaited))
 
 
 @router.post("/drafts/{number}/back")
 def take_draft_back(room: RoomDep, number: Id) -> DraftOut:
     """Take a message out of the outbox, or make an unsure one a draft again."""
-    return _out(room, writing.take_back(room, number))
+    return draft_out(room, writing.take_back(room, number))
 
 
 @router.post("/messages/{number}/invitation")
 def answer_invitation(room: RoomDep, number: Id, wanted: InvitationIn) -> DraftOut:
     """Answer an invitation; the answer is in the outbox then."""
-    return _out(room, beginning.answer_invitation(room, number, wanted.answer))
+    return draft_out(room, beginning.answer_invitation(room, number, wanted.answer))
 
 
 @router.get("/correspondents")

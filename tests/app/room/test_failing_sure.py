@@ -77,7 +77,7 @@ class SureTest(FailingCase):
     def test_trays_and_a_second_look(self) -> None:
         """Trays said anew; offered mail moved, and left; learned questions let go."""
         self.try_every_failure(
-            lambda: trays.put(self.room, [*SHIPPED[:2], Tray("line", "Tour", line="subject:letter")])
+            lambda: trays.put(self.room, [*SHIPPED[:3], Tray("line", "Tour", line="subject:letter")])
         )
         with self.room.store.atomic() as db:
             db.execute("UPDATE messages SET place = 'shelf', decided_by = 'model', low_edge = 0.8, score = 0.9")

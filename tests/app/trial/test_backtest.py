@@ -35,7 +35,8 @@ class BacktestTest(unittest.TestCase):
 
     def test_it_predicts_every_message_with_a_truth(self) -> None:
         """All of the mailbox but the owner's own, in order, with progress up to the end."""
-        told = [row["message_id"] for row in csv.DictReader(self.truth.read_text("utf-8").splitlines())]
+        rows = csv.DictReader(self.truth.read_text("utf-8").splitlines())
+        told = [row["message_id"] for row in rows if row["bucket"] != "sent"]
         self.assertEqual([one.message_id for one in self.result.predicted], told)
         self.assertEqual(self.heard[-1][0], self.heard[-1][1])
         self.assertGreater(self.result.scoring_rate, 0.0)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from datetime import UTC, datetime
 from email import message_from_bytes
 from email.policy import SMTP
+from zoneinfo import ZoneInfo
 
 from icalendar import Calendar
 
@@ -19,7 +20,7 @@ from hieranome.core.errors import CallerError, Conflict, ConnectionBroken
 from hieranome.core.facts import Correspondent
 from hieranome.mail.writing import Written, message_of, recipients
 from hieranome.standin.smtp_sink import SmtpSink
-from hieranome.store import accounts, drafts, scores
+from hieranome.store import accounts, drafts, following, scores
 from tests.app.mailbox.case import MailboxCase
 from tests.mail.servers import SECRET, USER
 from tests.support import OWNER, letter
@@ -170,6 +171,82 @@ class Sending(MailboxCase):
         self.sent(number)
         with self.assertRaisesRegex(Conflict, "too late"):
             writing.take_back(self.room, number)
+
+    def test_timed_mail_goes_at_its_time_once(self) -> None:
+        """It waits in the outbox over a restart, goes within its minute, and its Date is that time."""
+        self.room.zone = UTC
+        number = self.write()
+        writing.send(self.room, number, "in 3 days at 9:00", "in 5 days")
+        due = drafts.get(self.room.reader(), number).timed
+        self.assertEqual(datetime.fromtimestamp(due, UTC).strftime("%H:%M"), "09:00")
+        self.outbox.settle()
+        self.clock.now = due - 60
+        self.assertEqual(self.outbox.send_due(), 0)
+        self.clock.now = due
+        self.assertEqual((self.outbox.send_due(), self.outbox.send_due()), (1, 0))
+        sent = message_from_bytes(self.sink.taken[0].raw, policy=SMTP)
+        self.assertEqual(sent["Date"].datetime.timestamp(), due)
+        (awaited,) = following.every(self.room.reader(), "awaited")
+        self.assertEqual(self.row(awaited.message).subject, "Rider")
+
+    def test_timed_mail_that_is_late_asks(self) -> None:
+        """More than an hour late it is a draft that asks, however often it is looked at; then it goes as it is told."""
+        number = self.write()
+        writing.send(self.room, number, "in 2 hours")
+        self.clock.now += 3 * 3_600 + 1
+        self.assertEqual(self.outbox.send_due(), 0)
+        late = drafts.get(self.room.reader(), number)
+        self.assertEqual(late.state, "draft")
+        self.assertIn("more than an hour late", late.error)
+        self.outbox.settle()
+        self.assertEqual(self.outbox.send_due(), 0)
+        writing.send(self.room, number, "in 10 minutes")
+        self.clock.now += 540
+        self.assertEqual(self.outbox.send_due(), 0)
+        self.clock.now += 60
+        self.assertEqual(self.outbox.send_due(), 1)
+        self.assertEqual(len(self.sink.taken), 1)
+
+    def test_timed_mail_is_changed_and_stopped_until_it_goes(self) -> None:
+        """Given another time it goes then; stopped it is a draft again, and never goes."""
+        number = self.write()
+        writing.send(self.room, number, "in 2 hours")
+        first = drafts.get(self.room.reader(), number).due_at
+        self.assertGreater(writing.send(self.room, number, "in 5 hours").due_at, first)
+        self.assertEqual(writing.take_back(self.room, number).state, "draft")
+        self.clock.now += 20 * 3_600
+        self.assertEqual(self.outbox.send_due(), 0)
+        for at, awaited in (("yesterday", ""), ("soon", ""), ("in 2 days", "tomorrow")):
+            with self.assertRaises(CallerError):
+                writing.send(self.room, number, at, awaited)
+        self.assertEqual(drafts.get(self.room.reader(), number).state, "draft")
+
+    def test_a_year_of_timed_mail(self) -> None:
+        """A message a day, the machine off for most of an hour of each night: each goes once, within its minute of
+        being able to, through two changes of the clocks."""
+        self.room.zone = ZoneInfo("Europe/Berlin")
+        for day in range(365):
+            number = self.write(subject=f"Day {day}")
+            writing.send(self.room, number, ("tomorrow 2:30", "in 90 minutes", "tomorrow", "tomorrow 3:15")[day % 4])
+            due = drafts.get(self.room.reader(), number).timed
+            wanted = datetime.fromtimestamp(due, self.room.zone)
+            rests = (2, 30) <= (wanted.hour, wanted.minute) < (3, 30)
+            self.clock.now = due + (3_500 if rests else 30)
+            self.assertEqual((self.outbox.send_due(), self.outbox.send_due()), (1, 0), day)
+        self.assertEqual(len({one.raw for one in self.sink.taken}), 365)
+
+    def test_what_was_asked_is_asked_again(self) -> None:
+        """A reply to whom it went, in its thread, with the open question alone; never of what somebody else wrote."""
+        number = self.take_sent(
+            letter("Trucks", sender=OWNER, to=ILSE, body="We load at nine.\n\nWhich gate shall we use?")
+        )
+        draft = beginning.ask_again(self.room, number, "Which gate shall we use?")
+        self.assertEqual((draft.recipients, draft.subject), (ILSE, "Re: Trucks"))
+        self.assertIn("> Which gate shall we use?", draft.body)
+        self.assertNotIn("We load at nine", draft.body)
+        self.assertEqual(draft.state, "draft")
+        with self.assertRaisesRegex(CallerError, "you wrote yourself"):
+            beginning.ask_again(self.room, self.take(letter("Rider")), "")
 
     def test_a_connection_that_breaks_after_the_bytes_leaves_it_unsure(self) -> None:
         """It is not sent a second time by itself, whether the server kept it or not; the sentence says what to do."""

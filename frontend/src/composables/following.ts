@@ -1,0 +1,152 @@
+// Following through: due dates, parked mail, what is owed, and times as they are typed.
+import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/vue-query'
+import { refDebounced } from '@vueuse/core'
+import { computed, ref, type Ref } from 'vue'
+import { useRouter } from 'vue-router'
+import { client, unwrap, type Filed, type FollowUp, type Habits, type OwedLists } from '../api/client'
+import { subjectOf } from '../lib/words'
+import { useDrafts } from './drafts'
+import { refreshLists } from './messages'
+import { useTeaching, type Chosen } from './teaching'
+
+const KEY = ['follow-up']
+const PAUSE = 150
+/** The message that times are offered for, or 0. */
+export const timedFor = ref(0)
+
+function titleOf({ ids, rows }: Pick<Chosen, 'ids' | 'rows'>): string {
+  const first = rows[0]
+  return ids.length === 1 && first ? `“${subjectOf(first.subject)}”` : `${ids.length} messages`
+}
+
+export function useFollowing() {
+  const queries = useQueryClient()
+  const teaching = useTeaching()
+  const router = useRouter()
+  const { put } = useDrafts()
+
+  async function step(work: () => Promise<Filed>, text: string): Promise<boolean> {
+    try {
+      const filed = await work()
+      if (filed.step) teaching.tell(text)
+      else teaching.show('Nothing had to change.')
+      return true
+    } catch (error) {
+      teaching.show((error as Error).message)
+      return false
+    } finally {
+      refreshLists(queries)
+      for (const key of ['follow-up', 'places', 'opened']) void queries.invalidateQueries({ queryKey: [key] })
+    }
+  }
+
+  const body = (what: Chosen, said: string) => ({ messages: [...what.ids], said })
+  const setDue = (what: Chosen, said: string) =>
+    step(
+      () => unwrap(client.POST('/api/due', { body: body(what, said) })),
+      `${titleOf(what)} is due ${said}.`,
+    )
+  const park = (what: Chosen, said: string, answer: boolean | null = null) =>
+    step(
+      () => unwrap(client.POST('/api/parked', { body: { ...body(what, said), answer } })),
+      `${titleOf(what)} is parked until ${said || 'somebody answers'}.`,
+    )
+  const done = (what: Chosen) =>
+    step(
+      () => unwrap(client.POST('/api/due/done', { body: { messages: [...what.ids] } })),
+      `${titleOf(what)} is done.`,
+    )
+  const awaitAnswer = (what: Chosen, said: string) =>
+    step(
+      () => unwrap(client.POST('/api/awaited', { body: body(what, said) })),
+      `You are told if nobody has answered ${titleOf(what)} by ${said}.`,
+    )
+  const letGo = (what: Chosen, promised: boolean) =>
+    step(
+      () => unwrap(client.POST('/api/owed/let-go', { body: { messages: [...what.ids], promised } })),
+      `${titleOf(what)} is let go.`,
+    )
+
+  /** Begins a reply that quotes the open question, and opens it. */
+  async function askAgain(message: number): Promise<void> {
+    const params = { path: { number: message } }
+    try {
+      const made = await unwrap(client.POST('/api/messages/{number}/ask-again', { params }))
+      put(made)
+      await router.push({ name: 'outgoing', params: { draft: String(made.id) } })
+    } catch (error) {
+      teaching.show((error as Error).message)
+    }
+  }
+
+  return { setDue, park, done, awaitAnswer, letGo, askAgain }
+}
+
+/** What is due, and what is parked. */
+export function useFollowUp() {
+  return useQuery({
+    queryKey: [...KEY, 'lists'],
+    queryFn: (): Promise<FollowUp> => unwrap(client.GET('/api/follow-up')),
+  })
+}
+
+/** What is owed, both ways. */
+export function useOwed() {
+  return useQuery({
+    queryKey: [...KEY, 'owed'],
+    queryFn: (): Promise<OwedLists> => unwrap(client.GET('/api/owed')),
+  })
+}
+
+/** What is offered for a time, and what is understood of one that is typed. */
+export function useTimes(typed: Readonly<Ref<string>>, wanted: Readonly<Ref<boolean>>) {
+  const settled = refDebounced(typed, PAUSE)
+  const { data: offered } = useQuery({
+    queryKey: computed(() => ['times', timedFor.value] as const),
+    queryFn: () => unwrap(client.GET('/api/times', { params: { query: { message: timedFor.value } } })),
+    enabled: wanted,
+    staleTime: 0,
+  })
+  const { data, error } = useQuery({
+    queryKey: computed(() => ['when', settled.value.trim()] as const),
+    queryFn: () => unwrap(client.GET('/api/when', { params: { query: { said: settled.value.trim() } } })),
+    enabled: computed(() => wanted.value && Boolean(settled.value.trim())),
+    placeholderData: keepPreviousData,
+    retry: false,
+    staleTime: 0,
+  })
+  const understood = computed(() => (typed.value.trim() ? (data.value?.shown ?? '') : ''))
+  const problem = computed(() => (typed.value.trim() ? (error.value?.message ?? '') : ''))
+  return { offered: computed(() => offered.value ?? []), understood, problem }
+}
+
+/** When a day begins, what brings parked mail back, and whether calendars may read what is due. */
+export function useHabits() {
+  const queries = useQueryClient()
+  const key = [...KEY, 'habits']
+  const { data: habits } = useQuery({
+    queryKey: key,
+    queryFn: (): Promise<Habits> => unwrap(client.GET('/api/follow-up/habits')),
+  })
+  /** The address calendars read at, told once. */
+  const address = ref('')
+
+  async function put(morning: number, answerReturns: boolean): Promise<void> {
+    const body = { morning, answer_returns: answerReturns }
+    queries.setQueryData(key, await unwrap(client.PUT('/api/follow-up/habits', { body })))
+  }
+
+  async function open(): Promise<void> {
+    const made = await unwrap(client.POST('/api/due/feed'))
+    address.value = new URL(made.path, window.location.href).href
+    await queries.invalidateQueries({ queryKey: key })
+  }
+
+  async function close(): Promise<void> {
+    await unwrap(client.DELETE('/api/due/feed'))
+    address.value = ''
+    await queries.invalidateQueries({ queryKey: key })
+  }
+
+  return { habits, address, put, open, close }
+}

@@ -1,0 +1,1 @@
+"""Following through: what is due, parked, and owed."""

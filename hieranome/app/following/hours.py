@@ -1,0 +1,62 @@
+"""The hours at which somebody usually answers, by their own clock."""
+
+from __future__ import annotations
+
+from collections import Counter
+from dataclasses import dataclass
+from datetime import datetime, timedelta, timezone
+from email.parser import BytesHeaderParser
+from email.utils import parsedate_to_datetime
+
+from hieranome.app.room.mailroom import Mailroom
+from hieranome.store import messages
+
+MOST = 60
+"""Messages of somebody that are looked at."""
+LEAST = 3
+"""Messages without which nothing is said."""
+OFFERED = 2
+_HEAD = 65_536
+_WORKING_DAYS = 5
+
+
+@dataclass(frozen=True, slots=True)
+class Hour:
+    """A time at which somebody usually writes: the next one (Unix seconds), as it is typed here, the hour by their
+    clock, and how far that is from ours, in minutes."""
+
+    at: int
+    said: str
+    hour: int
+    apart: int
+
+
+def usual_hours(room: Mailroom, address: str) -> list[Hour]:
+    """The next times at which somebody usually writes, the commonest hour first; none where too little is known."""
+    written = [
+        one for head in messages.heads_from(room.reader(), address, MOST, _HEAD) if (one := _written(head)) is not None
+    ]
+    if len(written) < LEAST:
+        return []
+    now = room.now()
+    newest = max(written)
+    there = timezone(newest.utcoffset() or timedelta())
+    weekends = any(one.weekday() >= _WORKING_DAYS for one in written)
+    counts = Counter(one.hour for one in written)
+    apart = int(((newest.utcoffset() or timedelta()) - (now.utcoffset() or timedelta())).total_seconds() // 60)
+    found = []
+    for hour, _ in sorted(counts.items(), key=lambda pair: (-pair[1], pair[0]))[:OFFERED]:
+        when = now.astimezone(there).replace(hour=hour, minute=0, second=0, microsecond=0)
+        while when <= now or (when.weekday() >= _WORKING_DAYS and not weekends):
+            when += timedelta(days=1)
+        found.append(Hour(int(when.timestamp()), f"{when.astimezone(room.zone):%Y-%m-%d %H:%M}", hour, apart))
+    return found
+
+
+def _written(head: bytes) -> datetime | None:
+    """When a message was written, by the clock of who wrote it; None where that cannot be read, or names no zone."""
+    try:
+        found = parsedate_to_datetime(str(BytesHeaderParser().parsebytes(head).get("Date", "")))
+        return found if found.tzinfo is not None else None
+    except (ValueError, TypeError, IndexError, OverflowError):
+        return None

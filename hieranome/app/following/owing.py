@@ -1,0 +1,238 @@
+"""Owed: what others owe the owner, and what the owner owes others."""
+
+from __future__ import annotations
+
+import sqlite3
+import statistics
+from collections import defaultdict
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Literal
+
+from hieranome.app.following.due import told
+from hieranome.app.following.parking import morning
+from hieranome.app.room.mailroom import Mailroom
+from hieranome.app.room.marks import Filed, named, rows_of, tell_filed
+from hieranome.core.owing import BOUND, Awaiting, Example, open_question, promise
+from hieranome.core.text import passages
+from hieranome.core.times import DAY
+from hieranome.core.when import Moment, at_hour, moments_in, read_moment
+from hieranome.store import following, journal, messages, owing
+from hieranome.store.following import State
+from hieranome.store.messages import Message
+from hieranome.store.owing import Letter
+
+Side = Literal["they", "you"]
+OWED = "owed"
+"""The kind of steps that let go what is owed, or wait for it."""
+DAYS = 30
+"""What is older is owed no more."""
+LEARNED_DAYS = 240
+"""Mail that old is learned from."""
+RIPE = {"they": 3 * DAY, "you": 2 * DAY}
+"""Seconds after which no answer to mail counts as none."""
+IMPORTANT = 0.2
+"""From which importance on the owner owes an answer to mail that does not stand on the Desk."""
+IMPORTANT_OF_MANY = 0.5
+"""The same of mail that went to many."""
+PROMISED = 0.5
+"""The importance of what the owner promised: below that of most questions, for many promises are kept otherwise."""
+HOUR = 3_600
+MOST = 200
+"""Lines of each list."""
+
+
+@dataclass(frozen=True, slots=True)
+class Owed:
+    """An answer, or what was promised, that is owed: the message it is about, the sentence that asks or promises, who
+    owes it or waits for it, how long that person usually takes (seconds, 0: not known), until when the owner waits
+    (0: no time was said), the due time a promise names (0: none), and whether nobody answered until then."""
+
+    message: Message
+    sentence: str
+    person: str
+    usual: int
+    until: int
+    proposed: str
+    promised: bool
+    missed: bool
+
+
+def owed(room: Mailroom) -> tuple[list[Owed], list[Owed]]:
+    """What they owe the owner, the longest over their usual time first, and what the owner owes them, by importance and
+    age."""
+    db = room.reader()
+    now = room.clock()
+    since = now - LEARNED_DAYS * DAY
+    mine, theirs = owing.written(db, since), owing.received(db, since)
+    awaited = {one.message: one.state for one in following.every(db, "awaited")}
+    missed = {one.message for one in following.every(db, "unanswered")}
+    open_mine = _latest(one for one in mine if _is_open(one, now))
+    asks = set(_awaiting(room, "they", mine, open_mine)) | awaited.keys() | missed
+    they = [one for one in open_mine if one.id in asks]
+    open_theirs = [one for one in theirs if _is_open(one, now) and one.standing]
+    important = [one for one in open_theirs if _is_important(one)]
+    wanted = set(_awaiting(room, "you", theirs, important))
+    you = [one for one in important if one.id in wanted]
+    usual = _usual_times(mine)
+    by_id = {one.id: one for one in mine}
+    shown_they = _shown(db, they, usual, awaited, missed)
+    shown_they.sort(key=lambda one: -(now - one.message.time) / max(DAY, one.usual))
+    promises = _promises(room, db, mine, now)
+    shown_you = [*_shown(db, you, {}, {}, set()), *promises]
+    shown_you.sort(key=lambda one: -_weight(one, now, by_id))
+    return shown_they[:MOST], shown_you[:MOST]
+
+
+def _weight(one: Owed, now: int, mine: dict[int, Letter]) -> float:
+    """Importance times age."""
+    importance = PROMISED if one.message.id in mine else one.message.score
+    return importance * max(1.0, (now - one.message.time) / DAY)
+
+
+def _is_open(one: Letter, now: int) -> bool:
+    return not one.answered_at and not one.settled and one.time >= now - DAYS * DAY
+
+
+def _is_important(one: Letter) -> bool:
+    bound = IMPORTANT_OF_MANY if one.many else IMPORTANT
+    return one.on_desk or one.score >= bound
+
+
+def _latest(found: Iterable[Letter]) -> list[Letter]:
+    """The last of each thread."""
+    last: dict[int, Letter] = {}
+    for one in found:
+        last[one.thread] = one
+    return list(last.values())
+
+
+def _awaiting(room: Mailroom, side: Side, known: Sequence[Letter], asked: Sequence[Letter]) -> list[int]:
+    """Those of some messages that await an answer, by what such mail got so far."""
+    model = learned(room, side, known)
+    vectors = messages.vectors(room.reader(), [one.id for one in asked])
+    there = [one for one in asked if one.id in vectors]
+    found = model.likely([vectors[one.id] for one in there])
+    return [one.id for one, likely in zip(there, found.tolist(), strict=True) if likely >= BOUND]
+
+
+def learned(room: Mailroom, side: Side, known: Sequence[Letter]) -> Awaiting:
+    """What mail of one side got so far, learned: once an hour, and whenever something was let go."""
+    now = room.clock()
+    stands = (now // HOUR, tuple(one.id for one in known if one.settled))
+    kept = room.awaiting.get(side)
+    if kept is not None and kept[0] == stands:
+        return kept[1]
+    ripe = [one for one in known if one.answered_at or one.settled or one.time < now - RIPE[side]]
+    vectors = messages.vectors(room.reader(), [one.id for one in ripe])
+    model = Awaiting.learned(
+        [Example(vectors[one.id], bool(one.answered_at), one.settled) for one in ripe if one.id in vectors]
+    )
+    room.awaiting[side] = (stands, model)
+    return model
+
+
+def _usual_times(mine: Sequence[Letter]) -> dict[str, int]:
+    """How long each person usually takes to answer; under the empty name, all of them."""
+    lags: dict[str, list[int]] = defaultdict(list)
+    for one in mine:
+        if one.answered_at:
+            lags[one.person].append(one.answered_at - one.time)
+            lags[""].append(one.answered_at - one.time)
+    return {person: int(statistics.median(found)) for person, found in lags.items()}
+
+
+def _own_text(text: str) -> str:
+    return "\n".join(part.text for part in passages(text) if not part.quoted)
+
+
+def _shown(
+    db: sqlite3.Connection,
+    letters: Sequence[Letter],
+    usual: dict[str, int],
+    awaited: dict[int, State],
+    missed: set[int],
+) -> list[Owed]:
+    rows = {row.id: row for row in messages.get_many(db, [one.id for one in letters])}
+    names = owing.names(db, [one.person for one in letters])
+    said = owing.texts(db, list(rows))
+    found = []
+    for one in letters:
+        if one.id in rows:
+            waits = awaited.get(one.id)
+            found.append(
+                Owed(
+                    rows[one.id],
+                    open_question(_own_text(said.get(one.id, ""))),
+                    names.get(one.person, one.person),
+                    usual.get(one.person, usual.get("", 0)),
+                    waits.at if waits else 0,
+                    "",
+                    False,
+                    one.id in missed,
+                )
+            )
+    return found
+
+
+def _promises(room: Mailroom, db: sqlite3.Connection, mine: Sequence[Letter], now: int) -> list[Owed]:
+    """What the owner promised in mail after which they wrote nothing more in the thread."""
+    kept = {one.message for one in following.every(db, "kept")}
+    recent = _latest(one for one in mine if one.time >= now - DAYS * DAY)
+    open_ones = [one for one in recent if one.id not in kept]
+    said = owing.texts(db, [one.id for one in open_ones])
+    promised = {one.id: sentence for one in open_ones if (sentence := promise(_own_text(said.get(one.id, ""))))}
+    rows = {row.id: row for row in messages.get_many(db, list(promised))}
+    names = owing.names(db, [one.person for one in open_ones if one.id in rows])
+    found = []
+    for one in open_ones:
+        if one.id in rows:
+            dates = moments_in(promised[one.id], datetime.fromtimestamp(one.time, room.zone), room.now())
+            proposed = f"{datetime.fromtimestamp(dates[0].moment.at, room.zone):%Y-%m-%d}" if dates else ""
+            found.append(
+                Owed(rows[one.id], promised[one.id], names.get(one.person, one.person), 0, 0, proposed, True, False)
+            )
+    return found
+
+
+def let_go(room: Mailroom, numbers: Sequence[int], *, promised: bool = False) -> Filed:
+    """Nobody owes anything for these messages any more; the next like them is not listed. ``promised`` says that what
+    was promised in them is meant."""
+    kind: following.Kind = "kept" if promised else "settled"
+    with room.change() as db:
+        rows = rows_of(db, numbers)
+        step = journal.begin(db, room.clock(), OWED, f"{named(rows)} let go: nothing is owed")
+        for row in rows:
+            following.change(db, step, kind, row.id, State(0, room.clock()))
+            _forget(db, step, row.id, () if promised else ("awaited", "unanswered"))
+        room.tell("following", step=step, messages=[row.id for row in rows][:100])
+        return tell_filed(room, step, rows)
+
+
+def _forget(db: sqlite3.Connection, step: int, number: int, kinds: Iterable[following.Kind]) -> None:
+    for kind in kinds:
+        if following.get(db, kind, number) is not None:
+            following.change(db, step, kind, number, None)
+
+
+def await_answer(room: Mailroom, numbers: Sequence[int], said: str) -> Filed:
+    """Tell when nobody has answered these messages by a time that was typed."""
+    now = room.now()
+    moment = read_moment(said, now)
+    with room.change() as db:
+        until = at_hour(moment, morning(db), now)
+        rows = rows_of(db, numbers)
+        title = f"{named(rows)}: told if nobody answers by {told(room, Moment(until))}"
+        step = journal.begin(db, room.clock(), OWED, title)
+        for row in rows:
+            following.change(db, step, "awaited", row.id, State(until, room.clock()))
+            _forget(db, step, row.id, ("unanswered", "settled"))
+        following.note_said(db, " ".join(said.lower().split()), room.clock())
+        room.tell("following", step=step, messages=[row.id for row in rows][:100])
+        return tell_filed(room, step, rows)
+
+
+def question_of(room: Mailroom, number: int) -> str:
+    """The open question of a message, to be quoted when it is asked again."""
+    return open_question(_own_text(owing.texts(room.reader(), [number]).get(number, "")))
