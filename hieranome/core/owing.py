@@ -109,13 +109,22 @@ def _start(vectors: Sequence[Vector]) -> Floats:
     return amounts
 
 
+MOST_TEXT = 50_000
+"""Characters of a text that are looked through."""
+_BROKEN = re.compile(r"(?<!\n)\n(?!\n)")
 _SENTENCE = re.compile(r"[^.!?\n]+[.!?]*")
+
+
+def _sentences(text: str) -> list[str]:
+    """The sentences of a text; a line that is broken within a paragraph goes on in the next."""
+    whole = _BROKEN.sub(" ", text.replace("\r\n", "\n")[:MOST_TEXT])
+    return [" ".join(one.split()) for one in _SENTENCE.findall(whole)]
 
 
 def open_question(text: str) -> str:
     """The sentence of a text that asks: the last that ends with a question mark, else the last that holds a word of
     asking; empty where none does."""
-    sentences = [" ".join(one.split()) for one in _SENTENCE.findall(text)]
+    sentences = _sentences(text)
     asked = [one for one in sentences if one.endswith("?")]
     if not asked:
         asked = [one for one in sentences if WORDS["request"] & set(words(one, 200))]
@@ -124,8 +133,7 @@ def open_question(text: str) -> str:
 
 def promise(text: str) -> str:
     """The first sentence of a text in which its writer says that they will do something; empty where there is none."""
-    for one in _SENTENCE.findall(text):
-        sentence = " ".join(one.split())
+    for sentence in _sentences(text):
         if not sentence.endswith("?") and _PROMISE.search(sentence):
             return sentence[:300]
     return ""

@@ -155,3 +155,19 @@ class HouseTest(unittest.TestCase):
             kept.write_text("keep me")
             house._clear(Path(place))
             self.assertTrue(kept.exists())
+
+
+class ExchangesTest(unittest.TestCase):
+    def test_what_awaits_whose_answer_is_told(self) -> None:
+        """Each that was settled names a later message that is there; the same seed gives the same, beyond the count."""
+        made = list(mailgen.generate(1_200, 6, exchanges=True))
+        by_id = {one.message_id: one for one in made}
+        self.assertEqual([one.at for one in made], sorted(one.at for one in made))
+        self.assertEqual([one.raw for one in made], [one.raw for one in mailgen.generate(1_200, 6, exchanges=True)])
+        self.assertEqual({one.awaits for one in made}, {"", "them", "owner", "promise"})
+        for one in made:
+            if one.settled_by:
+                self.assertGreater(by_id[one.settled_by].at, one.at)
+                self.assertTrue(one.awaits)
+        plain = [one.message_id for one in mailgen.generate(1_200, 6)]
+        self.assertEqual(plain, [one.message_id for one in made if not one.message_id.startswith("<x6.")])
