@@ -24,7 +24,8 @@ class Draft:
     """What the owner writes. Recipients are as typed, comma-separated; ``answers`` is the message it replies to or
     forwards, ``continues`` the draft of another program it goes on from; ``state`` is ``draft``, ``waiting``,
     ``sending``, ``handing``, ``sent`` or ``unsure``. ``timed`` is when the owner wants it to go (Unix
-    seconds, 0: at once), ``awaited`` by when an answer is waited for once it has gone (0: none is)."""
+    seconds, 0: at once), ``awaited`` by when an answer is waited for once it has gone (0: none is), ``phrased`` that a
+    phrase was put into it."""
 
     id: int
     sender: str
@@ -48,6 +49,7 @@ class Draft:
     continues: int | None
     timed: int
     awaited: int
+    phrased: bool
 
 
 @dataclass(frozen=True, slots=True)
@@ -67,6 +69,7 @@ _SELECT = f"SELECT {', '.join(_FIELDS)} FROM drafts"
 def _letter(row: sqlite3.Row) -> Draft:
     values: dict[str, Any] = dict(row)
     values["filed"] = bool(values["filed"])
+    values["phrased"] = bool(values["phrased"])
     return Draft(**values)
 
 

@@ -30,6 +30,7 @@ from hieranome.web.routers import (
     house,
     mail,
     mailboxes,
+    phrases,
     rules,
     search,
     second_look,
@@ -45,7 +46,7 @@ from hieranome.web.routers import (
 STATIC = Path(__file__).parent / "static"
 PARTS = (
     connecting, entry, mail, teaching, filing, search, sources, bulk, addresses, editions,
-    sure, mailboxes, writing, tags, rules, topics, trays, second_look, following, house,
+    sure, mailboxes, writing, tags, rules, topics, trays, second_look, following, phrases, house,
 )  # fmt: skip
 """The routers of the API, in the order it is described in."""
 MAX_PATH = 200

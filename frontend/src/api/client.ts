@@ -23,6 +23,7 @@ export type Subscription = DeepReadonly<Schemas['SubscriptionOut']>
 export type Subscriptions = Omit<Schemas['SubscriptionsOut'], 'subscriptions'> & {
   subscriptions: Subscription[]
 }
+export type Phrase = DeepReadonly<Schemas['PhraseOut']>
 export type Rule = DeepReadonly<Schemas['RuleOut']>
 export type Rules = DeepReadonly<Schemas['RulesOut']>
 export type RuleGiven = Schemas['RuleIn']

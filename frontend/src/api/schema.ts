@@ -388,6 +388,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/drafts/{number}/phrase": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put Phrase
+         * @description Fill a phrase in for a draft; its files go along.
+         */
+        post: operations["put_phrase"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/drafts/{number}/send": {
         parameters: {
             query?: never;
@@ -1641,6 +1661,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/messages/{number}/phrase": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Reply With Phrase
+         * @description Begin a reply that says a phrase; a draft, to be looked at.
+         */
+        post: operations["reply_with_phrase"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/messages/{number}/pictures/{at}": {
         parameters: {
             query?: never;
@@ -1756,6 +1796,118 @@ export interface paths {
          */
         post: operations["park"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/phrasebook": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Phrases
+         * @description All phrases, as they are read in again; their files stay.
+         */
+        get: operations["export_phrases"];
+        put?: never;
+        /**
+         * Import Phrases
+         * @description Take phrases in, all or none; one of a name that is there takes its place.
+         */
+        post: operations["import_phrases"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/phrases": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Phrases
+         * @description The phrases; for a message those first that were used for mail like it.
+         */
+        get: operations["list_phrases"];
+        put?: never;
+        /**
+         * Add Phrase
+         * @description Keep a new phrase.
+         */
+        post: operations["add_phrase"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/phrases/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Phrase
+         * @description Change a phrase.
+         */
+        put: operations["change_phrase"];
+        post?: never;
+        /**
+         * Remove Phrase
+         * @description Take a phrase out.
+         */
+        delete: operations["remove_phrase"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/phrases/{number}/files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Attach To Phrase
+         * @description Let a file go along with a phrase.
+         */
+        post: operations["attach_to_phrase"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/phrases/{number}/files/{file}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Take Out Of Phrase
+         * @description Let a file go along with a phrase no more.
+         */
+        delete: operations["take_out_of_phrase"];
         options?: never;
         head?: never;
         patch?: never;
@@ -3176,6 +3328,16 @@ export interface components {
             path: string;
         };
         /**
+         * AskOut
+         * @description What a phrase asks: the placeholder, and what can be chosen (nothing: it is written).
+         */
+        AskOut: {
+            /** Options */
+            options: string[];
+            /** Placeholder */
+            placeholder: string;
+        };
+        /**
          * AttachmentOut
          * @description A file that goes with a draft; its size in bytes.
          */
@@ -3283,6 +3445,11 @@ export interface components {
             /** File */
             file: string;
         };
+        /** Body_attach_to_phrase */
+        Body_attach_to_phrase: {
+            /** File */
+            file: string;
+        };
         /** Body_start_import */
         Body_start_import: {
             /** Files */
@@ -3292,6 +3459,26 @@ export interface components {
              * @default false
              */
             mine: boolean;
+        };
+        /**
+         * BookIn
+         * @description A phrasebook: ``format`` 1 and a list of ``phrases``, each with its ``short`` name and its ``text``.
+         */
+        BookIn: {
+            /** Format */
+            format: number;
+            /** Phrases */
+            phrases: components["schemas"]["PhraseIn"][];
+        };
+        /**
+         * BookOut
+         * @description All phrases, as they are read in again.
+         */
+        BookOut: {
+            /** Format */
+            format: number;
+            /** Phrases */
+            phrases: components["schemas"]["PhraseIn"][];
         };
         /**
          * BoundsOut
@@ -3536,7 +3723,7 @@ export interface components {
          * DraftOut
          * @description What the owner writes: a draft, in the outbox, on its way, gone, or unsure. Times are Unix seconds; ``due_at`` is
          *     when it goes, ``timed`` when the owner wants it to (0: at once), ``awaited`` by when an answer is waited for (0:
-         *     none is).
+         *     none is), ``phrased`` that a phrase was put into it.
          */
         DraftOut: {
             /** Answers */
@@ -3564,6 +3751,8 @@ export interface components {
              * @enum {string}
              */
             kind: "new" | "reply" | "reply_all" | "forward" | "answer";
+            /** Phrased */
+            phrased: boolean;
             /** Recipients */
             recipients: string;
             /** Sender */
@@ -5019,6 +5208,32 @@ export interface components {
             name: string;
         };
         /**
+         * PhraseIn
+         * @description A phrase as its owner writes it.
+         */
+        PhraseIn: {
+            /** Short */
+            short: string;
+            /** Text */
+            text: string;
+        };
+        /**
+         * PhraseOut
+         * @description Stock text, its short name, the files that go along, and how often it was used.
+         */
+        PhraseOut: {
+            /** Files */
+            files: components["schemas"]["AttachmentOut"][];
+            /** Id */
+            id: number;
+            /** Short */
+            short: string;
+            /** Text */
+            text: string;
+            /** Uses */
+            uses: number;
+        };
+        /**
          * PicturedIn
          * @description A sender whose pictures are always fetched, or no longer.
          */
@@ -5283,6 +5498,31 @@ export interface components {
             step: components["schemas"]["StepOut"];
         };
         /**
+         * PutIn
+         * @description Which phrase is put into a draft, and what was chosen or written for what it asks, by the placeholder.
+         */
+        PutIn: {
+            /** Phrase */
+            phrase: string;
+            /** Said */
+            said?: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * PutOut
+         * @description A phrase filled in: its text, the placeholders left in it, what it asks, and the draft with its files.
+         */
+        PutOut: {
+            /** Asks */
+            asks: components["schemas"]["AskOut"][];
+            draft: components["schemas"]["DraftOut"];
+            /** Holes */
+            holes: string[];
+            /** Text */
+            text: string;
+        };
+        /**
          * QuestionOut
          * @description A message of the first round, and how many of the newest are of its sender or list.
          */
@@ -5311,6 +5551,14 @@ export interface components {
             heading: string;
             /** Texts */
             texts: string[];
+        };
+        /**
+         * ReplyIn
+         * @description The phrase a reply says.
+         */
+        ReplyIn: {
+            /** Phrase */
+            phrase: string;
         };
         /**
          * RequestOut
@@ -6557,6 +6805,14 @@ export interface components {
             on: boolean;
         };
         /**
+         * CountOut
+         * @description How many.
+         */
+        hieranome__web__models__phrases__CountOut: {
+            /** Count */
+            count: number;
+        };
+        /**
          * FollowingOut
          * @description A message that grows old, and when the rule takes it.
          */
@@ -7345,6 +7601,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DraftOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_phrase: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PutIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PutOut"];
                 };
             };
             /** @description The request cannot be carried out as it was put */
@@ -9623,6 +9914,41 @@ export interface operations {
             };
         };
     };
+    reply_with_phrase: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReplyIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     message_picture: {
         parameters: {
             query?: never;
@@ -9795,6 +10121,263 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FiledOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    export_phrases: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BookOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    import_phrases: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BookIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["hieranome__web__models__phrases__CountOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_phrases: {
+        parameters: {
+            query?: {
+                message?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhraseOut"][];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_phrase: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PhraseIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhraseOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_phrase: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PhraseIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhraseOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_phrase: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    attach_to_phrase: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_attach_to_phrase"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhraseOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_out_of_phrase: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                file: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhraseOut"];
                 };
             };
             /** @description The request cannot be carried out as it was put */

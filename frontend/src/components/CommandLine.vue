@@ -3,7 +3,8 @@ import { onClickOutside } from '@vueuse/core'
 import { computed, nextTick, onMounted, onUnmounted, ref, useTemplateRef, watch } from 'vue'
 import { asking, keyFor, possible, run } from '../composables/actions'
 import { useCombobox } from '../composables/combobox'
-import { useTimes } from '../composables/following'
+import { timedFor, useTimes } from '../composables/following'
+import { usePhrases } from '../composables/phrases'
 import { usePlaces } from '../composables/places'
 import { useUnderstood } from '../composables/search'
 import { carried, useTags } from '../composables/tags'
@@ -18,6 +19,7 @@ interface Choice {
 }
 
 const PLACES_TO_GO: Choice[] = PAGES.map((one) => ({ value: one.name, shown: one.title, about: '' }))
+const MOST_SHOWN = 60
 const DATES = ['today', 'yesterday', '1w', '2w', '1m', '6m', '1y']
 const PROMPTS: Record<Need, string> = {
   tag: 'which tag, or a new name',
@@ -28,6 +30,7 @@ const PROMPTS: Record<Need, string> = {
   sender: 'a name or an address',
   date: 'a day, or how long ago',
   when: 'fri 14:00, in 3 days, end of month',
+  phrase: 'which phrase',
   line: 'a search line',
   name: 'a name',
 }
@@ -42,6 +45,8 @@ const { offered, understood, problem } = useTimes(
   typed,
   computed(() => action.value?.needs === 'when'),
 )
+const { all: phrases } = usePhrases(timedFor)
+const beginning = (text: string) => text.replace(/\s+/g, ' ').slice(0, MOST_SHOWN)
 const senders = useUnderstood(computed(() => (action.value?.needs === 'sender' ? `from:${typed.value}` : '')))
 const before = document.activeElement instanceof HTMLElement ? document.activeElement : null
 
@@ -82,6 +87,10 @@ const choices = computed<Choice[]>(() => {
     const known = named(those.map((one) => ({ value: one.name, shown: one.name, about: `${one.total}` })))
     return needs === 'tag' && action.value?.name !== 'find-tag' ? [...known, ...fresh.value] : known
   }
+  if (needs === 'phrase')
+    return named(
+      phrases.value.map((one) => ({ value: one.short, shown: one.short, about: beginning(one.text) })),
+    )
   if (needs === 'when') {
     const typedOne = understood.value
       ? [{ value: typed.value.trim(), shown: typed.value.trim(), about: understood.value }]

@@ -1,11 +1,14 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
 import { useDebounceFn, useEventListener } from '@vueuse/core'
-import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
+import { computed, nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { client, MARK, unwrap, type Draft } from '../api/client'
 import { useDrafts } from '../composables/drafts'
+import { usePhrases, usePhrasing } from '../composables/phrases'
+import { holesIn, shortBefore } from '../lib/phrases'
 import { bytes } from '../lib/time'
+import DraftHoles from './DraftHoles.vue'
 import PeopleField from './PeopleField.vue'
 import WhenField from './WhenField.vue'
 import { useAttempt } from '../composables/attempt'
@@ -16,6 +19,8 @@ const emit = defineEmits<{ gone: [] }>()
 const PAUSE = 600
 const router = useRouter()
 const { put, send, throwAway } = useDrafts()
+const { fillIn } = usePhrasing()
+const { all: phrases } = usePhrases(computed(() => props.draft.answers ?? 0))
 const { data: identities } = useQuery({
   queryKey: ['identities'],
   queryFn: () => unwrap(client.GET('/api/identities')),
@@ -69,6 +74,35 @@ useEventListener(window, 'pagehide', () => {
   const request = { method: 'PUT', headers, body: JSON.stringify(written.value), keepalive: true }
   void fetch(`/api/drafts/${props.draft.id}`, request)
 })
+
+/** Puts a phrase in: where its short name stands before the cursor, in its place. */
+async function phrase(short: string, typed = ''): Promise<void> {
+  const field = text.value
+  if (!field) return
+  const cursor = field.selectionEnd
+  await attempt(async () => {
+    const said = await fillIn(props.draft.id, short)
+    const { body } = written.value
+    const from = cursor - typed.length
+    written.value.body = body.slice(0, from) + said + body.slice(cursor)
+    await nextTick()
+    const first = holesIn(said)[0]
+    const at = from + (first ? said.indexOf(first) : said.length)
+    field.focus()
+    field.setSelectionRange(at, at + (first?.length ?? 0))
+  })
+}
+
+/** Tab behind the short name of a phrase puts it in; anywhere else it goes on to the next field. */
+function tabbed(event: KeyboardEvent): void {
+  const field = text.value
+  if (!field || event.shiftKey || field.selectionStart !== field.selectionEnd) return
+  const typed = shortBefore(written.value.body, field.selectionEnd)
+  const known = phrases.value.find((one) => one.short.toLowerCase() === typed.toLowerCase())
+  if (!known) return
+  event.preventDefault()
+  void phrase(known.short, typed)
+}
 
 async function goes(): Promise<void> {
   const sent = await attempt(async () => {
@@ -153,7 +187,9 @@ async function discard(): Promise<void> {
       aria-label="Text"
       dir="auto"
       spellcheck="true"
+      @keydown.tab="tabbed"
     />
+    <DraftHoles v-if="draft.phrased" v-model="written.body" />
     <ul v-if="draft.attachments.length" class="draft-files" aria-label="Attachments">
       <li v-for="one in draft.attachments" :key="one.id">
         <bdi>{{ one.name }}</bdi> <span class="note">{{ bytes(one.size) }}</span>
@@ -183,6 +219,11 @@ async function discard(): Promise<void> {
           class="visually-hidden"
           @change="attach(($event.target as HTMLInputElement).files)"
       /></label>
+      <BDropdown v-if="phrases.length" size="sm" variant="link" text="Phrases" no-caret class="draft-phrases">
+        <BDropdownItem v-for="one in phrases" :key="one.id" @click="phrase(one.short)">
+          <strong>{{ one.short }}</strong> {{ one.text.slice(0, 60) }}
+        </BDropdownItem>
+      </BDropdown>
       <button type="button" class="plain-button" data-act="when" :aria-expanded="when" @click="when = !when">
         At a time
       </button>

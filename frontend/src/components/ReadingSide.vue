@@ -3,6 +3,7 @@ import { computed, nextTick, toRef, watch } from 'vue'
 import { keyFor, useVerbs } from '../composables/actions'
 import { useDrafts } from '../composables/drafts'
 import { useOpened } from '../composables/opened'
+import { usePhrasing } from '../composables/phrases'
 import { appearance } from '../composables/settings'
 import { isWeighed, subjectOf } from '../lib/words'
 import MessageBody from './MessageBody.vue'
@@ -23,6 +24,7 @@ const weighed = computed(() => !opened.value || isWeighed(opened.value.message))
 const edition = computed(() => opened.value?.edition ?? 0)
 
 const { begin } = useDrafts()
+const { replyWith } = usePhrasing()
 
 useVerbs({
   pictures: showPictures,
@@ -30,6 +32,7 @@ useVerbs({
   reply: () => begin(draft.value ? 'draft' : 'reply', props.number),
   'reply-all': () => begin('reply_all', props.number),
   forward: () => begin('forward', props.number),
+  'reply-phrase': (short = '') => replyWith(props.number, short),
 })
 watch(
   () => opened.value?.message.id,

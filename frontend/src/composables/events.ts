@@ -107,6 +107,7 @@ export function useEvents(inside: Readonly<Ref<boolean>>): void {
     refreshLists(queries)
     for (const key of ['places', 'follow-up', 'journal']) void queries.invalidateQueries({ queryKey: [key] })
   })
+  on('phrases', () => void queries.invalidateQueries({ queryKey: ['phrases'] }))
   on('tags', () => void queries.invalidateQueries({ queryKey: ['tags'] }))
   on('searches', () => void queries.invalidateQueries({ queryKey: ['searches'] }))
   on('import', (job) => {

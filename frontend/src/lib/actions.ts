@@ -1,6 +1,6 @@
 // Everything that can be done, as data: its keys, its words, what it needs. Keys, help, command line and docs read it.
 export type Need =
-  'tag' | 'carried' | 'bucket' | 'folder' | 'place' | 'sender' | 'date' | 'when' | 'line' | 'name'
+  'tag' | 'carried' | 'bucket' | 'folder' | 'place' | 'sender' | 'date' | 'when' | 'phrase' | 'line' | 'name'
 
 interface Described {
   name: string
@@ -64,6 +64,7 @@ const TABLE = [
   { name: 'reply', keys: ['p'], title: 'Reply to the message' },
   { name: 'reply-all', keys: ['P'], title: 'Reply to all of the message' },
   { name: 'forward', keys: ['L'], title: 'Forward the message' },
+  { name: 'reply-phrase', keys: ['G'], title: 'Reply with a phrase', needs: 'phrase' },
   { name: 'place-left', keys: ['ArrowLeft'], title: 'Bucket to the left' },
   { name: 'place-right', keys: ['ArrowRight'], title: 'Bucket to the right' },
   { name: 'search', keys: ['/'], title: 'Search' },

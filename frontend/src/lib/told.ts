@@ -23,6 +23,7 @@ export interface Told {
   rules: object
   topics: object
   trays: object
+  phrases: object
   /** What is followed through of messages changed. */
   following: { step: number; messages: number[] }
   /** What a second look offers is another now. */

@@ -7,6 +7,7 @@ import FollowDays from '../components/FollowDays.vue'
 import FollowHabits from '../components/FollowHabits.vue'
 import OwedList from '../components/OwedList.vue'
 import { keyFor, run, useVerbs } from '../composables/actions'
+import { useDrafts } from '../composables/drafts'
 import { timedFor, useFollowing, useFollowUp, useOwed } from '../composables/following'
 import { useKeyed } from '../composables/keyed'
 import { usePlaces } from '../composables/places'
@@ -29,6 +30,7 @@ const { data, error } = useFollowUp()
 const { data: owed, error: failed } = useOwed()
 const { setDue, park, done, awaitAnswer, letGo, askAgain } = useFollowing()
 const teaching = useTeaching()
+const { begin } = useDrafts()
 const now = useNow({ interval: MINUTE })
 const they = computed(() => owed.value?.they ?? [])
 const you = computed(() => owed.value?.you ?? [])
@@ -94,7 +96,7 @@ useVerbs({
   await: (said = '') => awaitAnswer(chosen.value, said),
   done: finish,
   'ask-again': () => current.value && askAgain(current.value.message.id),
-  reply: open,
+  reply: () => current.value && begin('reply', current.value.message.id),
   archive: () => teaching.file(chosen.value, 'archive'),
   trash: () => teaching.file(chosen.value, 'trash'),
   undo: () => teaching.undo(),

@@ -8,6 +8,7 @@ import BucketSettings from '../components/BucketSettings.vue'
 import EntrySettings from '../components/EntrySettings.vue'
 import KeyboardSettings from '../components/KeyboardSettings.vue'
 import OwnerSettings from '../components/OwnerSettings.vue'
+import PhraseSettings from '../components/PhraseSettings.vue'
 import PictureSettings from '../components/PictureSettings.vue'
 import SureSettings from '../components/SureSettings.vue'
 import TraySettings from '../components/TraySettings.vue'
@@ -19,6 +20,7 @@ const PARTS = [
   { name: 'keyboard', title: 'Keyboard' },
   { name: 'buckets', title: 'Buckets and folders' },
   { name: 'trays', title: 'Trays of the Desk' },
+  { name: 'phrases', title: 'Phrasebook' },
   { name: 'senders', title: 'Senders' },
   { name: 'data', title: 'Data and password' },
 ] as const
@@ -65,6 +67,7 @@ async function save(change: Partial<Settings>): Promise<void> {
         <KeyboardSettings v-if="part.name === 'keyboard'" />
         <BucketSettings v-if="part.name === 'buckets'" @said="(text) => (said = text)" />
         <TraySettings v-if="part.name === 'trays'" @said="(text) => (said = text)" />
+        <PhraseSettings v-if="part.name === 'phrases'" @said="(text) => (said = text)" />
         <template v-if="part.name === 'senders'">
           <SureSettings v-if="data" :settings="data" @save="save" />
           <PictureSettings @said="(text) => (said = text)" />

@@ -11,6 +11,7 @@ from hieranome.app.following.parking import morning
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.core.errors import CallerError, Conflict, NotFound
 from hieranome.core.facts import Correspondent
+from hieranome.core.phrases import holes
 from hieranome.core.sizes import sized
 from hieranome.core.when import at_hour, read_moment
 from hieranome.mail.writing import (
@@ -128,6 +129,7 @@ def send(room: Mailroom, number: int, at: str = "", awaited: str = "") -> Draft:
         if draft.state == "unsure":
             raise Conflict("This message may have gone. Make it a draft again first, if you are sure that it did not.")
         _check_draft(draft)
+        _check_holes(draft)
         written = written_of(room, draft)
         if not written.recipients:
             raise CallerError("The message goes to nobody yet. Name at least one recipient.")
@@ -152,6 +154,18 @@ def send(room: Mailroom, number: int, at: str = "", awaited: str = "") -> Draft:
         )
     room.tell("drafts")
     return drafts.get(room.reader(), number)
+
+
+def _check_holes(draft: Draft) -> None:
+    """Raises :class:`CallerError` for a draft into which a phrase was put and that has a placeholder left in it. What
+    is quoted is somebody else's text."""
+    own = "\n".join(line for line in draft.body.split("\n") if not line.startswith(">"))
+    subject = draft.subject if draft.kind == "new" else ""  # of an answer, it is theirs
+    left = holes(f"{subject}\n{own}") if draft.phrased else ()
+    if left:
+        raise CallerError(
+            f"It still says {', '.join(left[:5])}. Write what belongs there, or take it out; then send it."
+        )
 
 
 def keep_on_server(room: Mailroom, on: bool) -> None:

@@ -44,7 +44,7 @@ class AttachmentOut(Answer):
 class DraftOut(Answer):
     """What the owner writes: a draft, in the outbox, on its way, gone, or unsure. Times are Unix seconds; ``due_at`` is
     when it goes, ``timed`` when the owner wants it to (0: at once), ``awaited`` by when an answer is waited for (0:
-    none is)."""
+    none is), ``phrased`` that a phrase was put into it."""
 
     id: int
     sender: str
@@ -60,6 +60,7 @@ class DraftOut(Answer):
     due_at: int
     timed: int
     awaited: int
+    phrased: bool
     tries: int
     error: str
     attachments: list[AttachmentOut]

@@ -1,0 +1,154 @@
+<script setup lang="ts">
+import { computed, ref, watch } from 'vue'
+import { useAttempt } from '../composables/attempt'
+import { usePhrases } from '../composables/phrases'
+import { bytes } from '../lib/time'
+
+const emit = defineEmits<{ said: [text: string] }>()
+
+const FILLS = [
+  ['{first name|there}', 'their first name; what stands behind the bar where it is not known'],
+  ['{name}, {address}, {subject}', 'of the message that is answered'],
+  ['{date}, {date in 3 days}', 'told from the day it is used'],
+  ['{choose Monday|Tuesday}', 'one of them is chosen then'],
+  ['{ask the price}', 'it is written then'],
+  ['{phrase sign-off}', 'another phrase'],
+] as const
+const { all, loading, failed, keep, remove, attach, takeOut, takeIn } = usePhrases()
+const { attempt, answer, busy, problem } = useAttempt()
+const number = ref(0)
+const short = ref('')
+const text = ref('')
+const open = computed(() => all.value.find((one) => one.id === number.value))
+
+watch(number, () => {
+  short.value = open.value?.short ?? ''
+  text.value = open.value?.text ?? ''
+  problem.value = ''
+})
+
+async function save(): Promise<void> {
+  const kept = await answer(() => keep(short.value, text.value, number.value))
+  if (!kept) return
+  number.value = kept.id
+  emit('said', `“${kept.short}” is kept. Type it and Tab while you write.`)
+}
+
+async function drop(): Promise<void> {
+  if (await attempt(() => remove(number.value))) number.value = 0
+}
+
+async function files(chosen: FileList | null): Promise<void> {
+  for (const file of chosen ?? []) await attempt(() => attach(number.value, file))
+}
+
+async function read(chosen: FileList | null): Promise<void> {
+  const file = chosen?.[0]
+  if (!file) return
+  const done = await answer(async () => {
+    let given
+    try {
+      given = JSON.parse(await file.text())
+    } catch {
+      throw new Error(`${file.name} is no JSON. Choose a phrasebook as it was written.`)
+    }
+    return takeIn(given)
+  })
+  if (done) emit('said', `${done.count} phrases taken in.`)
+}
+
+function write(): void {
+  const phrases = all.value.map(({ short, text }) => ({ short, text }))
+  const blob = new Blob([JSON.stringify({ format: 1, phrases }, null, 1)], { type: 'application/json' })
+  const link = document.createElement('a')
+  link.href = URL.createObjectURL(blob)
+  link.download = 'phrasebook.json'
+  link.click()
+  URL.revokeObjectURL(link.href)
+}
+</script>
+
+<template>
+  <section class="phrases" aria-label="Phrasebook">
+    <h2>Phrasebook</h2>
+    <p class="note">What you say often. Type a short name and <kbd>Tab</kbd> while you write.</p>
+    <p v-if="failed" class="page-problem" role="alert">{{ failed.message }}</p>
+    <ul v-else class="phrase-list" aria-label="Your phrases">
+      <li v-for="one in all" :key="one.id">
+        <button
+          type="button"
+          :aria-pressed="one.id === number"
+          :class="{ here: one.id === number }"
+          :data-phrase="one.short"
+          @click="number = one.id"
+        >
+          <bdi class="phrase-short">{{ one.short }}</bdi>
+          <bdi class="phrase-text">{{ one.text }}</bdi>
+          <span class="note">{{ one.uses ? `used ${one.uses} times` : '' }}</span>
+        </button>
+      </li>
+      <li v-if="!all.length && !loading" class="list-note">No phrases yet.</li>
+    </ul>
+    <form class="phrase-form" @submit.prevent="save">
+      <label for="phrase-short">Short name</label>
+      <input id="phrase-short" v-model="short" class="form-control" maxlength="40" autocomplete="off" />
+      <label for="phrase-text">Text</label>
+      <textarea
+        id="phrase-text"
+        v-model="text"
+        class="form-control"
+        rows="7"
+        dir="auto"
+        @keydown.ctrl.enter.prevent="save"
+      />
+      <ul v-if="open?.files.length" class="draft-files" aria-label="Files that go along">
+        <li v-for="file in open.files" :key="file.id">
+          <bdi>{{ file.name }}</bdi> <span class="note">{{ bytes(file.size) }}</span>
+          <button
+            type="button"
+            class="quiet-button"
+            :aria-label="`Remove ${file.name}`"
+            @click="attempt(() => takeOut(number, file.id))"
+          >
+            remove
+          </button>
+        </li>
+      </ul>
+      <p v-if="problem" class="page-problem" role="alert">{{ problem }}</p>
+      <p class="phrase-acts">
+        <button type="submit" class="strong-button" :disabled="busy || !short.trim() || !text.trim()">
+          {{ number ? 'Keep' : 'Keep the new phrase' }}
+        </button>
+        <button v-if="number" type="button" class="plain-button" @click="number = 0">A new one</button>
+        <label v-if="number" class="plain-button"
+          >Files that go along<input
+            type="file"
+            multiple
+            class="visually-hidden"
+            @change="files(($event.target as HTMLInputElement).files)"
+        /></label>
+        <button v-if="number" type="button" class="quiet-button" @click="drop">Take it out</button>
+      </p>
+    </form>
+    <dl class="phrase-fills">
+      <template v-for="[written, means] in FILLS" :key="written">
+        <dt>
+          <code>{{ written }}</code>
+        </dt>
+        <dd>{{ means }}</dd>
+      </template>
+    </dl>
+    <p class="phrase-acts">
+      <button type="button" class="quiet-button" :disabled="!all.length" @click="write">
+        Export as JSON
+      </button>
+      <label class="quiet-button"
+        >Import JSON<input
+          type="file"
+          accept="application/json"
+          class="visually-hidden"
+          @change="read(($event.target as HTMLInputElement).files)"
+      /></label>
+    </p>
+  </section>
+</template>

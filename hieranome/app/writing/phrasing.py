@@ -1,0 +1,175 @@
+"""The phrasebook: phrases kept, put into drafts, offered by what they were used for, exported and imported."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections import defaultdict
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from hieranome.app.arrival.processes import reading_of
+from hieranome.app.room.mailroom import Mailroom
+from hieranome.app.writing import beginning
+from hieranome.app.writing import drafts as writing
+from hieranome.core.errors import CallerError, Conflict
+from hieranome.core.features import Vector
+from hieranome.core.phrases import Filled, Values, asked, check, check_name, fill, first_name
+from hieranome.store import drafts, messages, phrases
+from hieranome.store.drafts import Draft
+from hieranome.store.phrases import Phrase
+
+MOST = 500
+"""Phrases there may be."""
+REMEMBERED = 300
+"""Uses by which phrases are offered."""
+FORMAT = 1
+
+
+@dataclass(frozen=True, slots=True)
+class Put:
+    """A phrase put into a draft: the text, the holes left in it, what it asks (with what can be chosen), and the draft
+    with the files that went along."""
+
+    filled: Filled
+    asks: list[tuple[str, tuple[str, ...]]]
+    draft: Draft
+
+
+def book(db: sqlite3.Connection) -> dict[str, str]:
+    """All phrases, by short name."""
+    return {one.short: one.text for one in phrases.every(db)}
+
+
+def keep(room: Mailroom, short: str, text: str, number: int = 0) -> Phrase:
+    """Keep a phrase (0: a new one). Raises :class:`CallerError` for one that can never be filled, or without which
+    another could not, :class:`Conflict` for a short name that is taken."""
+    name, clean = check_name(short), text.replace("\r\n", "\n").strip("\n")
+    with room.change() as db:
+        before = phrases.get(db, number) if number else None
+        other = phrases.named(db, name)
+        if other is not None and other.id != number:
+            raise Conflict(f"There is a phrase “{other.short}” already. Choose another name, or change that one.")
+        there = {one: said for one, said in book(db).items() if before is None or one != before.short}
+        if before is None and len(there) >= MOST:
+            raise CallerError(f"There are {MOST} phrases, which is the most. Take some out.")
+        check(clean, name, there)
+        kept = phrases.put(db, number, name, clean, room.clock())
+        _check_all(db)
+        room.tell("phrases")
+    return phrases.get(room.reader(), kept)
+
+
+def remove(room: Mailroom, number: int) -> None:
+    """Take a phrase out. Raises :class:`CallerError` where another says it."""
+    with room.change() as db:
+        phrases.get(db, number)
+        phrases.remove(db, number)
+        _check_all(db)
+        room.tell("phrases")
+
+
+def _check_all(db: sqlite3.Connection) -> None:
+    """Raises :class:`CallerError` where a phrase can no longer be filled."""
+    there = book(db)
+    for name, text in there.items():
+        try:
+            check(text, name, there)
+        except CallerError as exc:
+            raise CallerError(f"The phrase “{name}”: {exc}") from exc
+
+
+def attach(room: Mailroom, number: int, name: str, media_type: str, content: bytes) -> Phrase:
+    """Let a file go along with a phrase. Raises :class:`CallerError` when all its files were too large."""
+    with room.change() as db:
+        phrases.get(db, number)
+        writing.check_size(phrases.files(db, number), name, content)
+        phrases.add_file(db, number, writing.file_name(name), media_type, content)
+        room.tell("phrases")
+    return phrases.get(room.reader(), number)
+
+
+def take_out(room: Mailroom, number: int, file: int) -> Phrase:
+    """Let a file go along with a phrase no more."""
+    with room.change() as db:
+        phrases.remove_file(db, number, file)
+        room.tell("phrases")
+    return phrases.get(room.reader(), number)
+
+
+def put_into(room: Mailroom, draft: int, short: str, said: Mapping[str, str]) -> Put:
+    """Fill a phrase in for a draft, whose text the owner changes: its files go along, and the draft is not sent with a
+    hole left. Raises :class:`NotFound`, :class:`CallerError` for a name that is none."""
+    with room.change() as db:
+        phrase = phrases.named(db, short.strip())
+        if phrase is None:
+            there = ", ".join(book(db)) or "none yet"
+            raise CallerError(f"There is no phrase “{short.strip()[:60]}”. There are: {there}.")
+        one = drafts.get(db, draft)
+        filled = fill(phrase.text, book(db), _values(room, one, said), room.now())
+        for name, media_type, content in phrases.contents(db, phrase.id):
+            writing.attach(room, draft, name, media_type, content)
+        drafts.update(db, draft, phrased=1)
+        if one.answers is not None:
+            phrases.note_use(db, phrase.id, one.answers, room.clock())
+        room.tell("phrases")
+        return Put(filled, asked(phrase.text, book(db)), drafts.get(db, draft))
+
+
+def reply_with(room: Mailroom, message: int, short: str) -> Draft:
+    """Begin a reply that says a phrase; a draft, to be looked at."""
+    with room.change() as db:
+        draft = beginning.begin(room, "reply", message)
+        put = put_into(room, draft.id, short, {})
+        drafts.update(db, draft.id, body=f"{put.filled.text}\n\n{draft.body.lstrip()}")
+        room.tell("drafts")
+    return drafts.get(room.reader(), draft.id)
+
+
+def _values(room: Mailroom, draft: Draft, said: Mapping[str, str]) -> Values:
+    """What is known for a draft: of the message it answers and who wrote that."""
+    if draft.answers is None:
+        return Values(said=dict(said))
+    row = messages.get(room.reader(), draft.answers)
+    facts = reading_of(messages.raw(room.reader(), draft.answers)).facts if row.readable else None
+    who = (facts.reply_to if facts.reply_to.name else facts.sender) if facts else None
+    display = who.name if who else ""
+    return Values(first_name(display), display, row.sender_address, row.subject, dict(said))
+
+
+def ordered(room: Mailroom, message: int) -> list[Phrase]:
+    """The phrases for a message: first those that were used for mail like it, then those used most."""
+    db = room.reader()
+    every = phrases.every(db)
+    uses = phrases.latest_uses(db, REMEMBERED)
+    vectors = messages.vectors(db, [message, *(one for _, one in uses)])
+    alike: dict[int, float] = defaultdict(float)
+    mine = vectors.get(message)
+    for phrase, used_for in uses:
+        if mine is not None and used_for in vectors and used_for != message:
+            alike[phrase] = max(alike[phrase], _likeness(mine, vectors[used_for]))
+    return sorted(every, key=lambda one: (-round(alike[one.id], 3), -one.uses, one.short))
+
+
+def _likeness(one: Vector, other: Vector) -> float:
+    """The share of features two messages have in common, of all either has (Jaccard), in [0, 1]."""
+    both = len(np.intersect1d(one, other))
+    return both / max(1, len(one) + len(other) - both)
+
+
+def take_in_book(room: Mailroom, version: int, given: Sequence[tuple[str, str]]) -> int:
+    """Take phrases in, each a short name and a text, all or none; one of a name that is there takes its place. How
+    many. Raises :class:`CallerError` for a format that is not read here, and for what cannot be filled."""
+    if version != FORMAT:
+        raise CallerError(f"This phrasebook has the format {version}; {FORMAT} is read here.")
+    with room.change() as db:
+        for short, text in given:
+            name = check_name(short)
+            there = phrases.named(db, name)
+            phrases.put(db, there.id if there else 0, name, text.replace("\r\n", "\n").strip("\n"), room.clock())
+        if len(phrases.every(db)) > MOST:
+            raise CallerError(f"With these there would be more than {MOST} phrases, which is the most.")
+        _check_all(db)
+        room.tell("phrases")
+    return len(given)
