@@ -358,6 +358,18 @@ class OwedTest(FollowingCase):
         owing.let_go(self.room, [number])
         self.assertEqual((heads(self.room), self.they()), ([], []))
 
+    def test_asked_again_it_leaves_the_head(self) -> None:
+        """Once the owner wrote in the thread again, the newer message is what is owed."""
+        number = self.write("Trucks", "Could you send me the list?", ago=HOUR)
+        owing.await_answer(self.room, [number], "tomorrow 9:00")
+        self.clock.now = self.at("10 09:00")
+        deliver(self.room)
+        again = letter("Re: Trucks", sender=OWNER, to="brandel@salthall.example", body="Could you send it still?",
+                       at=self.clock.now, In_Reply_To=self.id_of(number))  # fmt: skip
+        newer = self.take_sent(again)
+        self.assertEqual(heads(self.room), [])
+        self.assertEqual([one.message.id for one in owing.owed(self.room)[0]], [newer])
+
     def test_an_answer_in_time_is_not_told(self) -> None:
         """Whoever answered in time is not missed."""
         number = self.write("Trucks", "The trucks are yours.", ago=HOUR)

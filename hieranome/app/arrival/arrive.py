@@ -15,7 +15,7 @@ from typing import TypeVar
 from hieranome.app.arrival.incoming import Incoming, Placed, unreadable, words_of
 from hieranome.app.arrival.placement import certain_placement, examine, is_own, known_placement
 from hieranome.app.arrival.processes import prepared
-from hieranome.app.following.returning import heed_answer
+from hieranome.app.following.returning import heed_answer, heed_own
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.rules.applying import ask_rules, binding_of, keep_said
 from hieranome.app.topics.arriving import Heard, ask_topics, keep_heard, place_by
@@ -126,7 +126,9 @@ def _take_in(room: Mailroom, db: sqlite3.Connection, incoming: Incoming) -> int:
     if said is not None and said.took:
         keep_said(room, db, number, incoming, said, placed, forged=found.forged)
     keep_heard(room, db, number, heard, placed)
-    if not mine and placed.place not in (JUNK, TRASH):
+    if mine:
+        heed_own(room, db, thread)
+    elif placed.place not in (JUNK, TRASH):
         heed_answer(room, db, thread, facts)
     vouching.note_checkers(db, [facts])
     messages.index(db, [number])

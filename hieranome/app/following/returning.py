@@ -73,6 +73,14 @@ def _tell_unanswered(room: Mailroom, db: sqlite3.Connection, number: int, state:
     return missing
 
 
+def heed_own(room: Mailroom, db: sqlite3.Connection, thread: int) -> None:
+    """Within a change: the owner wrote in a thread. That nobody answered in time was dealt with: it was asked again."""
+    for number in following.waiting_in(db, thread):
+        if following.get(db, "unanswered", number) is not None:
+            following.set_state(db, "unanswered", number, None)
+            room.tell("following", step=0, messages=[number])
+
+
 def heed_answer(room: Mailroom, db: sqlite3.Connection, thread: int, facts: MessageFacts) -> None:
     """Within a change: somebody wrote in a thread. What is parked in it until an answer comes back, and none is waited
     for any more. What a machine wrote by itself is no answer."""
