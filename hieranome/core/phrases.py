@@ -11,7 +11,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from datetime import UTC, datetime
 
 from hieranome.core.errors import CallerError
@@ -34,14 +34,12 @@ _NOON = datetime(2026, 1, 15, 12, tzinfo=UTC)
 
 @dataclass(frozen=True, slots=True)
 class Values:
-    """What a phrase is filled with: what is known of the message and its sender (empty: not known), and what the owner
-    chose or wrote, by the placeholder as it stands."""
+    """What a phrase is filled with: what is known of the message and its sender (empty: not known)."""
 
     first_name: str = ""
     name: str = ""
     address: str = ""
     subject: str = ""
-    said: Mapping[str, str] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)
@@ -131,7 +129,7 @@ def _fill(text: str, book: Mapping[str, str], values: Values, now: datetime, dee
         if one.kind == "date":
             return _date(one, now)
         if one.kind in ("choose", "ask"):
-            return _harmless(values.said.get(one.whole, "")) or one.whole
+            return one.whole  # the owner chooses or writes it in the draft
         known = _harmless(getattr(values, one.kind.replace(" ", "_"), "") if one.kind else "")
         return known or (one.instead if one.instead is not None else one.whole)
 
@@ -154,23 +152,6 @@ def _date(one: _Read, now: datetime) -> str:
 def holes(text: str) -> tuple[str, ...]:
     """The placeholders that are left in a text, each once, in order."""
     return tuple(dict.fromkeys(found[0] for found in _HOLE.finditer(text)))
-
-
-def asked(text: str, book: Mapping[str, str]) -> list[tuple[str, tuple[str, ...]]]:
-    """What a phrase, and those within it, asks its owner: each placeholder with what can be chosen (nothing: it is
-    written)."""
-    found: dict[str, tuple[str, ...]] = {}
-    waiting, seen = [text], set[str]()
-    while waiting:
-        for one in _placeholders(waiting.pop(0)):
-            if one.kind == "phrase" and one.said in book and one.said not in seen:
-                seen.add(one.said)
-                waiting.append(book[one.said])
-            elif one.kind == "choose":
-                found.setdefault(one.whole, tuple(part.strip() for part in one.said.split("|") if part.strip()))
-            elif one.kind == "ask":
-                found.setdefault(one.whole, ())
-    return list(found.items())
 
 
 _TITLES = frozenset(

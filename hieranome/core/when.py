@@ -99,8 +99,7 @@ def _any(found: Iterable[str]) -> str:
 
 
 def _small(name: str) -> str:
-    each = [one for table in words.SMALL.values() for one in re.split(r"\|", table[name])]
-    return _any(part for one in each for part in (one.split() if name in ("ordinal", "half-days", "one") else [one]))
+    return _any(one for table in words.SMALL.values() for one in table[name].split("|"))
 
 
 def _numbered(table: dict[str, tuple[str, ...]]) -> dict[str, int]:
@@ -112,9 +111,10 @@ _DAY = {name: days for table in words.DAYS.values() for name, days in table.item
 _UNIT = {name: unit for table in words.UNITS.values() for unit, line in table.items() for name in line.split()}
 _TIME = {name: time for table in words.TIMES.values() for name, time in table.items()}
 _COUNT = {name: at + 1 for line in words.NUMBERS.values() for at, name in enumerate(line.split())}
-_COUNT |= {name: 1 for table in words.SMALL.values() for name in table["one"].split()}
+_COUNT |= {name: 1 for table in words.SMALL.values() for name in table["one"].split("|")}
+_OTHERWISE = frozenset(name for line in words.OTHERWISE.values() for name in line.split())
 _LONG_UNITS = [name for name in _UNIT if len(name) > 2]
-_ENDS = ["day", "week", "month", "year"]
+_ENDS = [name for name, unit in _UNIT.items() if unit in ("day", "week", "month", "year") and name in _LONG_UNITS]
 
 _ON = rf"(?:(?:{_small('on')}) )?(?:(?:{_small('the')}) )?"
 _NTH = rf"(?:{_small('ordinal')})"
@@ -125,12 +125,12 @@ _DATE = (
     rf"|(?P<dm>\d{{1,2}})(?:{_NTH})? (?:(?:{_small('of')}) )?"
     rf"(?P<dmmonth>{_any(_MONTH)})\b\.?(?:,? (?P<dmyear>\d{{4}}))?"
     rf"|(?P<off>{_any(_DAY)})"
-    rf"|(?P<ahead>(?:{_small('next')}) )?(?:(?:this) )?(?P<weekday>{_any(_WEEKDAY)})\b\.?"
+    rf"|(?P<ahead>(?:{_small('next')}) )?(?:(?:{_small('this')}) )?(?P<weekday>{_any(_WEEKDAY)})\b\.?"
     rf"|(?:{_small('in')}) (?P<count>\d{{1,4}}|{_any(_COUNT)}) (?P<unit>{_any(_LONG_UNITS)})"
     rf"|(?P<fromnow>\d{{1,4}}|{_any(_COUNT)}) (?P<fromunit>{_any(_LONG_UNITS)}) (?:{_small('now')})"
-    rf"|(?P<end>{_small('end')}) ?(?P<ended>{_any(_ENDS)})"
-    rf"|(?:{_small('next')}) (?P<coming>{_any(_ENDS[1:])})"
-    rf"|(?:(?:this|next|the) )?(?P<weekend>{_small('weekend')})"
+    rf"|(?P<end>{_small('end')}|(?P<nextend>{_small('next end')})) ?(?P<ended>{_any(_ENDS)})"
+    rf"|(?:{_small('next')}) (?P<coming>{_any(_ENDS)})"
+    rf"|(?:(?:{_small('this')}|{_small('next')}) )?(?P<weekend>{_small('weekend')})"
     rf"|(?P<nth>\d{{1,2}}){_NTH}"
 )
 _CLOCK = (
@@ -185,8 +185,8 @@ def _both(dated: str, timed: str, now: datetime) -> Moment | None:
 
 def _said(text: str, sent: datetime) -> Iterator[Said]:
     for found in _DATE_TEXT.finditer(text):
-        if found["md"] == "may" or found["weekday"] in ("sun", "sat", "mon", "wed"):
-            continue  # words of their own, where they are not written large
+        if _OTHERWISE & {found["md"], found["weekday"]}:
+            continue
         before = _CLOCK_BEFORE.search(text, max(0, found.start() - 24), found.start())
         after = _CLOCK_AFTER.match(text, found.end())
         clock = _clock(after) if after else _clock(before) if before else None
@@ -241,12 +241,10 @@ def _dated(found: _Groups, clock: tuple[int, int] | None, now: datetime) -> Mome
         day = _day(found, clock, now)
         if day is None:
             return None
-        if found["off"] == "tonight" and clock is None:
-            clock = _TIME["tonight"]
-        if found["off"] == "this evening" and clock is None:
-            clock = _TIME["evening"]
-        if found["ended"] == "day" and clock is None:
-            clock = _TIME["close of business"]
+        if clock is None and found["off"]:
+            clock = _TIME.get(found["off"])
+        if clock is None and found["ended"] and _UNIT[found["ended"]] == "day":
+            clock = words.WORKED_UNTIL
         return _with_clock(day, clock, now)
     except (ValueError, OverflowError):
         return None
@@ -294,21 +292,22 @@ def _of_week(found: _Groups, today: date) -> date:
 
 
 def _end(found: _Groups, today: date) -> date:
-    later = "next" in str(found["end"])
-    if found["ended"] == "day":
-        return today
-    if found["ended"] == "week":
+    later, unit = bool(found["nextend"]), _UNIT[str(found["ended"])]
+    if unit == "day":
+        return today + timedelta(days=later)
+    if unit == "week":
         return today + timedelta(days=(4 - today.weekday()) % 7 + 7 * later)
-    if found["ended"] == "year":
+    if unit == "year":
         return date(today.year + later, 12, 31)
     first = _months(today.replace(day=1), int(later))
     return first.replace(day=calendar.monthrange(first.year, first.month)[1])
 
 
 def _next(found: _Groups, today: date) -> date:
-    if found["coming"] == "week":
-        return today + timedelta(days=7 - today.weekday())
-    return date(today.year + 1, 1, 1) if found["coming"] == "year" else _months(today.replace(day=1), 1)
+    unit = _UNIT[str(found["coming"])]
+    if unit in ("day", "week"):
+        return today + timedelta(days=1 if unit == "day" else 7 - today.weekday())
+    return date(today.year + 1, 1, 1) if unit == "year" else _months(today.replace(day=1), 1)
 
 
 def _weekend(_found: _Groups, today: date) -> date:

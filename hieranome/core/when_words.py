@@ -40,28 +40,34 @@ TIMES: dict[str, dict[str, tuple[int, int]]] = {
         "morning": (8, 0),
         "afternoon": (14, 0),
         "evening": (18, 0),
+        "this evening": (18, 0),
         "tonight": (20, 0),
         "close of business": (17, 0),
     },
 }
 """Times of the day that have names, as hours and minutes."""
+WORKED_UNTIL = (17, 0)
+"""When a day ends for those who say *end of day*."""
 SMALL: dict[str, dict[str, str]] = {
     "en": {
         "in": "in",
         "next": "next",
-        "this": "this coming",
-        "end": "end of the|end of this|end of|end of next",
+        "this": "this|the",
+        "end": "end of the|end of this|end of",
+        "next end": "end of next",
         "the": "the",
         "of": "of",
         "at": "at|by|before|until|till|around|from",
         "on": "on|by|before|until|till|for",
         "half": "half past",
         "clock": "o'clock|o’clock",
-        "one": "an a",
+        "one": "an|a",
         "now": "from now",
         "weekend": "weekend",
-        "ordinal": "st nd rd th",
-        "half-days": "am pm",
+        "ordinal": "st|nd|rd|th",
+        "half-days": "am|pm",
     },
 }
 """The small words between them, by what they do."""
+OTHERWISE: dict[str, str] = {"en": "may mon wed sat sun"}
+"""Names of days and months that are words of their own where they are written small in a text."""

@@ -10,7 +10,7 @@ import binascii
 import quopri
 import re
 from collections.abc import Iterable
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta, timezone
 from email.utils import mktime_tz, parsedate_tz
 
 from hieranome.core.facts import Correspondent
@@ -24,6 +24,7 @@ _ENCODED = re.compile(r"=\?([^?\s]{1,60})\?([bBqQ])\?([^?]*)\?=")
 _BETWEEN = re.compile(r"(?<=\?=)\s+(?==\?)")
 _FOLD = re.compile(rb"\r?\n[ \t]*")
 _BLANK = bytes.maketrans(b"\r\n\x00", b"   ")
+_DAY = 86_400
 _EARLIEST, _LATEST = 1, 253_402_300_799
 _DIRECTION = "\u202a\u202b\u202c\u202d\u202e\u2066\u2067\u2068\u2069"
 """Characters that turn the direction of what stands around them (Unicode Standard Annex 9): no line needs them, and
@@ -97,6 +98,15 @@ def parse_date(value: str) -> tuple[int, int] | None:
     except (ValueError, OverflowError, OSError):
         return None
     return seconds, parsed[3] % 24
+
+
+def local_date(value: str) -> datetime | None:
+    """An RFC 5322 date by the clock of who wrote it, or None when it is unreadable or names no zone."""
+    at = parse_date(value)
+    parsed = parsedate_tz(value.strip()[:200])
+    if at is None or parsed is None or parsed[9] is None or abs(parsed[9]) >= _DAY:
+        return None
+    return datetime.fromtimestamp(at[0], timezone(timedelta(seconds=parsed[9])))
 
 
 class Headers:

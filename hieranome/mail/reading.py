@@ -10,12 +10,13 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 from dataclasses import dataclass, field
+from datetime import datetime
 
 from hieranome.core.authentication import split_server
 from hieranome.core.facts import AttachmentFacts, Correspondent, MessageFacts
 from hieranome.core.text import own_words
 from hieranome.mail.charsets import decode_bytes
-from hieranome.mail.headers import Headers, one_line, parse_date
+from hieranome.mail.headers import Headers, local_date, one_line, parse_date
 from hieranome.mail.html_text import HtmlText
 from hieranome.mail.mime import Entity, parse
 from hieranome.mail.parameters import split_value
@@ -269,3 +270,9 @@ def _defects(message: Entity, unclear: str, bodies: _Bodies) -> Iterator[str]:
 def correspondents_text(people: tuple[Correspondent, ...]) -> str:
     """Names and addresses as one line for the search index."""
     return " ".join(f"{c.name} {c.address}".strip() for c in people[:200])
+
+
+def written_at(head: bytes) -> datetime | None:
+    """When a message whose first bytes are given says that it was written, by its writer's clock; None when that cannot
+    be read, or names no zone."""
+    return local_date(parse(head).headers.raw("date"))

@@ -32,6 +32,8 @@ class Followed:
     state: State
 
 
+FAR = 2**40
+"""A time after all that can be due."""
 _COLUMNS = "kind, message, at, day, answer, since"
 
 
@@ -142,13 +144,14 @@ def parked_in(db: sqlite3.Connection, thread: int) -> list[int]:
     return [row[0] for row in rows]
 
 
-def due_on(db: sqlite3.Connection, since: int, until: int) -> list[Followed]:
-    """What is due from one time up to but without another, of mail that is not thrown away, the earliest first."""
+def due(db: sqlite3.Connection, until: int = FAR, *, parked: bool = True) -> list[Followed]:
+    """What is due up to but without a time, of mail that is not thrown away, the earliest first; with ``parked`` what
+    is out of sight too."""
     rows = db.execute(
         "SELECT f.kind, f.message, f.at, f.day, f.answer, f.since FROM following AS f JOIN messages AS m"
-        " ON m.id = f.message WHERE f.kind = 'due' AND f.at >= ? AND f.at < ?"
-        " AND m.place NOT IN ('trash', 'junk', 'parked', 'gone') ORDER BY f.at, f.message",
-        (since, until),
+        " ON m.id = f.message WHERE f.kind = 'due' AND f.at < ?"
+        " AND m.place NOT IN ('trash', 'junk', 'gone') AND (? OR m.place <> 'parked') ORDER BY f.at, f.message",
+        (until, parked),
     )
     return [_followed(row) for row in rows.fetchall()]
 
@@ -160,20 +163,9 @@ def offered(db: sqlite3.Connection, most: int) -> list[str]:
 
 
 def note_said(db: sqlite3.Connection, said: str, at: int) -> None:
-    """Count what the owner typed for a time."""
+    """Count what the owner typed for a time, in whatever case and with whatever blanks."""
     db.execute(
         "INSERT INTO said_times VALUES (?, 1, ?)"
         " ON CONFLICT (said) DO UPDATE SET times = times + 1, last = excluded.last",
-        (said, at),
+        (" ".join(said.lower().split()), at),
     )
-
-
-def answered_since(db: sqlite3.Connection, message: int) -> int:
-    """The message by which somebody else, no machine, wrote in the thread of a message after it; 0 where nobody did."""
-    row = db.execute(
-        "SELECT a.id FROM messages AS m JOIN messages AS a ON a.thread = m.thread WHERE m.id = ? AND a.id <> m.id"
-        " AND a.time >= m.time AND a.decided_by NOT IN ('own', 'edition') AND a.automatic = 0"
-        " AND a.place NOT IN ('sent', 'drafts', 'gone') ORDER BY a.time, a.id LIMIT 1",
-        (message,),
-    ).fetchone()
-    return int(row[0]) if row else 0

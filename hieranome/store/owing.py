@@ -14,9 +14,8 @@ _ADDRESS = re.compile(r"[^\s<>,;]+@[^\s<>,;]+")
 @dataclass(frozen=True, slots=True)
 class Letter:
     """A message by which somebody may be waited for: its thread, when it was written, who is to answer (or, of mail to
-    the owner, who asks), its importance, when the first answer came (0: none did) whether the owner let it go,
-    whether it went to
-    many, and whether it stands on the Desk."""
+    the owner, who asks), its importance, when the first answer came (0: none did), whether the owner let it go,
+    that it was not put away, whether it went to many, and whether it stands on the Desk."""
 
     id: int
     thread: int
@@ -35,6 +34,7 @@ _LATER = (
     " WHERE a.thread = m.thread AND a.id <> m.id AND a.time >= m.time"
     " AND a.place NOT IN ('drafts', 'gone')"
 )
+_BY_OTHERS = f"({_LATER} AND a.decided_by NOT IN ('own', 'edition') AND a.automatic = 0 AND a.place <> 'junk')"
 _SETTLED = "EXISTS (SELECT 1 FROM following WHERE kind = 'settled' AND message = m.id)"
 
 
@@ -43,8 +43,7 @@ def written(db: sqlite3.Connection, since: int) -> list[Letter]:
     rows = db.execute(
         f"""
         SELECT m.id, m.thread, m.time, w.recipients, m.score,
-            ({_LATER} AND a.decided_by NOT IN ('own', 'edition') AND a.automatic = 0) AS answered_at,
-            {_SETTLED} AS settled
+            {_BY_OTHERS} AS answered_at, {_SETTLED} AS settled
         FROM messages AS m INDEXED BY messages_by_when JOIN words AS w ON w.message = m.id
         WHERE m.time >= ? AND m.decided_by = 'own' AND m.place NOT IN ('drafts', 'trash', 'gone') ORDER BY m.time, m.id
         """,
@@ -88,6 +87,12 @@ def _letter(row: sqlite3.Row, person: str, *, standing: bool) -> Letter:
     return Letter(
         row["id"], row["thread"], row["time"], person, row["score"], answered_at, bool(row["settled"]), standing
     )
+
+
+def is_answered(db: sqlite3.Connection, message: int) -> bool:
+    """Whether somebody else, no machine, wrote in the thread of a message after it."""
+    row = db.execute(f"SELECT {_BY_OTHERS} FROM messages AS m WHERE m.id = ?", (message,)).fetchone()
+    return row is not None and row[0] is not None
 
 
 def names(db: sqlite3.Connection, addresses: Sequence[str]) -> dict[str, str]:

@@ -42,7 +42,7 @@ WHERE: dict[str, tuple[str, str]] = {
     "/api/editions/{number}": ("/editions/1", ""),
     "/api/entry": ("/in/desk", ""),
     "/api/follow-up": ("/follow-up", ""),
-    "/api/follow-up/habits": ("/follow-up", ""),
+    "/api/follow-up/settings": ("/follow-up", ""),
     "/api/owed": ("/follow-up", ""),
     "/api/health": ("/in/desk", ""),
     "/api/identities": ("/mailboxes", ""),

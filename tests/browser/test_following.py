@@ -154,7 +154,7 @@ class FollowingTest(WorkCase):
         """It is shown once; the address reads what is due, and is taken back."""
         page = self.page
         page.go("/follow-up")
-        page.await_("the habits", lambda: "An address for calendars" in page.text())
+        page.await_("the settings", lambda: "An address for calendars" in page.text())
         self.js(
             "[...document.querySelectorAll('button')].find((one) => one.textContent.includes('An address')).click()"
         )

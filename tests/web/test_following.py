@@ -42,9 +42,9 @@ class FollowingApiTest(ApiCase):
         self.client.post("/api/due/done", json={"messages": [self.number]})
         self.assertEqual(self.client.get("/api/follow-up").json()["due"], [])
 
-    def test_habits_are_kept(self) -> None:
+    def test_its_settings_are_kept(self) -> None:
         """When a day begins moves what is parked until a day."""
-        self.client.put("/api/follow-up/habits", json={"morning": 6, "answer_returns": False})
+        self.client.put("/api/follow-up/settings", json={"morning": 6, "answer_returns": False})
         self.client.post("/api/parked", json={"messages": [self.number], "said": "in 2 weeks"})
         (parked,) = self.client.get("/api/follow-up").json()["parked"]
         self.assertEqual((parked["state"]["at"] // 3600 % 24, parked["state"]["answer"]), (6, False))

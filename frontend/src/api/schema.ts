@@ -908,7 +908,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/follow-up/habits": {
+    "/api/follow-up/settings": {
         parameters: {
             query?: never;
             header?: never;
@@ -916,15 +916,15 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Get Habits
+         * Get Follow Up Settings
          * @description When a day begins, what brings parked mail back, whether calendars may read what is due.
          */
-        get: operations["get_habits"];
+        get: operations["get_follow_up_settings"];
         /**
-         * Put Habits
+         * Put Follow Up Settings
          * @description Say when a day begins, and what brings parked mail back.
          */
-        put: operations["put_habits"];
+        put: operations["put_follow_up_settings"];
         post?: never;
         delete?: never;
         options?: never;
@@ -3328,16 +3328,6 @@ export interface components {
             path: string;
         };
         /**
-         * AskOut
-         * @description What a phrase asks: the placeholder, and what can be chosen (nothing: it is written).
-         */
-        AskOut: {
-            /** Options */
-            options: string[];
-            /** Placeholder */
-            placeholder: string;
-        };
-        /**
          * AttachmentOut
          * @description A file that goes with a draft; its size in bytes.
          */
@@ -4150,6 +4140,29 @@ export interface components {
             today: number;
         };
         /**
+         * FollowUpSettingsIn
+         * @description The hour of the clock at which a day begins, and whether an answer brings back what was parked until a time.
+         */
+        FollowUpSettingsIn: {
+            /** Answer Returns */
+            answer_returns: boolean;
+            /** Morning */
+            morning: number;
+        };
+        /**
+         * FollowUpSettingsOut
+         * @description The hour of the clock at which a day begins, whether an answer brings back what was parked until a time, and
+         *     whether calendars may read what is due.
+         */
+        FollowUpSettingsOut: {
+            /** Answer Returns */
+            answer_returns: boolean;
+            /** Feed */
+            feed: boolean;
+            /** Morning */
+            morning: number;
+        };
+        /**
          * FollowedOut
          * @description What is followed through of a message: its due date, until when it is parked, whose answer is waited for, that it
          *     came back. ``at`` is when it is time (Unix seconds, 0: by no time), ``day`` that a whole day is meant, ``answer``
@@ -4240,29 +4253,6 @@ export interface components {
             secret: string;
             /** Smtp Port */
             smtp_port: number;
-        };
-        /**
-         * HabitsIn
-         * @description The hour of the clock at which a day begins, and whether an answer brings back what was parked until a time.
-         */
-        HabitsIn: {
-            /** Answer Returns */
-            answer_returns: boolean;
-            /** Morning */
-            morning: number;
-        };
-        /**
-         * HabitsOut
-         * @description The hour of the clock at which a day begins, whether an answer brings back what was parked until a time, and
-         *     whether calendars may read what is due.
-         */
-        HabitsOut: {
-            /** Answer Returns */
-            answer_returns: boolean;
-            /** Feed */
-            feed: boolean;
-            /** Morning */
-            morning: number;
         };
         /**
          * HeaderOut
@@ -5499,23 +5489,17 @@ export interface components {
         };
         /**
          * PutIn
-         * @description Which phrase is put into a draft, and what was chosen or written for what it asks, by the placeholder.
+         * @description Which phrase is put into a draft, or said by a reply.
          */
         PutIn: {
             /** Phrase */
             phrase: string;
-            /** Said */
-            said?: {
-                [key: string]: string;
-            };
         };
         /**
          * PutOut
-         * @description A phrase filled in: its text, the placeholders left in it, what it asks, and the draft with its files.
+         * @description A phrase filled in: its text, the placeholders left in it, and the draft with its files.
          */
         PutOut: {
-            /** Asks */
-            asks: components["schemas"]["AskOut"][];
             draft: components["schemas"]["DraftOut"];
             /** Holes */
             holes: string[];
@@ -5551,14 +5535,6 @@ export interface components {
             heading: string;
             /** Texts */
             texts: string[];
-        };
-        /**
-         * ReplyIn
-         * @description The phrase a reply says.
-         */
-        ReplyIn: {
-            /** Phrase */
-            phrase: string;
         };
         /**
          * RequestOut
@@ -8514,7 +8490,7 @@ export interface operations {
             };
         };
     };
-    get_habits: {
+    get_follow_up_settings: {
         parameters: {
             query?: never;
             header?: never;
@@ -8529,7 +8505,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HabitsOut"];
+                    "application/json": components["schemas"]["FollowUpSettingsOut"];
                 };
             };
             /** @description The request cannot be carried out as it was put */
@@ -8543,7 +8519,7 @@ export interface operations {
             };
         };
     };
-    put_habits: {
+    put_follow_up_settings: {
         parameters: {
             query?: never;
             header?: never;
@@ -8552,7 +8528,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["HabitsIn"];
+                "application/json": components["schemas"]["FollowUpSettingsIn"];
             };
         };
         responses: {
@@ -8562,7 +8538,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HabitsOut"];
+                    "application/json": components["schemas"]["FollowUpSettingsOut"];
                 };
             };
             /** @description The request cannot be carried out as it was put */
@@ -9925,7 +9901,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ReplyIn"];
+                "application/json": components["schemas"]["PutIn"];
             };
         };
         responses: {

@@ -3,7 +3,7 @@ import { onClickOutside } from '@vueuse/core'
 import { computed, nextTick, onMounted, onUnmounted, ref, useTemplateRef, watch } from 'vue'
 import { asking, keyFor, possible, run } from '../composables/actions'
 import { useCombobox } from '../composables/combobox'
-import { timedFor, useTimes } from '../composables/following'
+import { timedFor, useOfferedTimes, useTime } from '../composables/following'
 import { usePhrases } from '../composables/phrases'
 import { usePlaces } from '../composables/places'
 import { useUnderstood } from '../composables/search'
@@ -41,10 +41,9 @@ const typed = ref('')
 const panel = useTemplateRef<HTMLElement>('panel')
 const field = useTemplateRef<HTMLInputElement>('field')
 const action = computed<Action | undefined>(() => asking.value?.action)
-const { offered, understood, problem } = useTimes(
-  typed,
-  computed(() => action.value?.needs === 'when'),
-)
+const timing = computed(() => action.value?.needs === 'when')
+const offered = useOfferedTimes(timing)
+const { understood, problem } = useTime(computed(() => (timing.value ? typed.value : '')))
 const { all: phrases } = usePhrases(timedFor)
 const beginning = (text: string) => text.replace(/\s+/g, ' ').slice(0, MOST_SHOWN)
 const senders = useUnderstood(computed(() => (action.value?.needs === 'sender' ? `from:${typed.value}` : '')))

@@ -1,13 +1,12 @@
 <script setup lang="ts">
 import type { FollowDay } from '../lib/follow-days'
-import { exact, near } from '../lib/time'
+import { clockOf, exact, near } from '../lib/time'
 import { senderName, subjectOf } from '../lib/words'
 
 defineProps<{ days: readonly FollowDay[]; currentKey: string }>()
 const emit = defineEmits<{ current: [key: string]; open: [key: string] }>()
 
 const DOES = { due: 'due', parked: 'returns', awaited: 'told if no answer' } as const
-const hour = (at: number) => near(at, new Date(at * 1000))
 </script>
 
 <template>
@@ -26,7 +25,7 @@ const hour = (at: number) => near(at, new Date(at * 1000))
           @dblclick="emit('open', one.key)"
         >
           <span class="follow-time" :title="one.at ? exact(one.at) : ''">{{
-            one.at && !one.day && !day.over ? hour(one.at) : day.over ? near(one.at) : ''
+            one.at && !one.day && !day.over ? clockOf(one.at) : day.over ? near(one.at) : ''
           }}</span>
           <span class="follow-does"
             >{{ DOES[one.kind] }}<template v-if="one.answer && one.at">, or on an answer</template></span

@@ -3,7 +3,7 @@ import { computed, ref } from 'vue'
 import type { Message } from '../api/client'
 import { appearance } from '../composables/settings'
 import { draggedTag, useTags } from '../composables/tags'
-import { followWords } from '../lib/following'
+import { followWords, isDue } from '../lib/following'
 import { shown } from '../lib/gauge'
 import { exact, near } from '../lib/time'
 import { accountName, isWeighed, nameOf, subjectOf } from '../lib/words'
@@ -30,8 +30,6 @@ const tags = computed(() =>
 
 /** The owner's own mail is not weighed, nor are editions. */
 const own = computed(() => !isWeighed(props.message))
-/** What is due is flagged as well; its date says more. */
-const due = computed(() => props.message.follow.some((one) => one.kind === 'due'))
 const marks = computed(() => {
   const one = props.message
   return [
@@ -95,7 +93,7 @@ function click(event: MouseEvent): void {
       </span>
       <span class="row-bottom">
         <span v-if="selected" class="row-picked">selected</span>
-        <span v-if="message.flagged && !due" class="row-flag">flagged</span>
+        <span v-if="message.flagged && !isDue(message)" class="row-flag">flagged</span>
         <bdi class="row-subject">{{ subjectOf(message.subject) }}</bdi>
         <bdi class="row-snippet">{{ message.snippet }}</bdi>
         <span v-for="tag in tags.slice(0, MOST_TAGS)" :key="tag?.id" class="tag" :data-tone="tag?.tone"

@@ -2,7 +2,7 @@
 import { computed, ref } from 'vue'
 import type { Opened } from '../api/client'
 import { tagLine, useTags } from '../composables/tags'
-import { followWords } from '../lib/following'
+import { followWords, isDue } from '../lib/following'
 import { exact, near } from '../lib/time'
 import { isWeighed, senderName } from '../lib/words'
 
@@ -50,7 +50,7 @@ const people = (list: Opened['to']) => list.map((one) => one.name || one.address
     >
     <time :title="exact(message.time)">{{ near(message.time) }}</time>
     <span v-for="said in followWords(message.follow)" :key="said" class="follow-said">{{ said }}</span>
-    <span v-if="message.flagged">flagged</span>
+    <span v-if="message.flagged && !isDue(message)">flagged</span>
     <span v-for="tag in tags" :key="tag?.id" class="tag" :data-tone="tag?.tone"
       ><RouterLink :to="{ name: 'search', query: { line: tagLine(tag?.name ?? ''), order: 'time' } }"
         ><bdi>{{ tag?.name }}</bdi></RouterLink

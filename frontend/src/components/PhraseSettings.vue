@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref, watch } from 'vue'
+import { computed, nextTick, ref, watch } from 'vue'
 import { useAttempt } from '../composables/attempt'
 import { usePhrases } from '../composables/phrases'
 import { bytes } from '../lib/time'
@@ -34,8 +34,14 @@ async function save(): Promise<void> {
   emit('said', `“${kept.short}” is kept. Type it and Tab while you write.`)
 }
 
+/** Takes the phrase out; its text stays in the form, to be kept again. */
 async function drop(): Promise<void> {
-  if (await attempt(() => remove(number.value))) number.value = 0
+  const [name, said] = [short.value, text.value]
+  if (!(await attempt(() => remove(number.value)))) return
+  number.value = 0
+  await nextTick()
+  ;[short.value, text.value] = [name, said]
+  emit('said', `“${name}” is taken out. Its text stands below until you leave, to be kept again.`)
 }
 
 async function files(chosen: FileList | null): Promise<void> {
@@ -55,16 +61,6 @@ async function read(chosen: FileList | null): Promise<void> {
     return takeIn(given)
   })
   if (done) emit('said', `${done.count} phrases taken in.`)
-}
-
-function write(): void {
-  const phrases = all.value.map(({ short, text }) => ({ short, text }))
-  const blob = new Blob([JSON.stringify({ format: 1, phrases }, null, 1)], { type: 'application/json' })
-  const link = document.createElement('a')
-  link.href = URL.createObjectURL(blob)
-  link.download = 'phrasebook.json'
-  link.click()
-  URL.revokeObjectURL(link.href)
 }
 </script>
 
@@ -139,9 +135,7 @@ function write(): void {
       </template>
     </dl>
     <p class="phrase-acts">
-      <button type="button" class="quiet-button" :disabled="!all.length" @click="write">
-        Export as JSON
-      </button>
+      <a class="quiet-button" href="/api/phrasebook" download="phrasebook.json">Export as JSON</a>
       <label class="quiet-button"
         >Import JSON<input
           type="file"

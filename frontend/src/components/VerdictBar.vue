@@ -27,6 +27,8 @@ const filing = computed<{ name: ActionName; title: string }[]>(() => [
     ? [{ name: 'back' as const, title: 'Put back' }]
     : [{ name: 'archive' as const, title: 'Archive' }]),
   { name: 'file', title: 'File' },
+  { name: 'due', title: 'Due' },
+  { name: 'park', title: 'Park' },
   { name: 'flag', title: flagged.value ? 'Unflag' : 'Flag' },
   { name: 'seen', title: seen.value ? 'Unread' : 'Read' },
   { name: 'trash', title: 'Trash' },

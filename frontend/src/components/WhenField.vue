@@ -2,7 +2,7 @@
 import { useQuery } from '@tanstack/vue-query'
 import { computed, onMounted, ref, useId } from 'vue'
 import { client, unwrap } from '../api/client'
-import { useTimes } from '../composables/following'
+import { useTime } from '../composables/following'
 
 /** A field for a time as people say it, which tells what it understood; with `people`, the hours at which the first of
  * them usually writes are offered. */
@@ -12,10 +12,7 @@ const said = defineModel<string>({ required: true })
 const HOUR = 60
 const id = useId()
 const field = ref<HTMLInputElement>()
-const { understood, problem } = useTimes(
-  said,
-  computed(() => true),
-)
+const { understood, problem } = useTime(said)
 const person = computed(() => /[^\s<>,;]+@[^\s<>,;]+/.exec(props.people ?? '')?.[0] ?? '')
 const { data: hours } = useQuery({
   queryKey: computed(() => ['hours', person.value] as const),

@@ -25,12 +25,16 @@ export function useDrafts() {
     )
   }
 
+  /** Opens a draft that was begun. */
+  async function open(draft: Draft): Promise<void> {
+    put(draft)
+    await router.push({ name: 'outgoing', params: { draft: String(draft.id) } })
+  }
+
   /** Begins a draft and opens it. */
   async function begin(kind: DraftKind, message?: number): Promise<void> {
     const made = await guarded(() => unwrap(client.POST('/api/drafts', { body: { kind, message } })))
-    if (!made) return
-    put(made)
-    await router.push({ name: 'outgoing', params: { draft: String(made.id) } })
+    if (made) await open(made)
   }
 
   const path = (draft: number) => ({ params: { path: { number: draft } } })
@@ -45,9 +49,7 @@ export function useDrafts() {
 
   async function takeBack(draft: number): Promise<void> {
     const back = await guarded(() => unwrap(client.POST('/api/drafts/{number}/back', path(draft))))
-    if (!back) return
-    put(back)
-    await router.push({ name: 'outgoing', params: { draft: String(draft) } })
+    if (back) await open(back)
   }
 
   async function throwAway(draft: number): Promise<void> {
@@ -57,5 +59,5 @@ export function useDrafts() {
 
   const loaded = computed(() => data.value !== undefined)
 
-  return { drafts, loaded, put, begin, send, takeBack, throwAway }
+  return { drafts, loaded, put, open, begin, send, takeBack, throwAway }
 }

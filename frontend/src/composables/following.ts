@@ -2,42 +2,36 @@
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
 import { computed, ref, type Ref } from 'vue'
-import { useRouter } from 'vue-router'
-import { client, unwrap, type Filed, type FollowUp, type Habits, type OwedLists } from '../api/client'
-import { subjectOf } from '../lib/words'
+import {
+  client,
+  unwrap,
+  type Filed,
+  type FollowUp,
+  type FollowUpSettings,
+  type OwedLists,
+} from '../api/client'
+import { useAttempt } from './attempt'
 import { useDrafts } from './drafts'
 import { refreshLists } from './messages'
-import { useTeaching, type Chosen } from './teaching'
+import { titleOf, useTeaching, type Chosen } from './teaching'
 
 const KEY = ['follow-up']
 const PAUSE = 150
 /** The message that times are offered for, or 0. */
 export const timedFor = ref(0)
 
-function titleOf({ ids, rows }: Pick<Chosen, 'ids' | 'rows'>): string {
-  const first = rows[0]
-  return ids.length === 1 && first ? `“${subjectOf(first.subject)}”` : `${ids.length} messages`
-}
-
 export function useFollowing() {
   const queries = useQueryClient()
   const teaching = useTeaching()
-  const router = useRouter()
-  const { put } = useDrafts()
+  const { open } = useDrafts()
+  const { answer } = useAttempt(teaching.show)
 
-  async function step(work: () => Promise<Filed>, text: string): Promise<boolean> {
-    try {
-      const filed = await work()
-      if (filed.step) teaching.tell(text)
-      else teaching.show('Nothing had to change.')
-      return true
-    } catch (error) {
-      teaching.show((error as Error).message)
-      return false
-    } finally {
-      refreshLists(queries)
-      for (const key of ['follow-up', 'places', 'opened']) void queries.invalidateQueries({ queryKey: [key] })
-    }
+  async function step(work: () => Promise<Filed>, text: string): Promise<void> {
+    const filed = await answer(work)
+    if (filed?.step) teaching.tell(text)
+    else if (filed) teaching.show('Nothing had to change.')
+    refreshLists(queries)
+    for (const key of ['follow-up', 'places', 'opened']) void queries.invalidateQueries({ queryKey: [key] })
   }
 
   const body = (what: Chosen, said: string) => ({ messages: [...what.ids], said })
@@ -70,13 +64,8 @@ export function useFollowing() {
   /** Begins a reply that quotes the open question, and opens it. */
   async function askAgain(message: number): Promise<void> {
     const params = { path: { number: message } }
-    try {
-      const made = await unwrap(client.POST('/api/messages/{number}/ask-again', { params }))
-      put(made)
-      await router.push({ name: 'outgoing', params: { draft: String(made.id) } })
-    } catch (error) {
-      teaching.show((error as Error).message)
-    }
+    const made = await answer(() => unwrap(client.POST('/api/messages/{number}/ask-again', { params })))
+    if (made) await open(made)
   }
 
   return { setDue, park, done, awaitAnswer, letGo, askAgain }
@@ -98,42 +87,47 @@ export function useOwed() {
   })
 }
 
-/** What is offered for a time, and what is understood of one that is typed. */
-export function useTimes(typed: Readonly<Ref<string>>, wanted: Readonly<Ref<boolean>>) {
-  const settled = refDebounced(typed, PAUSE)
-  const { data: offered } = useQuery({
+/** The times that are offered for the message at hand, while they are wanted. */
+export function useOfferedTimes(wanted: Readonly<Ref<boolean>>) {
+  const { data } = useQuery({
     queryKey: computed(() => ['times', timedFor.value] as const),
     queryFn: () => unwrap(client.GET('/api/times', { params: { query: { message: timedFor.value } } })),
     enabled: wanted,
     staleTime: 0,
   })
+  return computed(() => data.value ?? [])
+}
+
+/** What is understood of a time that is typed, and why nothing is. */
+export function useTime(typed: Readonly<Ref<string>>) {
+  const settled = refDebounced(typed, PAUSE)
   const { data, error } = useQuery({
     queryKey: computed(() => ['when', settled.value.trim()] as const),
     queryFn: () => unwrap(client.GET('/api/when', { params: { query: { said: settled.value.trim() } } })),
-    enabled: computed(() => wanted.value && Boolean(settled.value.trim())),
+    enabled: computed(() => Boolean(settled.value.trim())),
     placeholderData: keepPreviousData,
     retry: false,
     staleTime: 0,
   })
   const understood = computed(() => (typed.value.trim() ? (data.value?.shown ?? '') : ''))
   const problem = computed(() => (typed.value.trim() ? (error.value?.message ?? '') : ''))
-  return { offered: computed(() => offered.value ?? []), understood, problem }
+  return { understood, problem }
 }
 
 /** When a day begins, what brings parked mail back, and whether calendars may read what is due. */
-export function useHabits() {
+export function useFollowUpSettings() {
   const queries = useQueryClient()
-  const key = [...KEY, 'habits']
-  const { data: habits } = useQuery({
+  const key = [...KEY, 'settings']
+  const { data: settings } = useQuery({
     queryKey: key,
-    queryFn: (): Promise<Habits> => unwrap(client.GET('/api/follow-up/habits')),
+    queryFn: (): Promise<FollowUpSettings> => unwrap(client.GET('/api/follow-up/settings')),
   })
   /** The address calendars read at, told once. */
   const address = ref('')
 
   async function put(morning: number, answerReturns: boolean): Promise<void> {
     const body = { morning, answer_returns: answerReturns }
-    queries.setQueryData(key, await unwrap(client.PUT('/api/follow-up/habits', { body })))
+    queries.setQueryData(key, await unwrap(client.PUT('/api/follow-up/settings', { body })))
   }
 
   async function open(): Promise<void> {
@@ -148,5 +142,5 @@ export function useHabits() {
     await queries.invalidateQueries({ queryKey: key })
   }
 
-  return { habits, address, put, open, close }
+  return { settings, address, put, open, close }
 }

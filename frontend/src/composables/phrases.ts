@@ -1,8 +1,8 @@
 // The phrasebook: stock text kept, put into drafts and replies.
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, type Ref } from 'vue'
-import { useRouter } from 'vue-router'
 import { client, unwrap, type Phrase } from '../api/client'
+import { useAttempt } from './attempt'
 import { useDrafts } from './drafts'
 import { useTeaching } from './teaching'
 
@@ -57,9 +57,9 @@ export function usePhrases(message: Readonly<Ref<number>> = NONE) {
 
 export function usePhrasing() {
   const queries = useQueryClient()
-  const router = useRouter()
-  const { put } = useDrafts()
+  const { put, open } = useDrafts()
   const { show } = useTeaching()
+  const { answer } = useAttempt(show)
 
   /** Fills a phrase in for a draft, whose files go along; the text to put in. Throws when it is refused. */
   async function fillIn(draft: number, phrase: string): Promise<string> {
@@ -73,13 +73,10 @@ export function usePhrasing() {
   /** Begins a reply that says a phrase, and opens it. */
   async function replyWith(message: number, phrase: string): Promise<void> {
     const params = { path: { number: message } }
-    try {
-      const made = await unwrap(client.POST('/api/messages/{number}/phrase', { params, body: { phrase } }))
-      put(made)
-      await router.push({ name: 'outgoing', params: { draft: String(made.id) } })
-    } catch (error) {
-      show((error as Error).message)
-    }
+    const made = await answer(() =>
+      unwrap(client.POST('/api/messages/{number}/phrase', { params, body: { phrase } })),
+    )
+    if (made) await open(made)
   }
 
   return { fillIn, replyWith }

@@ -43,7 +43,8 @@ const effect = ref<Effect | null>(null)
 const said = ref('')
 const busy = ref(0)
 
-function titleOf({ ids, rows }: Chosen): string {
+/** How messages are called: by the subject of the one, or by how many they are. */
+export function titleOf({ ids, rows }: Pick<Chosen, 'ids' | 'rows'>): string {
   const first = rows[0]
   return ids.length === 1 && first ? `“${subjectOf(first.subject)}”` : `${ids.length} messages`
 }

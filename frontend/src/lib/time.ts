@@ -22,6 +22,11 @@ export function near(seconds: number, now = new Date()): string {
   return (at.getFullYear() === now.getFullYear() ? DATE : DATE_AND_YEAR).format(at)
 }
 
+/** The hour and minute of a time. */
+export function clockOf(seconds: number): string {
+  return CLOCK.format(new Date(seconds * 1000))
+}
+
 /** Seconds of a day. */
 export const DAY_SECONDS = DAY / 1000
 

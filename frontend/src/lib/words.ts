@@ -59,6 +59,7 @@ export function isWeighed(message: Message): boolean {
 
 /** Why a message stands where it stands, when it is not the model's doing. */
 export function decidedWords(message: Message): string {
+  if (message.place === 'parked') return 'It is parked.'
   return DECIDED[message.decided_by] ?? ''
 }
 

@@ -4,7 +4,7 @@ import { computed, nextTick, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import EffectStrip from '../components/EffectStrip.vue'
 import FollowDays from '../components/FollowDays.vue'
-import FollowHabits from '../components/FollowHabits.vue'
+import FollowUpSettings from '../components/FollowUpSettings.vue'
 import OwedList from '../components/OwedList.vue'
 import { keyFor, run, useVerbs } from '../composables/actions'
 import { useDrafts } from '../composables/drafts'
@@ -99,7 +99,6 @@ useVerbs({
   reply: () => current.value && begin('reply', current.value.message.id),
   archive: () => teaching.file(chosen.value, 'archive'),
   trash: () => teaching.file(chosen.value, 'trash'),
-  undo: () => teaching.undo(),
 })
 </script>
 
@@ -157,7 +156,7 @@ useVerbs({
           {{ title }} <kbd v-if="keyFor(name)">{{ keyFor(name) }}</kbd>
         </button>
       </div>
-      <FollowHabits />
+      <FollowUpSettings />
     </footer>
     <EffectStrip :titles="titles" />
   </div>

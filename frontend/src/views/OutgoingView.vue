@@ -66,8 +66,11 @@ function close(): void {
             <bdi class="drafts-subject">{{ title(one) }}</bdi>
             <bdi class="drafts-to">{{ one.recipients || 'to nobody yet' }}</bdi>
             <span class="drafts-state"
-              >{{ one.timed && one.state === 'waiting' ? left(one) : STATES[one.state] }},
-              <time :title="exact(one.changed_at)">{{ near(one.changed_at) }}</time></span
+              ><template v-if="one.timed && one.state === 'waiting'">{{ left(one) }}</template
+              ><template v-else
+                >{{ STATES[one.state] }},
+                <time :title="exact(one.changed_at)">{{ near(one.changed_at) }}</time></template
+              ></span
             >
           </RouterLink>
         </li>

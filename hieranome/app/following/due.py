@@ -9,15 +9,18 @@ from datetime import UTC, datetime, timedelta
 
 from hieranome.app.arrival.processes import reading_of
 from hieranome.app.room.mailroom import Mailroom
-from hieranome.app.room.marks import Filed, named, rows_of, set_marks, tell_filed
+from hieranome.app.room.marks import Filed, named, rows_of, set_marks, tell_filed, tell_following
 from hieranome.core.buckets import TRASH
 from hieranome.core.errors import CallerError
-from hieranome.core.when import Moment, moments_in, read_moment
-from hieranome.store import following, journal, messages
+from hieranome.core.when import MOST_YEARS, Moment, at_hour, moments_in, read_moment
+from hieranome.store import following, journal, messages, settings
 from hieranome.store.following import State
+from hieranome.store.messages import Message
 
 DUE = "due"
 """The kind of steps that set due dates and take them off."""
+MORNING = 8
+"""The hour at which a day begins, until the owner says otherwise."""
 OFFERED = 3
 """Of what the owner typed most often, so many are offered."""
 MOST_DATES = 5
@@ -44,8 +47,8 @@ def set_due(room: Mailroom, numbers: Sequence[int], said: str) -> Filed:
         for row in rows:
             following.change(db, step, "due", row.id, State(moment.at, room.clock(), day=moment.day))
         _flag(room, db, step, [row.id for row in rows], True)
-        following.note_said(db, " ".join(said.lower().split()), room.clock())
-        return _told(room, step, [row.id for row in rows], tell_filed(room, step, rows))
+        following.note_said(db, said, room.clock())
+        return tell_followed(room, step, rows)
 
 
 def note_due(room: Mailroom, db: sqlite3.Connection, numbers: Sequence[int], said: str, step: int = 0) -> None:
@@ -60,7 +63,7 @@ def note_due(room: Mailroom, db: sqlite3.Connection, numbers: Sequence[int], sai
         set_marks(room, db, numbers, "flagged", True)
         for number in numbers:
             following.set_state(db, "due", number, state)
-    room.tell("following", step=step, messages=list(numbers)[:100])
+    tell_following(room, numbers, step)
 
 
 def check_relative(said: str) -> None:
@@ -69,8 +72,13 @@ def check_relative(said: str) -> None:
         read_moment(said, at)
 
 
-_PROBES = [datetime(2026, month, 15, hour, tzinfo=UTC) for month in (1, 7, 12) for hour in (0, 23)]
-"""Days and hours at which a rule's time must lie ahead."""
+_PROBES = [
+    *(datetime(2026, month, 15, tzinfo=UTC) for month in (1, 7, 12)),
+    datetime(2026, 7, 15, 23, 59, 59, tzinfo=UTC),
+    datetime(2026 + 2 * MOST_YEARS, 7, 15, tzinfo=UTC),
+]
+"""Moments at which a rule's time must lie ahead: in each part of a year and of a day, and when every date of the
+calendar that could be said has passed."""
 
 
 def clear_due(room: Mailroom, numbers: Sequence[int]) -> Filed:
@@ -87,7 +95,7 @@ def clear_due(room: Mailroom, numbers: Sequence[int]) -> Filed:
         _flag(room, db, step, [one.message for one in noted if one.kind == "due"], False)
         for one in noted:
             following.change(db, step, one.kind, one.message, None)
-        return _told(room, step, sorted(done), tell_filed(room, step, rows))
+        return tell_followed(room, step, rows)
 
 
 def _flag(room: Mailroom, db: sqlite3.Connection, step: int, numbers: Sequence[int], wanted: bool) -> None:
@@ -98,9 +106,22 @@ def _flag(room: Mailroom, db: sqlite3.Connection, step: int, numbers: Sequence[i
         following.set_state(db, "due", number, state)
 
 
-def _told(room: Mailroom, step: int, numbers: Sequence[int], filed: Filed) -> Filed:
-    room.tell("following", step=step, messages=list(numbers)[:100])
-    return filed
+def tell_followed(room: Mailroom, step: int, rows: Sequence[Message]) -> Filed:
+    """Publish what a step changed of what is followed through."""
+    tell_following(room, [row.id for row in rows], step)
+    return tell_filed(room, step, rows)
+
+
+def morning(db: sqlite3.Connection) -> int:
+    """The hour of the clock at which the owner's day begins."""
+    return int(settings.value(db, settings.MORNING, MORNING))
+
+
+def time_of(room: Mailroom, db: sqlite3.Connection, said: str) -> int:
+    """The time that was typed (Unix seconds), a whole day taken at the morning; 0 for nothing. Raises
+    :class:`CallerError` for what is no time to come."""
+    now = room.now()
+    return at_hour(read_moment(said, now), morning(db), now) if said.strip() else 0
 
 
 def told(room: Mailroom, moment: Moment) -> str:
@@ -151,7 +172,7 @@ def typed(moment: Moment, room: Mailroom) -> str:
 def due_by_now(room: Mailroom) -> list[following.Followed]:
     """What is overdue or due today, the earliest first."""
     tomorrow = room.now().replace(hour=0, minute=0, second=0, microsecond=0) + timedelta(days=1)
-    return following.due_on(room.reader(), 0, int(tomorrow.timestamp()))
+    return following.due(room.reader(), int(tomorrow.timestamp()), parked=False)
 
 
 def heads(room: Mailroom) -> list[int]:

@@ -14,7 +14,6 @@ from hieranome.app.room.mailroom import Mailroom
 from hieranome.store import following, messages, settings
 from hieranome.store.messages import Message
 
-_FAR = 2**40
 TOKEN_BYTES = 24
 
 
@@ -25,7 +24,7 @@ def to_dos(room: Mailroom) -> bytes:
     calendar.add("version", "2.0")
     calendar.add("method", "PUBLISH")
     db = room.reader()
-    due = following.due_on(db, 0, _FAR)
+    due = following.due(db)
     rows = {row.id: row for row in messages.get_many(db, [one.message for one in due])}
     for one in due:
         if one.message in rows:

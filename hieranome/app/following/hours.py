@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from collections import Counter
 from dataclasses import dataclass
-from datetime import datetime, timedelta, timezone
-from email.parser import BytesHeaderParser
-from email.utils import parsedate_to_datetime
+from datetime import timedelta, timezone
 
+from hieranome.app.following.due import typed
 from hieranome.app.room.mailroom import Mailroom
+from hieranome.core.when import Moment
+from hieranome.mail.reading import written_at
 from hieranome.store import messages
 
 MOST = 60
@@ -33,9 +34,8 @@ class Hour:
 
 def usual_hours(room: Mailroom, address: str) -> list[Hour]:
     """The next times at which somebody usually writes, the commonest hour first; none where too little is known."""
-    written = [
-        one for head in messages.heads_from(room.reader(), address, MOST, _HEAD) if (one := _written(head)) is not None
-    ]
+    heads = messages.heads_from(room.reader(), address, MOST, _HEAD)
+    written = [one for head in heads if (one := written_at(head)) is not None]
     if len(written) < LEAST:
         return []
     now = room.now()
@@ -49,14 +49,6 @@ def usual_hours(room: Mailroom, address: str) -> list[Hour]:
         when = now.astimezone(there).replace(hour=hour, minute=0, second=0, microsecond=0)
         while when <= now or (when.weekday() >= _WORKING_DAYS and not weekends):
             when += timedelta(days=1)
-        found.append(Hour(int(when.timestamp()), f"{when.astimezone(room.zone):%Y-%m-%d %H:%M}", hour, apart))
+        at = int(when.timestamp())
+        found.append(Hour(at, typed(Moment(at), room), hour, apart))
     return found
-
-
-def _written(head: bytes) -> datetime | None:
-    """When a message was written, by the clock of who wrote it; None where that cannot be read, or names no zone."""
-    try:
-        found = parsedate_to_datetime(str(BytesHeaderParser().parsebytes(head).get("Date", "")))
-        return found if found.tzinfo is not None else None
-    except (ValueError, TypeError, IndexError, OverflowError):
-        return None

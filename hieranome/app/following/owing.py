@@ -10,14 +10,14 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Literal
 
-from hieranome.app.following.due import told
-from hieranome.app.following.parking import morning
+from hieranome.app.following.due import tell_followed, time_of, told, typed
 from hieranome.app.room.mailroom import Mailroom
-from hieranome.app.room.marks import Filed, named, rows_of, tell_filed
+from hieranome.app.room.marks import Filed, named, rows_of
+from hieranome.core.errors import CallerError
 from hieranome.core.owing import BOUND, Awaiting, Example, open_question, promise
 from hieranome.core.text import passages
 from hieranome.core.times import DAY
-from hieranome.core.when import Moment, at_hour, moments_in, read_moment
+from hieranome.core.when import Moment, moments_in
 from hieranome.store import following, journal, messages, owing
 from hieranome.store.following import State
 from hieranome.store.messages import Message
@@ -76,18 +76,17 @@ def owed(room: Mailroom) -> tuple[list[Owed], list[Owed]]:
     wanted = set(_awaiting(room, "you", theirs, important))
     you = [one for one in important if one.id in wanted]
     usual = _usual_times(mine)
-    by_id = {one.id: one for one in mine}
     shown_they = _shown(db, they, usual, awaited, missed)
     shown_they.sort(key=lambda one: -(now - one.message.time) / max(DAY, one.usual))
     promises = _promises(room, db, mine, now)
     shown_you = [*_shown(db, you, {}, {}, set()), *promises]
-    shown_you.sort(key=lambda one: -_weight(one, now, by_id))
+    shown_you.sort(key=lambda one: -_weight(one, now))
     return shown_they[:MOST], shown_you[:MOST]
 
 
-def _weight(one: Owed, now: int, mine: dict[int, Letter]) -> float:
+def _weight(one: Owed, now: int) -> float:
     """Importance times age."""
-    importance = PROMISED if one.message.id in mine else one.message.score
+    importance = PROMISED if one.promised else one.message.score
     return importance * max(1.0, (now - one.message.time) / DAY)
 
 
@@ -189,10 +188,9 @@ def _promises(room: Mailroom, db: sqlite3.Connection, mine: Sequence[Letter], no
     for one in open_ones:
         if one.id in rows:
             dates = moments_in(promised[one.id], datetime.fromtimestamp(one.time, room.zone), room.now())
-            proposed = f"{datetime.fromtimestamp(dates[0].moment.at, room.zone):%Y-%m-%d}" if dates else ""
-            found.append(
-                Owed(rows[one.id], promised[one.id], names.get(one.person, one.person), 0, 0, proposed, True, False)
-            )
+            proposed = typed(dates[0].moment, room) if dates else ""
+            person = names.get(one.person, one.person)
+            found.append(Owed(rows[one.id], promised[one.id], person, 0, 0, proposed, True, False))
     return found
 
 
@@ -206,8 +204,7 @@ def let_go(room: Mailroom, numbers: Sequence[int], *, promised: bool = False) ->
         for row in rows:
             following.change(db, step, kind, row.id, State(0, room.clock()))
             _forget(db, step, row.id, () if promised else ("awaited", "unanswered"))
-        room.tell("following", step=step, messages=[row.id for row in rows][:100])
-        return tell_filed(room, step, rows)
+        return tell_followed(room, step, rows)
 
 
 def _forget(db: sqlite3.Connection, step: int, number: int, kinds: Iterable[following.Kind]) -> None:
@@ -218,19 +215,18 @@ def _forget(db: sqlite3.Connection, step: int, number: int, kinds: Iterable[foll
 
 def await_answer(room: Mailroom, numbers: Sequence[int], said: str) -> Filed:
     """Tell when nobody has answered these messages by a time that was typed."""
-    now = room.now()
-    moment = read_moment(said, now)
     with room.change() as db:
-        until = at_hour(moment, morning(db), now)
+        until = time_of(room, db, said)
+        if not until:
+            raise CallerError("Say by when an answer is wanted.")
         rows = rows_of(db, numbers)
         title = f"{named(rows)}: told if nobody answers by {told(room, Moment(until))}"
         step = journal.begin(db, room.clock(), OWED, title)
         for row in rows:
             following.change(db, step, "awaited", row.id, State(until, room.clock()))
             _forget(db, step, row.id, ("unanswered", "settled"))
-        following.note_said(db, " ".join(said.lower().split()), room.clock())
-        room.tell("following", step=step, messages=[row.id for row in rows][:100])
-        return tell_filed(room, step, rows)
+        following.note_said(db, said, room.clock())
+        return tell_followed(room, step, rows)
 
 
 def question_of(room: Mailroom, number: int) -> str:

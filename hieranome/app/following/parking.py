@@ -6,25 +6,18 @@ import sqlite3
 from collections.abc import Sequence
 
 from hieranome.app.filing import move_as
-from hieranome.app.following.due import told
+from hieranome.app.following.due import morning, tell_followed, time_of, told
 from hieranome.app.room.mailroom import Mailroom
-from hieranome.app.room.marks import Filed, named, rows_of, tell_filed
+from hieranome.app.room.marks import Filed, named, rows_of, tell_following
 from hieranome.core.buckets import DESK, DRAFTS, OWN, PARKED, SENT
 from hieranome.core.errors import CallerError
 from hieranome.core.times import DAY
-from hieranome.core.when import Moment, at_hour, next_working_morning, read_moment
+from hieranome.core.when import Moment, next_working_morning
 from hieranome.store import following, journal, messages, settings
 from hieranome.store.following import State
 
 PARKING = "parked"
 """The kind of steps that park mail, and by what parked mail and mail that came back stand where they do."""
-MORNING = 8
-"""The hour at which a day begins, until the owner says otherwise."""
-
-
-def morning(db: sqlite3.Connection) -> int:
-    """The hour of the clock at which the owner's day begins."""
-    return int(settings.value(db, settings.MORNING, MORNING))
 
 
 def answer_returns(db: sqlite3.Connection) -> bool:
@@ -38,10 +31,8 @@ def park(room: Mailroom, numbers: Sequence[int], said: str = "", answer: bool | 
 
     Raises :class:`CallerError` for what is no time to come, or for nothing to wait for.
     """
-    now = room.now()
-    moment = read_moment(said, now) if said.strip() else None
     with room.change() as db:
-        until = at_hour(moment, morning(db), now) if moment else 0
+        until = time_of(room, db, said)
         waits = answer if answer is not None else (not until or answer_returns(db))
         if not until and not waits:
             raise CallerError("Say until when it is parked, or that an answer brings it back.")
@@ -55,9 +46,8 @@ def park(room: Mailroom, numbers: Sequence[int], said: str = "", answer: bool | 
             since = before.since if before else room.clock()
             following.change(db, step, "parked", row.id, State(until, since, answer=waits))
         if said.strip():
-            following.note_said(db, " ".join(said.lower().split()), room.clock())
-        room.tell("following", step=step, messages=[row.id for row in rows][:100])
-        return tell_filed(room, step, rows)
+            following.note_said(db, said, room.clock())
+        return tell_followed(room, step, rows)
 
 
 def until_told(room: Mailroom, until: int, answer: bool) -> str:
@@ -72,7 +62,7 @@ def parked_elsewhere(room: Mailroom, db: sqlite3.Connection, number: int) -> Non
     working morning."""
     until = next_working_morning(room.now(), morning(db))
     following.set_state(db, "parked", number, State(until, room.clock(), answer=answer_returns(db)))
-    room.tell("following", step=0, messages=[number])
+    tell_following(room, [number])
 
 
 def bring_back(room: Mailroom, db: sqlite3.Connection, number: int, *, answer: bool = False) -> None:
@@ -88,7 +78,7 @@ def bring_back(room: Mailroom, db: sqlite3.Connection, number: int, *, answer: b
     move_as(db, step, [row], SENT if row.decided_by == OWN else DESK, PARKING)
     following.change(db, step, "parked", number, None)
     following.change(db, step, "back", number, State(room.clock(), since, answer=answer))
-    room.tell("following", step=step, messages=[number])
+    tell_following(room, [number], step)
     room.tell_moved(step, [number])
 
 

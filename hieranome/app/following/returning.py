@@ -6,11 +6,12 @@ import sqlite3
 
 from hieranome.app.following.parking import bring_back, parked_elsewhere
 from hieranome.app.room.mailroom import Mailroom
+from hieranome.app.room.marks import tell_following
 from hieranome.app.room.schedule import Regular, Schedule
 from hieranome.core.buckets import PARKED
 from hieranome.core.facts import MessageFacts
 from hieranome.core.recurring import by_machine
-from hieranome.store import following, messages
+from hieranome.store import following, messages, owing
 from hieranome.store.following import State
 
 LOOK = 15.0
@@ -27,7 +28,7 @@ def returner(room: Mailroom, schedule: Schedule) -> Regular:
         deliver(room)
         before, today = today, str(room.now().date())
         if before and before != today:
-            room.tell("following", step=0, messages=[])  # what is due today is another now
+            tell_following(room, [])  # what is due today is another now
 
     return Regular(room, schedule, "following", "bringing parked mail back", LOOK, work)
 
@@ -66,10 +67,10 @@ def _settle(room: Mailroom) -> None:
 def _tell_unanswered(room: Mailroom, db: sqlite3.Connection, number: int, state: State) -> bool:
     """The time by which an answer was wanted is over: where none came, that stands at the head of the Desk."""
     following.set_state(db, "awaited", number, None)
-    missing = not following.answered_since(db, number)
+    missing = not owing.is_answered(db, number)
     if missing:
         following.set_state(db, "unanswered", number, State(room.clock(), state.since))
-    room.tell("following", step=0, messages=[number])
+    tell_following(room, [number])
     return missing
 
 
@@ -78,7 +79,7 @@ def heed_own(room: Mailroom, db: sqlite3.Connection, thread: int) -> None:
     for number in following.waiting_in(db, thread):
         if following.get(db, "unanswered", number) is not None:
             following.set_state(db, "unanswered", number, None)
-            room.tell("following", step=0, messages=[number])
+            tell_following(room, [number])
 
 
 def heed_answer(room: Mailroom, db: sqlite3.Connection, thread: int, facts: MessageFacts) -> None:
@@ -93,4 +94,4 @@ def heed_answer(room: Mailroom, db: sqlite3.Connection, thread: int, facts: Mess
     for number in following.waiting_in(db, thread):
         following.set_state(db, "awaited", number, None)
         following.set_state(db, "unanswered", number, None)
-        room.tell("following", step=0, messages=[number])
+        tell_following(room, [number])

@@ -6,6 +6,7 @@ import sqlite3
 from collections.abc import Iterable
 
 from hieranome.app.room.mailroom import Mailroom
+from hieranome.app.room.marks import tell_following
 from hieranome.core.tags import DUE
 from hieranome.store import accounts, following, keywords, tags
 from hieranome.store.accounts import Folder
@@ -57,4 +58,4 @@ def _heed(room: Mailroom, db: sqlite3.Connection, message: int, on: frozenset[st
     if DUE in off and following.get(db, "due", message) is not None:
         # Another program took the keyword off: it is done.
         following.set_state(db, "due", message, None)
-        room.tell("following", step=0, messages=[message])
+        tell_following(room, [message])

@@ -47,7 +47,7 @@ def mark(room: Mailroom, numbers: Sequence[int], wanted: Mark) -> Filed:
         for one in following.of(db, [row.id for row in rows]) if wanted == "unflagged" else ():
             if one.kind == "due":  # whoever takes the flag off has done it
                 following.change(db, step, "due", one.message, None)
-                room.tell("following", step=step, messages=[one.message])
+                tell_following(room, [one.message], step)
         changed = set_marks(room, db, [row.id for row in rows], name, value)
         journal.add_marks(db, step, changed, name, value)
         return tell_filed(room, step, rows)
@@ -98,3 +98,8 @@ def tell_filed(room: Mailroom, step: int, rows: Sequence[Message]) -> Filed:
     numbers = [row.id for row in rows]
     room.tell_moved(step, numbers)
     return Filed(step, numbers)
+
+
+def tell_following(room: Mailroom, numbers: Sequence[int], step: int = 0) -> None:
+    """Publish that what is followed through of messages is another now."""
+    room.tell("following", step=step, messages=list(numbers)[:100])

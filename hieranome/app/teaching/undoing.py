@@ -7,7 +7,7 @@ from collections import defaultdict
 
 from hieranome.app import tagging
 from hieranome.app.room.mailroom import Mailroom
-from hieranome.app.room.marks import set_marks
+from hieranome.app.room.marks import set_marks, tell_following
 from hieranome.app.room.scoring import rescore_in_sight, rescore_rows
 from hieranome.core.errors import CallerError
 from hieranome.core.gaussian import Rows
@@ -58,7 +58,10 @@ def _take_back(room: Mailroom, db: sqlite3.Connection, target: journal.Step) -> 
     for (origin, decided_by, place), numbers in same.items():
         moved += messages.move_all(db, numbers, origin, decided_by, out_of=place)
     moved += tagging.take_back(room, db, target.id)
-    moved += following.take_back(db, target.id)
+    followed = following.take_back(db, target.id)
+    if followed:
+        tell_following(room, followed, target.id)
+    moved += followed
     rules.undo(db, target.id)
     if topics.answered_by(db, target.id):
         room.tell("topics")

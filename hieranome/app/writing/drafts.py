@@ -7,13 +7,12 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 
-from hieranome.app.following.parking import morning
+from hieranome.app.following.due import time_of
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.core.errors import CallerError, Conflict, NotFound
 from hieranome.core.facts import Correspondent
 from hieranome.core.phrases import holes
 from hieranome.core.sizes import sized
-from hieranome.core.when import at_hour, read_moment
 from hieranome.mail.writing import (
     Written,
     message_of,
@@ -109,26 +108,25 @@ def throw_away(room: Mailroom, number: int) -> None:
 
 def send(room: Mailroom, number: int, at: str = "", awaited: str = "") -> Draft:
     """Put a draft into the outbox, from where it goes after :data:`WAY_BACK` seconds, or at a time that was typed.
-    Where no answer has come by ``awaited``, that is told. What is in the outbox until its time is given another.
+    Where no answer has come by ``awaited``, that is told. What is in the outbox until its time is made anew
+    for another.
 
     Raises :class:`CallerError` when it cannot be a message, or for what is no time to come; it stays as it was then.
     """
-    now = room.now()
     with room.change() as db:
-        wanted = read_moment(at, now) if at.strip() else None
-        timed = at_hour(wanted, morning(db), now) if wanted else 0
-        waits = read_moment(awaited, now) if awaited.strip() else None
         draft = drafts.get(db, number)
-        until = at_hour(waits, morning(db), now) if waits else 0
-        if until and until <= max(timed, room.clock()):
-            raise CallerError("An answer cannot be missed before the message has gone. Name a later time.")
-        if draft.state == "waiting" and draft.timed:
-            drafts.update(db, number, state="waiting", due_at=timed or room.clock(), timed=timed, tries=0, error="")
-            room.tell("drafts")
-            return drafts.get(db, number)
         if draft.state == "unsure":
             raise Conflict("This message may have gone. Make it a draft again first, if you are sure that it did not.")
-        _check_draft(draft)
+        if not (draft.state == "waiting" and draft.timed):
+            _check_draft(draft)
+        timed = time_of(room, db, at)
+        still = draft.awaited if draft.awaited > room.clock() else 0
+        until = time_of(room, db, awaited) or still
+        if until and until <= max(timed, room.clock()):
+            raise CallerError(
+                "An answer cannot be missed before the message has gone. Name a later time for the answer: stop the "
+                "message first where it is in the outbox."
+            )
         _check_holes(draft)
         written = written_of(room, draft)
         if not written.recipients:

@@ -12,6 +12,7 @@ from hieranome.app.arrival.processes import prepared
 from hieranome.app.filing import file_away
 from hieranome.app.mailbox.reaching import smtp_server
 from hieranome.app.room.mailroom import Mailroom
+from hieranome.app.room.marks import tell_following
 from hieranome.app.room.worker import Worker
 from hieranome.app.writing.drafts import envelope_of, without_bcc
 from hieranome.core.buckets import DRAFTS, SENT, TRASH
@@ -142,7 +143,7 @@ class Outbox:
             number = take_in(self._room, db, replace(incoming, stands=Placed(SENT, "own")))
             if draft.awaited and number is not None:
                 following.set_state(db, "awaited", number, State(draft.awaited, self._room.clock()))
-                self._room.tell("following", step=0, messages=[number])
+                tell_following(self._room, [number])
             if draft.continues is not None and messages.get(db, draft.continues).place == DRAFTS:
                 file_away(self._room, [draft.continues], TRASH)
             self._room.tell_counts()

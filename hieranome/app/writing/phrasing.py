@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import sqlite3
 from collections import defaultdict
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -15,7 +15,7 @@ from hieranome.app.writing import beginning
 from hieranome.app.writing import drafts as writing
 from hieranome.core.errors import CallerError, Conflict
 from hieranome.core.features import Vector
-from hieranome.core.phrases import Filled, Values, asked, check, check_name, fill, first_name
+from hieranome.core.phrases import Filled, Values, check, check_name, fill, first_name
 from hieranome.store import drafts, messages, phrases
 from hieranome.store.drafts import Draft
 from hieranome.store.phrases import Phrase
@@ -29,11 +29,10 @@ FORMAT = 1
 
 @dataclass(frozen=True, slots=True)
 class Put:
-    """A phrase put into a draft: the text, the holes left in it, what it asks (with what can be chosen), and the draft
-    with the files that went along."""
+    """A phrase put into a draft: the text, the holes left in it, and the draft with the files that went
+    along."""
 
     filled: Filled
-    asks: list[tuple[str, tuple[str, ...]]]
     draft: Draft
 
 
@@ -98,7 +97,7 @@ def take_out(room: Mailroom, number: int, file: int) -> Phrase:
     return phrases.get(room.reader(), number)
 
 
-def put_into(room: Mailroom, draft: int, short: str, said: Mapping[str, str]) -> Put:
+def put_into(room: Mailroom, draft: int, short: str) -> Put:
     """Fill a phrase in for a draft, whose text the owner changes: its files go along, and the draft is not sent with a
     hole left. Raises :class:`NotFound`, :class:`CallerError` for a name that is none."""
     with room.change() as db:
@@ -107,35 +106,35 @@ def put_into(room: Mailroom, draft: int, short: str, said: Mapping[str, str]) ->
             there = ", ".join(book(db)) or "none yet"
             raise CallerError(f"There is no phrase “{short.strip()[:60]}”. There are: {there}.")
         one = drafts.get(db, draft)
-        filled = fill(phrase.text, book(db), _values(room, one, said), room.now())
+        filled = fill(phrase.text, book(db), _values(room, one), room.now())
         for name, media_type, content in phrases.contents(db, phrase.id):
             writing.attach(room, draft, name, media_type, content)
         drafts.update(db, draft, phrased=1)
         if one.answers is not None:
             phrases.note_use(db, phrase.id, one.answers, room.clock())
         room.tell("phrases")
-        return Put(filled, asked(phrase.text, book(db)), drafts.get(db, draft))
+        return Put(filled, drafts.get(db, draft))
 
 
 def reply_with(room: Mailroom, message: int, short: str) -> Draft:
     """Begin a reply that says a phrase; a draft, to be looked at."""
     with room.change() as db:
         draft = beginning.begin(room, "reply", message)
-        put = put_into(room, draft.id, short, {})
+        put = put_into(room, draft.id, short)
         drafts.update(db, draft.id, body=f"{put.filled.text}\n\n{draft.body.lstrip()}")
         room.tell("drafts")
     return drafts.get(room.reader(), draft.id)
 
 
-def _values(room: Mailroom, draft: Draft, said: Mapping[str, str]) -> Values:
+def _values(room: Mailroom, draft: Draft) -> Values:
     """What is known for a draft: of the message it answers and who wrote that."""
     if draft.answers is None:
-        return Values(said=dict(said))
+        return Values()
     row = messages.get(room.reader(), draft.answers)
     facts = reading_of(messages.raw(room.reader(), draft.answers)).facts if row.readable else None
     who = (facts.reply_to if facts.reply_to.name else facts.sender) if facts else None
     display = who.name if who else ""
-    return Values(first_name(display), display, row.sender_address, row.subject, dict(said))
+    return Values(first_name(display), display, row.sender_address, row.subject)
 
 
 def ordered(room: Mailroom, message: int) -> list[Phrase]:

@@ -110,7 +110,7 @@ class OwedListsOut(Answer):
     now: int
 
 
-class HabitsOut(Answer):
+class FollowUpSettingsOut(Answer):
     """The hour of the clock at which a day begins, whether an answer brings back what was parked until a time, and
     whether calendars may read what is due."""
 
@@ -119,7 +119,7 @@ class HabitsOut(Answer):
     feed: bool
 
 
-class HabitsIn(BaseModel):
+class FollowUpSettingsIn(BaseModel):
     """The hour of the clock at which a day begins, and whether an answer brings back what was parked until a time."""
 
     morning: Annotated[int, Field(ge=0, le=23)]

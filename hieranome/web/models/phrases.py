@@ -31,34 +31,17 @@ class PhraseIn(BaseModel):
 
 
 class PutIn(BaseModel):
-    """Which phrase is put into a draft, and what was chosen or written for what it asks, by the placeholder."""
+    """Which phrase is put into a draft, or said by a reply."""
 
     phrase: Short
-    said: Annotated[dict[str, Annotated[str, Field(max_length=1_000)]], Field(max_length=50)] = Field(
-        default_factory=dict
-    )
-
-
-class AskOut(Answer):
-    """What a phrase asks: the placeholder, and what can be chosen (nothing: it is written)."""
-
-    placeholder: str
-    options: list[str]
 
 
 class PutOut(Answer):
-    """A phrase filled in: its text, the placeholders left in it, what it asks, and the draft with its files."""
+    """A phrase filled in: its text, the placeholders left in it, and the draft with its files."""
 
     text: str
     holes: list[str]
-    asks: list[AskOut]
     draft: DraftOut
-
-
-class ReplyIn(BaseModel):
-    """The phrase a reply says."""
-
-    phrase: Short
 
 
 class BookIn(BaseModel):

@@ -24,8 +24,8 @@ from hieranome.web.models.following import (
     FeedOut,
     FollowingOut,
     FollowUpOut,
-    HabitsIn,
-    HabitsOut,
+    FollowUpSettingsIn,
+    FollowUpSettingsOut,
     HourOut,
     LetGoIn,
     MomentOut,
@@ -43,7 +43,6 @@ router = APIRouter(tags=["following"])
 outside = APIRouter(include_in_schema=False)
 """What is read without signing in, by a token of its own."""
 CALENDAR = "text/calendar; charset=utf-8"
-_FAR = 2**40
 
 
 @router.get("/when")
@@ -109,7 +108,7 @@ def follow_up(room: RoomDep) -> FollowUpOut:
     db = room.reader()
     today = room.now().replace(hour=0, minute=0, second=0, microsecond=0)
     return FollowUpOut(
-        due=_followed(room, db, following.due_on(db, 0, _FAR)),
+        due=_followed(room, db, following.due(db)),
         parked=_followed(room, db, [one for one in following.every(db, "parked") if one.message in _parked(db)]),
         today=int(today.timestamp()),
     )
@@ -150,20 +149,22 @@ def _owed(room: Mailroom, db: sqlite3.Connection, many: list[Owed]) -> list[Owed
     ]
 
 
-@router.get("/follow-up/habits")
-def get_habits(room: RoomDep) -> HabitsOut:
+@router.get("/follow-up/settings")
+def get_follow_up_settings(room: RoomDep) -> FollowUpSettingsOut:
     """When a day begins, what brings parked mail back, whether calendars may read what is due."""
     db = room.reader()
-    return HabitsOut(morning=parking.morning(db), answer_returns=parking.answer_returns(db), feed=feed.is_open(room))
+    return FollowUpSettingsOut(
+        morning=due.morning(db), answer_returns=parking.answer_returns(db), feed=feed.is_open(room)
+    )
 
 
-@router.put("/follow-up/habits")
-def put_habits(room: RoomDep, wanted: HabitsIn) -> HabitsOut:
+@router.put("/follow-up/settings")
+def put_follow_up_settings(room: RoomDep, wanted: FollowUpSettingsIn) -> FollowUpSettingsOut:
     """Say when a day begins, and what brings parked mail back."""
     with room.change() as db:
         settings.put(db, settings.MORNING, wanted.morning)
         settings.put(db, settings.ANSWER_RETURNS, wanted.answer_returns)
-    return get_habits(room)
+    return get_follow_up_settings(room)
 
 
 @router.get("/due.ics", response_class=Response)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import APIRouter, File, Query, UploadFile
+from fastapi import APIRouter, File, Query, Response, UploadFile
 
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.writing import phrasing
@@ -13,7 +13,6 @@ from hieranome.store import phrases
 from hieranome.store.phrases import Phrase
 from hieranome.web.models.answer import Id
 from hieranome.web.models.phrases import (
-    AskOut,
     BookIn,
     BookOut,
     CountOut,
@@ -21,7 +20,6 @@ from hieranome.web.models.phrases import (
     PhraseOut,
     PutIn,
     PutOut,
-    ReplyIn,
 )
 from hieranome.web.models.writing import AttachmentOut, DraftOut
 from hieranome.web.routers.writing import draft_out
@@ -75,8 +73,9 @@ def take_out_of_phrase(room: RoomDep, number: Id, file: Id) -> PhraseOut:
 
 
 @router.get("/phrasebook")
-def export_phrases(room: RoomDep) -> BookOut:
+def export_phrases(room: RoomDep, response: Response) -> BookOut:
     """All phrases, as they are read in again; their files stay."""
+    response.headers["content-disposition"] = 'attachment; filename="phrasebook.json"'
     every = phrases.every(room.reader())
     return BookOut(format=phrasing.FORMAT, phrases=[PhraseIn(short=one.short, text=one.text) for one in every])
 
@@ -91,16 +90,15 @@ def import_phrases(room: RoomDep, wanted: BookIn) -> CountOut:
 @router.post("/drafts/{number}/phrase")
 def put_phrase(room: RoomDep, number: Id, wanted: PutIn) -> PutOut:
     """Fill a phrase in for a draft; its files go along."""
-    put = phrasing.put_into(room, number, wanted.phrase, wanted.said)
+    put = phrasing.put_into(room, number, wanted.phrase)
     return PutOut(
         text=put.filled.text,
         holes=list(put.filled.holes),
-        asks=[AskOut(placeholder=one, options=list(options)) for one, options in put.asks],
         draft=draft_out(room, put.draft),
     )
 
 
 @router.post("/messages/{number}/phrase", status_code=201)
-def reply_with_phrase(room: RoomDep, number: Id, wanted: ReplyIn) -> DraftOut:
+def reply_with_phrase(room: RoomDep, number: Id, wanted: PutIn) -> DraftOut:
     """Begin a reply that says a phrase; a draft, to be looked at."""
     return draft_out(room, phrasing.reply_with(room, number, wanted.phrase))

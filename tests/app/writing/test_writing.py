@@ -235,6 +235,31 @@ class Sending(MailboxCase):
             self.assertEqual((self.outbox.send_due(), self.outbox.send_due()), (1, 0), day)
         self.assertEqual(len({one.raw for one in self.sink.taken}), 365)
 
+    def test_a_new_time_makes_the_message_anew(self) -> None:
+        """Its Date is when it goes, sooner or later than it was first to go; by when an answer is waited for stays."""
+        for at in ("in 8 hours", ""):
+            number = self.write()
+            writing.send(self.room, number, "in 5 hours", "in 9 days")
+            draft = writing.send(self.room, number, at)
+            self.clock.now = draft.due_at
+            self.assertEqual(self.outbox.send_due(), 1)
+            sent = message_from_bytes(self.sink.taken[-1].raw, policy=SMTP)
+            self.assertLess(abs(sent["Date"].datetime.timestamp() - draft.due_at), 60)
+        self.assertEqual(len(following.every(self.room.reader(), "awaited")), 2)
+        number = self.write()
+        writing.send(self.room, number, "in 2 hours", "in 3 days")
+        with self.assertRaisesRegex(CallerError, "before the message has gone"):
+            writing.send(self.room, number, "in 9 days")
+
+    def test_what_was_late_still_waits_for_its_answer(self) -> None:
+        """Sent after all, the owner is told by the time that was said before."""
+        number = self.write()
+        writing.send(self.room, number, "in 2 hours", "in 9 days")
+        self.clock.now += 4 * 3_600
+        self.outbox.send_due()
+        self.assertEqual(self.sent(number).state, "sent")
+        self.assertEqual(len(following.every(self.room.reader(), "awaited")), 1)
+
     def test_what_was_asked_is_asked_again(self) -> None:
         """A reply to whom it went, in its thread, with the open question alone; never of what somebody else wrote."""
         number = self.take_sent(

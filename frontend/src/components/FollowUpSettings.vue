@@ -1,15 +1,15 @@
 <script setup lang="ts">
 import { ref, watch } from 'vue'
 import { useAttempt } from '../composables/attempt'
-import { useHabits } from '../composables/following'
+import { useFollowUpSettings } from '../composables/following'
 
-const { habits, address, put, open, close } = useHabits()
+const { settings, address, put, open, close } = useFollowUpSettings()
 const { attempt, problem, busy } = useAttempt()
 const morning = ref(8)
 const answers = ref(true)
 
 watch(
-  habits,
+  settings,
   (now) => {
     if (now) [morning.value, answers.value] = [now.morning, now.answer_returns]
   },
@@ -20,7 +20,7 @@ const keep = () => void attempt(() => put(morning.value, answers.value))
 </script>
 
 <template>
-  <section class="follow-habits" aria-label="How it is followed through">
+  <section class="follow-settings" aria-label="How it is followed through">
     <label
       >My day begins at
       <select v-model.number="morning" class="form-select form-select-sm" @change="keep">
@@ -34,9 +34,15 @@ const keep = () => void attempt(() => put(morning.value, answers.value))
     <a class="quiet-button" href="/api/due.ics" download="due.ics">What is due, as a calendar file</a>
     <span class="follow-feed">
       <button type="button" class="quiet-button" :disabled="busy" @click="attempt(open)">
-        {{ habits?.feed ? 'Another address for calendars' : 'An address for calendars' }}
+        {{ settings?.feed ? 'Another address for calendars' : 'An address for calendars' }}
       </button>
-      <button v-if="habits?.feed" type="button" class="quiet-button" :disabled="busy" @click="attempt(close)">
+      <button
+        v-if="settings?.feed"
+        type="button"
+        class="quiet-button"
+        :disabled="busy"
+        @click="attempt(close)"
+      >
         Let no calendar read
       </button>
     </span>
