@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { useQueryClient } from '@tanstack/vue-query'
 import { ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import CommandLine from './components/CommandLine.vue'
@@ -7,13 +8,14 @@ import TheSpine from './components/TheSpine.vue'
 import { asking, useKeyboard, useVerbs } from './composables/actions'
 import { useAttempt } from './composables/attempt'
 import { PAGES } from './lib/pages-to-go'
+import { routineOf } from './lib/routines'
 import { useEvents } from './composables/events'
 import { useEntry } from './composables/entry'
 import { useDrafts } from './composables/drafts'
-import { following, appearance, theme, useTheme } from './composables/settings'
+import { chosenKeys, following, appearance, theme, useTheme } from './composables/settings'
 import { tagLine } from './composables/tags'
 import { useTeaching } from './composables/teaching'
-import { client, unwrap } from './api/client'
+import { client, unwrap, type Routines } from './api/client'
 import SignIn from './components/SignIn.vue'
 import FailureNotice from './components/FailureNotice.vue'
 import OutboxNotice from './components/OutboxNotice.vue'
@@ -25,12 +27,14 @@ const help = ref(false)
 const { said, show, undo } = useTeaching()
 const { answer } = useAttempt(show)
 
+const queries = useQueryClient()
+const known = () => queries.getQueryData<Routines>(['routines'])?.routines ?? []
 const { entry, inside, failed, again } = useEntry()
 const { begin } = useDrafts()
 
 useTheme()
 useEvents(inside)
-useKeyboard()
+useKeyboard((key) => routineOf(key, known(), chosenKeys.value)?.id)
 useVerbs({
   help: () => (help.value = true),
   undo: () => undo(),
@@ -46,6 +50,10 @@ useVerbs({
     void router.push({ name: 'search', query: { line: `${place}before:${date}`, order: 'time' } })
   },
   'new-folder': (title = '') => makeFolder(title),
+  'make-routine': () => {
+    const message = String(route.params.message ?? '')
+    void router.push({ name: 'settings', params: { part: 'routines' }, query: message ? { message } : {} })
+  },
   'reading-side': () =>
     (appearance.value.reading = following(['side', 'below', 'off'], appearance.value.reading)),
   density: () => (appearance.value.density = following(['two', 'one'], appearance.value.density)),

@@ -21,7 +21,6 @@ from hieranome.core.tags import (
     name_from,
 )
 from hieranome.store import journal, keywords, tags, topics
-from hieranome.store.messages import Message
 
 TAGGED, SHAPED = "tagged", "tags"
 """The kinds of steps that tag messages, and that make or change tags."""
@@ -45,11 +44,10 @@ def put_on(room: Mailroom, numbers: Sequence[int], tag: int | str, *, away: bool
         how = " and put in the Archive" if away else ""
         step = journal.begin(db, room.clock(), TAGGED, f"{named(rows)} tagged “{title}”{how}")
         number = known.id if known else _make(room, db, step, title, 0)
-        tags.note_tagging(db, step, tags.put_on(db, fresh, number), number, True)
-        _teach(db, step, number, fresh, True)
+        tag_in(room, db, step, fresh, number, True)
         if to_move:
             filing.move_rows(db, step, to_move, ARCHIVE)
-        return _told(room, step, rows)
+        return tell_filed(room, step, rows)
 
 
 def take_off(room: Mailroom, numbers: Sequence[int], tag: int) -> Filed:
@@ -61,9 +59,16 @@ def take_off(room: Mailroom, numbers: Sequence[int], tag: int) -> Filed:
         if not rows:
             return Filed(0, [])
         step = journal.begin(db, room.clock(), TAGGED, f"“{known.name}” taken off {named(rows)}")
-        tags.note_tagging(db, step, tags.take_off(db, [row.id for row in rows], tag), tag, False)
-        _teach(db, step, tag, [row.id for row in rows], False)
-        return _told(room, step, rows)
+        tag_in(room, db, step, [row.id for row in rows], tag, False)
+        return tell_filed(room, step, rows)
+
+
+def tag_in(room: Mailroom, db: sqlite3.Connection, step: int, numbers: Sequence[int], tag: int, wanted: bool) -> None:
+    """As part of a step, put a tag on messages or take it off; a tag that learns takes it for an answer."""
+    changed = (tags.put_on if wanted else tags.take_off)(db, numbers, tag)
+    tags.note_tagging(db, step, changed, tag, wanted)
+    _teach(db, step, tag, changed, wanted)
+    room.tell("tags")
 
 
 def make(room: Mailroom, name: str, *, parent: int = 0, tone: int | None = None) -> Tag:
@@ -227,11 +232,6 @@ def _teach(db: sqlite3.Connection, step: int, tag: int, numbers: Sequence[int], 
     topic = topics.of_tag(db, tag)
     if topic is not None:
         topics.note_answers(db, step, topic.id, topics.weighed(db, numbers), wanted)
-
-
-def _told(room: Mailroom, step: int, rows: Sequence[Message]) -> Filed:
-    room.tell("tags")
-    return tell_filed(room, step, rows)
 
 
 def _tell_shaped(room: Mailroom, step: int, numbers: Sequence[int]) -> None:

@@ -13,6 +13,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 from typing import Literal
 
+from hieranome.core import doings
 from hieranome.core.buckets import ARCHIVE, TRASH
 from hieranome.core.conditions import All, Any, Is, Node
 from hieranome.core.errors import CallerError
@@ -22,23 +23,15 @@ from hieranome.core.sure import Reach
 When = Literal["arrives", "ages"]
 Counted = Literal["came", "thread"]
 Verb = Literal[
-    "bucket", "folder", "archive", "trash", "tag", "untag", "flag", "read", "due", "no-edition", "forward", "stop"
+    "bucket", "folder", "archive", "trash", "tag", "untag", "flag", "read", "due", "no-edition", "forward", "draft",
+    "stop",
 ]  # fmt: skip
-Takes = Literal["", "bucket", "folder", "tag", "time", "address"]
+Doing = doings.Doing[Verb]
+Action = doings.Action[Verb]
 MAX_NAME = 80
 MAX_RULES = 500
 MAX_ACTIONS = 20
 MAX_DAYS = 3_650
-
-
-@dataclass(frozen=True, slots=True)
-class Doing:
-    """Something a rule can do: how it is called, and what it needs to know."""
-
-    verb: Verb
-    title: str
-    takes: Takes = ""
-    places: bool = False
 
 
 DOINGS: tuple[Doing, ...] = (
@@ -53,20 +46,13 @@ DOINGS: tuple[Doing, ...] = (
     Doing("due", "Due", "time"),
     Doing("no-edition", "Keep out of editions"),
     Doing("forward", "Forward a copy to", "address"),
+    Doing("draft", "Begin a reply, kept as a draft, with the phrase", "phrase"),
     Doing("stop", "Stop here"),
 )
 """The table of what rules do; the form, the API and the guide read it."""
 BY_VERB = {one.verb: one for one in DOINGS}
 FIXED: dict[Verb, str] = {"archive": ARCHIVE, "trash": TRASH}
 """Where what needs no target puts mail."""
-
-
-@dataclass(frozen=True, slots=True)
-class Action:
-    """One thing a rule does: ``target`` is the place, the tag's id, the time or the address it needs, or empty."""
-
-    verb: Verb
-    target: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -111,21 +97,12 @@ def check(rule: Rule) -> None:
         raise CallerError(f"A rule has a name of 1 to {MAX_NAME} characters.")
     if not rule.line.strip():
         raise CallerError("Say which mail the rule is about: its line is empty, and it would take all mail.")
-    if not rule.actions:
-        raise CallerError("Say what the rule does with that mail: it does nothing yet.")
-    if len(rule.actions) > MAX_ACTIONS:
-        raise CallerError(f"A rule does up to {MAX_ACTIONS} things; this one does {len(rule.actions)}.")
-    if sum(BY_VERB[one.verb].places for one in rule.actions) > 1:
-        raise CallerError("The rule puts its mail in two places. Leave one of them out.")
+    doings.check_actions(rule.actions, BY_VERB, MAX_ACTIONS, "rule")
     if rule.when == "ages" and not 0 < rule.days <= MAX_DAYS:
         raise CallerError(f"Mail grows 1 to {MAX_DAYS} days old; {rule.days} are given.")
-    if rule.when == "ages" and any(one.verb in ("forward", "stop") for one in rule.actions):
-        raise CallerError("A rule for mail that grows old neither forwards nor stops others. Leave that out.")
+    if rule.when == "ages" and any(one.verb in ("forward", "draft", "stop") for one in rule.actions):
+        raise CallerError("A rule for mail that grows old neither writes to anybody nor stops others. Leave that out.")
     for one in rule.actions:
-        if bool(BY_VERB[one.verb].takes) != bool(one.target):
-            raise CallerError(f"“{BY_VERB[one.verb].title}” needs to know {BY_VERB[one.verb].takes or 'nothing'}.")
-        if BY_VERB[one.verb].takes == "tag" and not re.fullmatch(r"\d{1,18}", one.target):
-            raise CallerError("A tag is named by its number.")
         if one.verb == "forward" and not re.fullmatch(r"[^@\s<>,;:\"()\\]+@[^@\s<>,;:\"()\\]+", one.target):
             raise CallerError(f"“{one.target}” is no address a copy can go to.")
 
@@ -182,7 +159,8 @@ class Read:
 @dataclass(slots=True)
 class Ruled:
     """What rules say of one message: those that took it, in order; the one that says where it goes; tags it carries
-    then; marks; when it is due, as it was typed; whether editions leave it out; whom copies go to."""
+    then; marks; when it is due, as it was typed; whether editions leave it out; whom copies go to; the phrases with
+    which replies are begun."""
 
     took: list[Rule] = field(default_factory=list)
     placing: Read | None = None
@@ -192,6 +170,7 @@ class Ruled:
     due: str = ""
     no_edition: bool = False
     forward: list[tuple[Rule, str]] = field(default_factory=list)
+    drafts: list[tuple[Rule, int]] = field(default_factory=list)
 
 
 def ruled(rules: Sequence[Read], mail: Mail) -> Ruled:
@@ -226,3 +205,5 @@ def _note(said: Ruled, rule: Rule, action: Action) -> None:
         said.no_edition = True
     elif action.verb == "forward":
         said.forward.append((rule, action.target))
+    elif action.verb == "draft":
+        said.drafts.append((rule, int(action.target)))

@@ -104,6 +104,8 @@ def _check_actions(rule: Rule, names: OnServer) -> None:
     for one in rule.actions:
         if one.verb == "no-edition":
             raise _CannotSay("editions are put together here")
+        if one.verb == "draft":
+            raise _CannotSay("drafts are begun here")
         if one.verb == "due":
             raise _CannotSay("due dates are kept here")
         if one.verb in ("tag", "untag") and one.target not in names.keywords:

@@ -31,6 +31,7 @@ from hieranome.web.routers import (
     mail,
     mailboxes,
     phrases,
+    routines,
     rules,
     search,
     second_look,
@@ -46,7 +47,7 @@ from hieranome.web.routers import (
 STATIC = Path(__file__).parent / "static"
 PARTS = (
     connecting, entry, mail, teaching, filing, search, sources, bulk, addresses, editions,
-    sure, mailboxes, writing, tags, rules, topics, trays, second_look, following, phrases, house,
+    sure, mailboxes, writing, tags, rules, topics, trays, second_look, following, phrases, routines, house,
 )  # fmt: skip
 """The routers of the API, in the order it is described in."""
 MAX_PATH = 200

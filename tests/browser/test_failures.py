@@ -64,6 +64,7 @@ WHERE: dict[str, tuple[str, str]] = {
     "/api/messages/{number}/thread": ("/in/desk/1", ""),
     "/api/pictured": ("/settings/senders", ""),
     "/api/phrases": ("/settings/phrases", ""),
+    "/api/routines": ("/settings/routines", ""),
     "/api/places": ("/in/desk", ""),
     "/api/rules": ("/rules", ""),
     "/api/second-look": ("/in/desk", ""),

@@ -24,6 +24,13 @@ export type Subscriptions = Omit<Schemas['SubscriptionsOut'], 'subscriptions'> &
   subscriptions: Subscription[]
 }
 export type Phrase = DeepReadonly<Schemas['PhraseOut']>
+export type Routine = DeepReadonly<Schemas['RoutineOut']>
+export type Routines = DeepReadonly<Schemas['RoutinesOut']>
+export type RoutineAction = Schemas['RoutineActionIn']
+export type RoutineDoing = DeepReadonly<Schemas['RoutineDoingOut']>
+export type RoutineGiven = Schemas['RoutineIn']
+export type RanRoutine = DeepReadonly<Schemas['RanRoutineOut']>
+export type TriedRoutine = DeepReadonly<Schemas['TriedRoutineOut']>
 export type Rule = DeepReadonly<Schemas['RuleOut']>
 export type Rules = DeepReadonly<Schemas['RulesOut']>
 export type RuleGiven = Schemas['RuleIn']

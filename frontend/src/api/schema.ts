@@ -2149,6 +2149,95 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/routines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Routines
+         * @description All routines, and what they can do.
+         */
+        get: operations["list_routines"];
+        put?: never;
+        /**
+         * Add Routine
+         * @description Keep a new routine.
+         */
+        post: operations["add_routine"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/routines/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Routine
+         * @description What a routine would do to a message; nothing is done.
+         */
+        post: operations["try_routine"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/routines/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Routine
+         * @description Change a routine.
+         */
+        put: operations["change_routine"];
+        post?: never;
+        /**
+         * Remove Routine
+         * @description Take a routine out; what it did stands.
+         */
+        delete: operations["remove_routine"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/routines/{number}/run": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Run Routine
+         * @description Do a routine to messages, as one step. Where it cannot be done to some, nothing is done and they are told, unless
+         *     they are left as they are.
+         */
+        post: operations["run_routine"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rules": {
         parameters: {
             query?: never;
@@ -3228,7 +3317,7 @@ export interface components {
              * Verb
              * @enum {string}
              */
-            verb: "bucket" | "folder" | "archive" | "trash" | "tag" | "untag" | "flag" | "read" | "due" | "no-edition" | "forward" | "stop";
+            verb: "bucket" | "folder" | "archive" | "trash" | "tag" | "untag" | "flag" | "read" | "due" | "no-edition" | "forward" | "draft" | "stop";
         };
         /**
          * ActionOut
@@ -3241,7 +3330,7 @@ export interface components {
              * Verb
              * @enum {string}
              */
-            verb: "bucket" | "folder" | "archive" | "trash" | "tag" | "untag" | "flag" | "read" | "due" | "no-edition" | "forward" | "stop";
+            verb: "bucket" | "folder" | "archive" | "trash" | "tag" | "untag" | "flag" | "read" | "due" | "no-edition" | "forward" | "draft" | "stop";
         };
         /**
          * AddressFoundOut
@@ -3649,14 +3738,14 @@ export interface components {
              * Takes
              * @enum {string}
              */
-            takes: "" | "bucket" | "folder" | "tag" | "time" | "address";
+            takes: "" | "bucket" | "folder" | "tag" | "time" | "address" | "phrase";
             /** Title */
             title: string;
             /**
              * Verb
              * @enum {string}
              */
-            verb: "bucket" | "folder" | "archive" | "trash" | "tag" | "untag" | "flag" | "read" | "due" | "no-edition" | "forward" | "stop";
+            verb: "bucket" | "folder" | "archive" | "trash" | "tag" | "untag" | "flag" | "read" | "due" | "no-edition" | "forward" | "draft" | "stop";
         };
         /**
          * DoneIn
@@ -5516,6 +5605,21 @@ export interface components {
             message: components["schemas"]["MessageOut"];
         };
         /**
+         * RanRoutineOut
+         * @description What a routine did: its step (0: nothing was done), the messages it was done to, the drafts it began, and the
+         *     messages it could not be done to.
+         */
+        RanRoutineOut: {
+            /** Drafts */
+            drafts: number[];
+            /** Messages */
+            messages: number[];
+            /** Refused */
+            refused: components["schemas"]["RefusedOut"][];
+            /** Step */
+            step: number;
+        };
+        /**
          * Reach
          * @description How far a lesson goes.
          * @enum {string}
@@ -5535,6 +5639,18 @@ export interface components {
             heading: string;
             /** Texts */
             texts: string[];
+        };
+        /**
+         * RefusedOut
+         * @description A message a routine cannot be done to, and why.
+         */
+        RefusedOut: {
+            /** Message */
+            message: number;
+            /** Subject */
+            subject: string;
+            /** Why */
+            why: string;
         };
         /**
          * RequestOut
@@ -5569,6 +5685,96 @@ export interface components {
             /** Answers */
             answers: number;
             question: components["schemas"]["QuestionOut"] | null;
+        };
+        /**
+         * RoutineActionIn
+         * @description One thing a routine does: what, and the place, time, tag or phrase (by its id) it needs.
+         */
+        RoutineActionIn: {
+            /**
+             * Target
+             * @default
+             */
+            target: string;
+            /**
+             * Verb
+             * @enum {string}
+             */
+            verb: "bucket" | "folder" | "archive" | "trash" | "park" | "park-answer" | "tag" | "untag" | "due" | "done" | "flag" | "unflag" | "read" | "unread" | "reply" | "reply-all" | "forward" | "next";
+        };
+        /**
+         * RoutineActionOut
+         * @description One thing a routine does.
+         */
+        RoutineActionOut: {
+            /** Target */
+            target: string;
+            /**
+             * Verb
+             * @enum {string}
+             */
+            verb: "bucket" | "folder" | "archive" | "trash" | "park" | "park-answer" | "tag" | "untag" | "due" | "done" | "flag" | "unflag" | "read" | "unread" | "reply" | "reply-all" | "forward" | "next";
+        };
+        /**
+         * RoutineDoingOut
+         * @description Something a routine can do, what it needs to know, and whether it says where mail goes.
+         */
+        RoutineDoingOut: {
+            /** Places */
+            places: boolean;
+            /**
+             * Takes
+             * @enum {string}
+             */
+            takes: "" | "bucket" | "folder" | "tag" | "time" | "address" | "phrase";
+            /** Title */
+            title: string;
+            /**
+             * Verb
+             * @enum {string}
+             */
+            verb: "bucket" | "folder" | "archive" | "trash" | "park" | "park-answer" | "tag" | "untag" | "due" | "done" | "flag" | "unflag" | "read" | "unread" | "reply" | "reply-all" | "forward" | "next";
+        };
+        /**
+         * RoutineIn
+         * @description A routine: ``key`` is the one it is done by (empty: none).
+         */
+        RoutineIn: {
+            /** Actions */
+            actions: components["schemas"]["RoutineActionIn"][];
+            /**
+             * Key
+             * @default
+             */
+            key: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * RoutineOut
+         * @description A routine as it stands; ``broken`` is why it cannot be done (empty: it can).
+         */
+        RoutineOut: {
+            /** Actions */
+            actions: components["schemas"]["RoutineActionOut"][];
+            /** Broken */
+            broken: string;
+            /** Id */
+            id: number;
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * RoutinesOut
+         * @description All routines, and what they can do.
+         */
+        RoutinesOut: {
+            /** Doings */
+            doings: components["schemas"]["RoutineDoingOut"][];
+            /** Routines */
+            routines: components["schemas"]["RoutineOut"][];
         };
         /**
          * RuleIn
@@ -5725,6 +5931,19 @@ export interface components {
             doings: components["schemas"]["DoingOut"][];
             /** Rules */
             rules: components["schemas"]["RuleOut"][];
+        };
+        /**
+         * RunRoutineIn
+         * @description The messages a routine is done to; ``leaving`` says that those it cannot be done to are left as they are.
+         */
+        RunRoutineIn: {
+            /**
+             * Leaving
+             * @default false
+             */
+            leaving: boolean;
+            /** Messages */
+            messages: number[];
         };
         /**
          * SavedIn
@@ -6514,6 +6733,28 @@ export interface components {
             wrong: components["schemas"]["WrongOut"][];
         };
         /**
+         * TriedOut
+         * @description What one thing of a routine would do: in words, and the text it would write (empty: none).
+         */
+        TriedOut: {
+            /** Text */
+            text: string;
+            /** Words */
+            words: string;
+        };
+        /**
+         * TriedRoutineOut
+         * @description What a routine would do to a message, and why it cannot be done to it (empty: it can).
+         */
+        TriedRoutineOut: {
+            /** Lines */
+            lines: components["schemas"]["TriedOut"][];
+            /** Refused */
+            refused: string;
+            /** Subject */
+            subject: string;
+        };
+        /**
          * TroubleOut
          * @description Something that works behind the page and does not now: what it does, how often in a row it failed, and why.
          */
@@ -6526,6 +6767,16 @@ export interface components {
             failures: number;
             /** Name */
             name: string;
+        };
+        /**
+         * TryRoutineIn
+         * @description A routine that is not kept yet, and the message it is tried on.
+         */
+        TryRoutineIn: {
+            /** Actions */
+            actions: components["schemas"]["RoutineActionIn"][];
+            /** Message */
+            message: number;
         };
         /**
          * UnderstoodOut
@@ -10843,6 +11094,200 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_routines: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RoutinesOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_routine: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RoutineIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RoutineOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    try_routine: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TryRoutineIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TriedRoutineOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_routine: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RoutineIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RoutineOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_routine: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    run_routine: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RunRoutineIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RanRoutineOut"];
+                };
             };
             /** @description The request cannot be carried out as it was put */
             422: {

@@ -7,8 +7,9 @@ import { timedFor, useOfferedTimes, useTime } from '../composables/following'
 import { usePhrases } from '../composables/phrases'
 import { usePlaces } from '../composables/places'
 import { useUnderstood } from '../composables/search'
+import { useRoutines } from '../composables/routines'
 import { carried, useTags } from '../composables/tags'
-import type { Action, ActionName, Need } from '../lib/actions'
+import { keyName, type Action, type ActionName, type Need } from '../lib/actions'
 import { PAGES } from '../lib/pages-to-go'
 import { matching } from '../lib/fuzzy'
 
@@ -31,6 +32,7 @@ const PROMPTS: Record<Need, string> = {
   date: 'a day, or how long ago',
   when: 'fri 14:00, in 3 days, end of month',
   phrase: 'which phrase',
+  routine: 'which routine',
   line: 'a search line',
   name: 'a name',
 }
@@ -45,6 +47,7 @@ const timing = computed(() => action.value?.needs === 'when')
 const offered = useOfferedTimes(timing)
 const { understood, problem } = useTime(computed(() => (timing.value ? typed.value : '')))
 const { all: phrases } = usePhrases(timedFor)
+const { all: routines } = useRoutines()
 const beginning = (text: string) => text.replace(/\s+/g, ' ').slice(0, MOST_SHOWN)
 const senders = useUnderstood(computed(() => (action.value?.needs === 'sender' ? `from:${typed.value}` : '')))
 const before = document.activeElement instanceof HTMLElement ? document.activeElement : null
@@ -86,6 +89,10 @@ const choices = computed<Choice[]>(() => {
     const known = named(those.map((one) => ({ value: one.name, shown: one.name, about: `${one.total}` })))
     return needs === 'tag' && action.value?.name !== 'find-tag' ? [...known, ...fresh.value] : known
   }
+  if (needs === 'routine')
+    return named(
+      routines.value.map((one) => ({ value: String(one.id), shown: one.name, about: keyName(one.key) })),
+    )
   if (needs === 'phrase')
     return named(
       phrases.value.map((one) => ({ value: one.short, shown: one.short, about: beginning(one.text) })),

@@ -2,8 +2,8 @@
 import { computed, onMounted, ref, useTemplateRef } from 'vue'
 import type { Doing, Rule, RuleGiven } from '../api/client'
 import { usePreview } from '../composables/rules'
+import ActionList from './ActionList.vue'
 import LineField from './LineField.vue'
-import RuleActions from './RuleActions.vue'
 import RulePreview from './RulePreview.vue'
 import SearchForm from './SearchForm.vue'
 
@@ -125,9 +125,10 @@ function take(line: string): void {
     <div class="rule-part">
       <span class="rule-step">Then</span>
       <div>
-        <RuleActions
+        <ActionList
           :model-value="rule.actions"
           :doings="doings"
+          from="its arrival"
           @update:model-value="set({ actions: $event })"
         />
         <label v-if="fresh.length" class="rule-check rule-forward">

@@ -37,6 +37,7 @@ const filing = computed<{ name: ActionName; title: string }[]>(() => [
 
 <template>
   <footer class="verdict">
+    <slot />
     <EffectStrip v-if="effect" :titles="titles" />
     <div v-if="count" class="verdict-row" role="group" aria-label="Verdict">
       <span class="verdict-label">{{ count > 1 ? `${count} belong in` : 'Belongs in' }}</span>

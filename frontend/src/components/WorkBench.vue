@@ -8,6 +8,7 @@ import { useWork, type Worked } from '../composables/work'
 import MailList from './MailList.vue'
 import NothingOpen from './NothingOpen.vue'
 import ReadingSide from './ReadingSide.vue'
+import RoutineStrip from './RoutineStrip.vue'
 import VerdictBar from './VerdictBar.vue'
 
 const props = defineProps<{
@@ -114,6 +115,8 @@ function close(): void {
       :titles="titles"
       :reaches="reaches"
       @put="(target) => put(target)"
-    />
+    >
+      <RoutineStrip @others="work.routineOthers" />
+    </VerdictBar>
   </div>
 </template>

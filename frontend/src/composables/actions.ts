@@ -1,7 +1,7 @@
 // Who does what: views give their verbs while they live; keys and the command line call them by name.
 import { useEventListener } from '@vueuse/core'
 import { computed, onScopeDispose, ref, shallowReactive } from 'vue'
-import { ACTIONS, actionOf, keyName, keysOf, type Action, type ActionName } from '../lib/actions'
+import { ACTIONS, actionOf, keyName, keysOf, pressed, type Action, type ActionName } from '../lib/actions'
 import { chosenKeys, singleKeys } from './settings'
 
 export type Verb = (argument?: string) => unknown
@@ -43,10 +43,11 @@ export function keyFor(name: ActionName | undefined): string {
   return key && (singleKeys.value || key.length > 1) ? keyName(key) : ''
 }
 
-/** Listens to keys as long as the calling scope lives. */
-export function useKeyboard(): void {
+/** Listens to keys as long as the calling scope lives; `routine` knows which routine a key does. */
+export function useKeyboard(routine: (key: string) => number | undefined): void {
   useEventListener(window, 'keydown', (event: KeyboardEvent) => {
     const action = actionOf(event, chosenKeys.value, singleKeys.value)
-    if (action && run(action.name)) event.preventDefault()
+    const number = action ? undefined : routine(pressed(event, singleKeys.value))
+    if (action ? run(action.name) : number && run('routine', String(number))) event.preventDefault()
   })
 }

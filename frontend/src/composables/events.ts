@@ -7,6 +7,7 @@ import type { Acts, Kind, Progress, Told } from '../lib/told'
 import { changeIn, DESK, putIn, refreshLists } from './messages'
 import { openStream, type Stream } from '../lib/stream'
 import { setCounts } from './places'
+import { noteRoutine } from './routines'
 import { noteRun } from './rules'
 import { refreshSubscriptions } from './subscriptions'
 import { noteFinding } from './topics'
@@ -98,7 +99,8 @@ export function useEvents(inside: Readonly<Ref<boolean>>): void {
     void queries.invalidateQueries({ queryKey: DESK })
   })
   on('rules', () => void queries.invalidateQueries({ queryKey: ['rules'] }))
-  on('running', ({ rule, topic, ...told }) => {
+  on('running', ({ rule, topic, routine, ...told }) => {
+    if (routine) noteRoutine({ routine, ...told })
     if (rule) noteRun({ rule, ...told })
     if (topic) noteFinding({ topic, ...told })
   })
@@ -107,6 +109,7 @@ export function useEvents(inside: Readonly<Ref<boolean>>): void {
     refreshLists(queries)
     for (const key of ['places', 'follow-up', 'journal']) void queries.invalidateQueries({ queryKey: [key] })
   })
+  on('routines', () => void queries.invalidateQueries({ queryKey: ['routines'] }))
   on('phrases', () => void queries.invalidateQueries({ queryKey: ['phrases'] }))
   on('tags', () => void queries.invalidateQueries({ queryKey: ['tags'] }))
   on('searches', () => void queries.invalidateQueries({ queryKey: ['searches'] }))

@@ -3,11 +3,13 @@ import { skipToken, useQuery } from '@tanstack/vue-query'
 import { computed, ref, watch, type Ref } from 'vue'
 import { client, unwrap, type Message, type Opened, type Reach } from '../api/client'
 import { between } from '../lib/rows'
+import { placesMail } from '../lib/routines'
 import { isWeighed } from '../lib/words'
 import { useVerbs } from './actions'
 import { useAttempt } from './attempt'
 import { timedFor, useFollowing } from './following'
 import { usePlaces } from './places'
+import { useRoutineRuns, useRoutines } from './routines'
 import { useRuleMaking } from './rules'
 import { appearance } from './settings'
 import { carried, draggedTag, useTags } from './tags'
@@ -34,6 +36,8 @@ export function useWork({ walk, openId, place, show, all }: Worked) {
   const tags = useTags()
   const making = useRuleMaking()
   const following = useFollowing()
+  const { all: routines, doings: routineDoings } = useRoutines()
+  const runs = useRoutineRuns()
   const { reach, effect, say, show: tell } = teaching
   const { answer, attempt } = useAttempt(tell)
   const picked = ref<ReadonlySet<number>>(new Set())
@@ -227,6 +231,22 @@ export function useWork({ walk, openId, place, show, all }: Worked) {
     if (known.includes(target)) file(target)
   }
 
+  async function routine(number: string, what: Chosen = chosen.value, leaving = false): Promise<void> {
+    const one = routines.value.find(({ id }) => String(id) === number)
+    const ran = one && (await runs.run(one, what, leaving))
+    if (!one || !ran) return
+    const placing = routineDoings.value.filter(({ places }) => places).map(({ verb }) => verb)
+    if (placesMail(one, placing)) goOn(ran.messages)
+    else if (one.actions.some(({ verb }) => verb === 'next')) step(1)
+    await runs.look(ran)
+  }
+
+  /** Does the routine that was halted to those it can be done to. */
+  function routineOthers(): void {
+    const one = runs.halted.value
+    if (one) void routine(String(one.routine.id), one.what, true)
+  }
+
   const every = (test: (one: Message) => boolean) =>
     chosen.value.rows.length > 0 && chosen.value.rows.every(test)
 
@@ -259,6 +279,7 @@ export function useWork({ walk, openId, place, show, all }: Worked) {
     'park-answer': () => leave(chosen.value, (those) => following.park(those, '', true)),
     done: () => following.done(chosen.value),
     await: (said = '') => following.awaitAnswer(chosen.value, said),
+    routine: (number = '') => routine(number),
     'ask-again': () => openId.value && following.askAgain(openId.value),
     flag: () => teaching.mark(chosen.value, every((one) => one.flagged) ? 'unflagged' : 'flagged'),
     seen: () => teaching.mark(chosen.value, every((one) => one.seen) ? 'unread' : 'read'),
@@ -276,5 +297,19 @@ export function useWork({ walk, openId, place, show, all }: Worked) {
     dragged.value = picked.value.has(message.id) ? chosen.value : one
   }
 
-  return { picked, chosen, taught, reaches, whole, reads, clear, toggle, extendTo, put, drag, dropTag }
+  return {
+    picked,
+    chosen,
+    taught,
+    reaches,
+    whole,
+    reads,
+    clear,
+    toggle,
+    extendTo,
+    put,
+    drag,
+    dropTag,
+    routineOthers,
+  }
 }

@@ -1,6 +1,17 @@
 // Everything that can be done, as data: its keys, its words, what it needs. Keys, help, command line and docs read it.
 export type Need =
-  'tag' | 'carried' | 'bucket' | 'folder' | 'place' | 'sender' | 'date' | 'when' | 'phrase' | 'line' | 'name'
+  | 'tag'
+  | 'carried'
+  | 'bucket'
+  | 'folder'
+  | 'place'
+  | 'sender'
+  | 'date'
+  | 'when'
+  | 'phrase'
+  | 'routine'
+  | 'line'
+  | 'name'
 
 interface Described {
   name: string
@@ -44,6 +55,7 @@ const TABLE = [
   { name: 'done', keys: ['C'], title: 'Done: due no more; let go what is owed' },
   { name: 'await', keys: ['S'], title: 'Tell if nobody has answered by a time', needs: 'when' },
   { name: 'ask-again', keys: ['F'], title: 'Ask again, with the open question quoted' },
+  { name: 'routine', keys: ['M'], title: 'Do a routine', needs: 'routine' },
   { name: 'flag', keys: ['b'], title: 'Flag, or take the flag away' },
   { name: 'seen', keys: ['m'], title: 'Mark read or unread' },
   { name: 'next', keys: ['j', 'ArrowDown'], title: 'Next message' },
@@ -80,6 +92,7 @@ const TABLE = [
   { name: 'save-search', keys: [], title: 'Save this search', needs: 'name' },
   { name: 'find-tag', keys: [], title: 'Find mail with a tag', needs: 'tag' },
   { name: 'new-folder', keys: [], title: 'Make a folder', needs: 'name' },
+  { name: 'make-routine', keys: [], title: 'Make a routine, tried on the open message' },
   { name: 'reading-side', keys: [], title: 'Read beside the list, below it, or on a page of its own' },
   { name: 'density', keys: [], title: 'Rows of one line or of two' },
   { name: 'theme', keys: [], title: 'Change the theme' },
@@ -144,13 +157,18 @@ export function keyOf(event: KeyboardEvent): string {
   return event.shiftKey && event.key.length > 1 ? `Shift+${event.key}` : event.key
 }
 
-/** The action a key event stands for, if any. Never while writing, nor with Alt. */
-export function actionOf(event: KeyboardEvent, chosen: Chosen, singleKeys: boolean): Action | undefined {
-  if (event.altKey || event.defaultPrevented || event.isComposing) return undefined
+/** The key that is pressed to do something. Empty while writing, and with Alt. */
+export function pressed(event: KeyboardEvent, singleKeys: boolean): string {
+  if (event.altKey || event.defaultPrevented || event.isComposing) return ''
   const target = event.target instanceof Element ? event.target : null
-  if (target?.closest(WRITING) || target?.closest('[role="dialog"], .dropdown-menu')) return undefined
-  if ((event.key === ' ' || event.key === 'Enter') && target?.closest(CONTROLS)) return undefined
+  if (target?.closest(WRITING) || target?.closest('[role="dialog"], .dropdown-menu')) return ''
+  if ((event.key === ' ' || event.key === 'Enter') && target?.closest(CONTROLS)) return ''
   const key = keyOf(event)
-  if (!singleKeys && key.length === 1 && key !== ' ') return undefined
+  return !singleKeys && key.length === 1 && key !== ' ' ? '' : key
+}
+
+/** The action a key event stands for, if any. */
+export function actionOf(event: KeyboardEvent, chosen: Chosen, singleKeys: boolean): Action | undefined {
+  const key = pressed(event, singleKeys)
   return ACTIONS.find((action) => keysOf(action, chosen).includes(key))
 }

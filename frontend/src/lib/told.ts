@@ -24,13 +24,14 @@ export interface Told {
   topics: object
   trays: object
   phrases: object
+  routines: object
   /** What is followed through of messages changed. */
   following: { step: number; messages: number[] }
   /** What a second look offers is another now. */
   looked: object
-  /** How far the run of a rule, or of a topic, on what is here is; its step once it ended, 0 where nothing had to
-   * change. */
-  running: Progress & { rule?: number; topic?: number; step: number }
+  /** How far the run of a rule, of a topic on what is here, or of a routine is; its step once it ended, 0 where nothing
+   * had to change. */
+  running: Progress & { rule?: number; topic?: number; routine?: number; step: number }
   import: Partial<ImportJob>
   rebuild: Progress
   /** Scores of standing mail on their way to what the model says now. */

@@ -22,6 +22,7 @@ const KINDS: Record<string, string> = {
   aged: 'by a rule',
   served: 'put back',
   rule: 'rule run',
+  routine: 'routine',
   tags: 'tag',
 }
 

@@ -9,6 +9,7 @@ import RuleForm from '../components/RuleForm.vue'
 import { useVerbs } from '../composables/actions'
 import { useAttempt } from '../composables/attempt'
 import { useKeyed } from '../composables/keyed'
+import { usePhrases } from '../composables/phrases'
 import { usePlaces } from '../composables/places'
 import { useRules } from '../composables/rules'
 import { useTags } from '../composables/tags'
@@ -23,6 +24,7 @@ const { all, doings, conflicts, loading, failed, running, ended, keep, enable, r
   useRules()
 const { titles } = usePlaces()
 const { all: tags } = useTags()
+const { all: phrases } = usePhrases()
 const teaching = useTeaching()
 const { attempt, answer, busy, problem } = useAttempt()
 
@@ -46,6 +48,7 @@ const names = computed(() => ({
       [`untag:${one.id}`, one.name],
     ]),
   ),
+  ...Object.fromEntries(phrases.value.map((one) => [`draft:${one.id}`, one.short])),
 }))
 const named = (id: number) => all.value.find((one) => one.id === id)?.name ?? 'another rule'
 const against = computed(() => conflicts.value.filter((one) => one.rule === kept.value?.id))

@@ -10,6 +10,7 @@ import KeyboardSettings from '../components/KeyboardSettings.vue'
 import OwnerSettings from '../components/OwnerSettings.vue'
 import PhraseSettings from '../components/PhraseSettings.vue'
 import PictureSettings from '../components/PictureSettings.vue'
+import RoutineSettings from '../components/RoutineSettings.vue'
 import SureSettings from '../components/SureSettings.vue'
 import TraySettings from '../components/TraySettings.vue'
 import { useAttempt } from '../composables/attempt'
@@ -21,6 +22,7 @@ const PARTS = [
   { name: 'buckets', title: 'Buckets and folders' },
   { name: 'trays', title: 'Trays of the Desk' },
   { name: 'phrases', title: 'Phrasebook' },
+  { name: 'routines', title: 'Routines' },
   { name: 'senders', title: 'Senders' },
   { name: 'data', title: 'Data and password' },
 ] as const
@@ -68,6 +70,7 @@ async function save(change: Partial<Settings>): Promise<void> {
         <BucketSettings v-if="part.name === 'buckets'" @said="(text) => (said = text)" />
         <TraySettings v-if="part.name === 'trays'" @said="(text) => (said = text)" />
         <PhraseSettings v-if="part.name === 'phrases'" @said="(text) => (said = text)" />
+        <RoutineSettings v-if="part.name === 'routines'" @said="(text) => (said = text)" />
         <template v-if="part.name === 'senders'">
           <SureSettings v-if="data" :settings="data" @save="save" />
           <PictureSettings @said="(text) => (said = text)" />

@@ -86,16 +86,26 @@ def clear_due(room: Mailroom, numbers: Sequence[int]) -> Filed:
     take it off the head of the Desk."""
     with room.change() as db:
         rows = rows_of(db, numbers)
-        noted = [one for one in following.of(db, numbers) if one.kind in ("due", "back", "unanswered")]
+        noted = noted_of(db, numbers)
         if not noted:
             return Filed(0, [])
         done = {one.message for one in noted}
         rows = [row for row in rows if row.id in done]
         step = journal.begin(db, room.clock(), DUE, f"{named(rows)} done")
-        _flag(room, db, step, [one.message for one in noted if one.kind == "due"], False)
-        for one in noted:
-            following.change(db, step, one.kind, one.message, None)
+        clear_in(room, db, step, noted)
         return tell_followed(room, step, rows)
+
+
+def clear_in(room: Mailroom, db: sqlite3.Connection, step: int, noted: Sequence[following.Followed]) -> None:
+    """As part of a step, take off what is noted of messages, with the flags of what is due."""
+    _flag(room, db, step, [one.message for one in noted if one.kind == "due"], False)
+    for one in noted:
+        following.change(db, step, one.kind, one.message, None)
+
+
+def noted_of(db: sqlite3.Connection, numbers: Sequence[int]) -> list[following.Followed]:
+    """Why messages head the Desk: what :func:`clear_due` takes off."""
+    return [one for one in following.of(db, numbers) if one.kind in ("due", "back", "unanswered")]
 
 
 def _flag(room: Mailroom, db: sqlite3.Connection, step: int, numbers: Sequence[int], wanted: bool) -> None:

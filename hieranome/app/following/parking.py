@@ -15,6 +15,7 @@ from hieranome.core.times import DAY
 from hieranome.core.when import Moment, next_working_morning
 from hieranome.store import following, journal, messages, settings
 from hieranome.store.following import State
+from hieranome.store.messages import Message
 
 PARKING = "parked"
 """The kind of steps that park mail, and by what parked mail and mail that came back stand where they do."""
@@ -40,14 +41,21 @@ def park(room: Mailroom, numbers: Sequence[int], said: str = "", answer: bool | 
         if any(row.place == DRAFTS for row in rows):
             raise CallerError("A draft cannot be parked. Send it, or leave it where it is.")
         step = journal.begin(db, room.clock(), PARKING, f"{named(rows)} parked {until_told(room, until, waits)}")
-        move_as(db, step, [row for row in rows if row.place != PARKED], PARKED, PARKING)
-        for row in rows:
-            before = following.get(db, "parked", row.id) if row.place == PARKED else None
-            since = before.since if before else room.clock()
-            following.change(db, step, "parked", row.id, State(until, since, answer=waits))
+        park_in(room, db, step, rows, until, waits)
         if said.strip():
             following.note_said(db, said, room.clock())
         return tell_followed(room, step, rows)
+
+
+def park_in(
+    room: Mailroom, db: sqlite3.Connection, step: int, rows: Sequence[Message], until: int, waits: bool
+) -> None:
+    """As part of a step, park messages until a time (0: by no time), with ``waits`` also until somebody answers."""
+    move_as(db, step, [row for row in rows if row.place != PARKED], PARKED, PARKING)
+    for row in rows:
+        before = following.get(db, "parked", row.id) if row.place == PARKED else None
+        since = before.since if before else room.clock()
+        following.change(db, step, "parked", row.id, State(until, since, answer=waits))
 
 
 def until_told(room: Mailroom, until: int, answer: bool) -> str:

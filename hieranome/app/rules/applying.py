@@ -4,24 +4,26 @@ from __future__ import annotations
 
 import logging
 import sqlite3
+from collections.abc import Callable
 from dataclasses import asdict, replace
+from functools import partial
 
 from hieranome.app.arrival.incoming import Incoming, Placed, words_of
 from hieranome.app.following.due import note_due
 from hieranome.app.room.mailroom import Mailroom
-from hieranome.app.rules.forwarding import forward
+from hieranome.app.rules.forwarding import begin_draft, forward
 from hieranome.app.rules.keeping import reads
 from hieranome.core.errors import CallerError
 from hieranome.core.judgement import Judgement
 from hieranome.core.matching import Mail
 from hieranome.core.routing import settle
-from hieranome.core.rules import Ruled, ruled
+from hieranome.core.rules import Rule, Ruled, ruled
 from hieranome.core.sure import Binding
 from hieranome.store import marked, rules, tags
 from hieranome.store.rules import Hit
 
 UNSENT = "unsent"
-"""What a rule is told to have lost to whose copy could not be made."""
+"""What a rule is told to have lost to whose copy or draft could not be made."""
 _LOG = logging.getLogger(__name__)
 RULE = "rule"
 """By what mail stands that a rule put somewhere."""
@@ -73,7 +75,7 @@ def keep_said(
     forged: bool,
 ) -> None:
     """Within a change, do what the rules said of a stored message besides where it goes, and note which took it. No
-    copy of a forged one goes anywhere."""
+    copy of a forged one goes anywhere, and no reply to it is begun."""
     for tag in said.tags:
         tags.set_on(db, number, tag, True)
     if said.tags:
@@ -87,12 +89,16 @@ def keep_said(
     if said.no_edition:
         rules.keep_out(db, [number])
     unsent = set()
-    for rule, address in () if forged else said.forward:
+    writes: list[tuple[Rule, Callable[[], bool]]]
+    writes = [(rule, partial(forward, room, db, number, incoming, rule, address)) for rule, address in said.forward]
+    writes += [(rule, partial(begin_draft, room, number, rule.id, phrase)) for rule, phrase in said.drafts]
+    for rule, write in () if forged else writes:
         try:
-            forward(room, db, number, incoming, rule, address)
+            with room.part(db):
+                write()
         except (CallerError, ValueError, LookupError) as exc:
             # No message may be made of what a stranger wrote; the message itself has arrived all the same.
-            _LOG.warning("a copy could not be made: %s", exc)
+            _LOG.warning("what a rule writes could not be made: %s", exc)
             unsent.add(rule.id)
     hits = [_hit(rule.id, rule.place, number, said, placed) for rule in said.took]
     rules.note(db, [replace(hit, lost_to=UNSENT) if hit.rule in unsent else hit for hit in hits], room.clock())

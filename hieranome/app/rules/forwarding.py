@@ -1,4 +1,5 @@
-"""Copies of arriving mail that a rule sends on: through the outbox, with a mark by which none comes round again."""
+"""What rules write: copies of arriving mail, sent on through the outbox with a mark by which none comes round again,
+and replies that are begun and kept as drafts."""
 
 from __future__ import annotations
 
@@ -9,16 +10,17 @@ from datetime import UTC, datetime
 
 from hieranome.app.arrival.incoming import Incoming
 from hieranome.app.room.mailroom import Mailroom
+from hieranome.app.writing.phrasing import begin_with
 from hieranome.core.facts import Correspondent
 from hieranome.core.rules import Rule
 from hieranome.core.times import DAY
 from hieranome.mail.writing import Written, message_of
-from hieranome.store import drafts, rules
+from hieranome.store import drafts, phrases, routines, rules
 
 LOOP_MARK = "Hieranome-Loop"
 """The header of a copy: a message that bears it, from whomever, is never sent on."""
 A_DAY = 200
-"""Copies sent on within a day, by all rules together."""
+"""Copies sent on within a day, and drafts begun, by all rules together."""
 
 
 def forward(room: Mailroom, db: sqlite3.Connection, number: int, incoming: Incoming, rule: Rule, address: str) -> bool:
@@ -52,4 +54,15 @@ def forward(room: Mailroom, db: sqlite3.Connection, number: int, incoming: Incom
     )
     rules.note_forwarded(db, rule.id, number, address, now)
     room.tell("drafts")
+    return True
+
+
+def begin_draft(room: Mailroom, number: int, rule: int, phrase: int) -> bool:
+    """Within a change, begin a reply to a stored message with a phrase, as a draft that is never sent by itself; False
+    where the day's bound is reached."""
+    with room.change() as db:
+        if routines.laid_by_rules(db, room.clock() - DAY) >= A_DAY:
+            return False
+        draft = begin_with(room, "reply", number, phrases.get(db, phrase).short)
+        routines.note_laid(db, draft.id, room.clock(), rule=rule)
     return True

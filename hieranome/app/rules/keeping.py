@@ -14,7 +14,7 @@ from hieranome.core.errors import CallerError, HieranomeError
 from hieranome.core.query import read_query
 from hieranome.core.rules import BY_VERB, MAX_RULES, Read, Rule, check, narrowest
 from hieranome.core.values import Names
-from hieranome.store import drafts, places, rules, tags
+from hieranome.store import drafts, phrases, places, rules, tags
 
 
 @dataclass(frozen=True, slots=True)
@@ -29,14 +29,15 @@ class Kept:
 
 @dataclass(frozen=True, slots=True)
 class Here:
-    """What rules may name: what lines speak of, the places, the tags by their ids, the owner's addresses, and whether
-    any of them can send."""
+    """What rules may name: what lines speak of, the places, the tags by their ids, the owner's addresses, whether
+    any of them can send, and the phrases by their ids."""
 
     names: Names
     places: Mapping[str, places.Place]
     tags: frozenset[str]
     own: frozenset[str]
     sends: bool
+    phrases: frozenset[str]
 
     @classmethod
     def of(cls, room: Mailroom) -> Here:
@@ -48,6 +49,7 @@ class Here:
             frozenset(str(one.id) for one in tags.every(db)),
             room.owner.addresses,
             bool(drafts.identities(db)),
+            frozenset(str(one.id) for one in phrases.every(db)),
         )
 
 
@@ -93,8 +95,10 @@ def check_whole(here: Here, rule: Rule) -> None:
             raise CallerError("A tag the rule needs is not there any more. Choose another.")
         if one.verb == "due":
             check_relative(one.target)
-        if one.verb == "forward" and not here.sends:
-            raise CallerError("No mailbox of yours can send a copy. Connect one first.")
+        if one.verb in ("forward", "draft") and not here.sends:
+            raise CallerError("No mailbox of yours can send that. Connect one first.")
+        if one.verb == "draft" and one.target not in here.phrases:
+            raise CallerError("The phrase the rule begins a reply with is not there. Choose another.")
         if one.verb == "forward" and one.target.lower() in here.own:
             raise CallerError(f"{one.target} is yours: a copy to it would come back here. Choose another address.")
 

@@ -62,15 +62,15 @@ def correct(
     elsewhere: bool = False,
     follow: bool | None = None,
     along: Sequence[int] = (),
+    step: int = 0,
 ) -> Outcome:
     """Put messages where they belong, as lessons of the given reach (None: always, for the list of each, or else its
     sender); with ``stay`` the lesson is learned and the messages stay where they stand, but for those ``along``.
     ``title`` is what the journal calls it, if not by its messages. ``found`` is where another program put them, when it
     taught the lesson; ``elsewhere`` says that one did, without moving them now. ``follow`` says whether kin follow at
-    once; left out, the owner's setting does. Messages ``along`` go there too in the same step, untaught.
-
-    Raises :class:`CallerError` when the reach cannot hold for a message, :class:`NotFound` for a message or bucket that
-    does not exist; nothing is changed then.
+    once; left out, the owner's setting does. Messages ``along`` go there too in the same step, untaught. ``step`` was
+    begun, and this is part of it. Raises :class:`CallerError` when the reach cannot hold for a message,
+    :class:`NotFound` for a message or bucket that does not exist; nothing is changed then.
     """
     wanted = list(dict.fromkeys(numbers))
     if not wanted or len(wanted) > MAX_AT_ONCE:
@@ -83,7 +83,7 @@ def correct(
         before = Before.of(room, db, rows, belongs, bound[0][0])
         beside = messages.stood(db, set(along) if stay else set(along).difference(wanted))
         title = title or _title(db, rows, belongs, bound[0][0], stay, bool(found) or elsewhere, len(beside))
-        step = journal.begin(db, room.clock(), "elsewhere" if found or elsewhere else "verdict", title)
+        step = step or journal.begin(db, room.clock(), "elsewhere" if found or elsewhere else "verdict", title)
         if not stay:
             move(db, step, messages.stood(db, wanted), found or belongs, "verdict")
             _carry(db, wanted)

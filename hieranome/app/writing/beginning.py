@@ -15,7 +15,7 @@ from hieranome.core.errors import CallerError
 from hieranome.core.facts import Correspondent, MessageFacts
 from hieranome.mail import opening
 from hieranome.mail.opening import FilePart
-from hieranome.mail.reading import read_as_source
+from hieranome.mail.reading import Reading, read_as_source
 from hieranome.mail.writing import (
     forwarded,
     invitation_answer,
@@ -33,22 +33,27 @@ Answer = Literal["accepted", "tentative", "declined"]
 _ANSWERED = {"accepted": "Accepted", "tentative": "Maybe", "declined": "Declined"}
 
 
-def begin(room: Mailroom, kind: Kind, number: int | None = None) -> Draft:
-    """Begin a draft: an empty one, or a reply to or forward of a message. Raises :class:`CallerError` when there is
-    nobody to write as."""
+def read_whole(room: Mailroom, number: int) -> Reading:
+    """A message read, to be answered or passed on; as its source where it cannot be read. Raises :class:`NotFound`."""
+    raw = messages.raw(room.reader(), number)
+    return reading_of(raw) if messages.get(room.reader(), number).readable else read_as_source(raw)
+
+
+def begin(room: Mailroom, kind: Kind, number: int | None = None, reading: Reading | None = None) -> Draft:
+    """Begin a draft: an empty one, or a reply to or forward of a message (``reading`` is it, where it was read).
+    Raises :class:`CallerError` when there is nobody to write as."""
     who = identities(room)
     if kind == "new" or number is None:
         return _keep(room, kind="new", sender=who[0].address, body=_signed("", who[0]))
-    raw = messages.raw(room.reader(), number)
     row = messages.get(room.reader(), number)
-    reading = reading_of(raw) if row.readable else read_as_source(raw)
+    reading = reading or read_whole(room, number)
     facts = reading.facts
     me = _written_to(who, facts)
     when = datetime.fromtimestamp(facts.sent_at, UTC).astimezone().strftime("%-d %B %Y at %H:%M")
     if kind == "forward":
         return _keep(
             room,
-            guarded(opening.attached_files, raw),
+            guarded(opening.attached_files, messages.raw(room.reader(), number)),
             kind=kind,
             sender=me.address,
             subject=reply_subject(facts.subject, "Fwd"),
@@ -97,7 +102,7 @@ def go_on(room: Mailroom, number: int) -> Draft:
         return begun
     who = identities(room)
     raw = messages.raw(room.reader(), number)
-    reading = reading_of(raw) if row.readable else read_as_source(raw)
+    reading = read_whole(room, number)
     facts = reading.facts
     return _keep(
         room,

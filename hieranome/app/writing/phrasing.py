@@ -4,19 +4,21 @@ from __future__ import annotations
 
 import sqlite3
 from collections import defaultdict
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
-from hieranome.app.arrival.processes import reading_of
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.writing import beginning
 from hieranome.app.writing import drafts as writing
+from hieranome.core.doings import Action, V
 from hieranome.core.errors import CallerError, Conflict
 from hieranome.core.features import Vector
 from hieranome.core.phrases import Filled, Values, check, check_name, fill, first_name
-from hieranome.store import drafts, messages, phrases
+from hieranome.core.routines import WRITING
+from hieranome.mail.reading import Reading
+from hieranome.store import drafts, messages, phrases, routines, rules
 from hieranome.store.drafts import Draft
 from hieranome.store.phrases import Phrase
 
@@ -61,12 +63,20 @@ def keep(room: Mailroom, short: str, text: str, number: int = 0) -> Phrase:
 
 
 def remove(room: Mailroom, number: int) -> None:
-    """Take a phrase out. Raises :class:`CallerError` where another says it."""
+    """Take a phrase out. Raises :class:`CallerError` where another, a rule or a routine says it."""
     with room.change() as db:
-        phrases.get(db, number)
+        there = phrases.get(db, number)
+        users = [f"the rule “{one.name}”" for one in rules.every(db) if _says(one.actions, number)]
+        users += [f"the routine “{one.name}”" for one in routines.every(db) if _says(one.actions, number)]
+        if users:
+            raise CallerError(f"The phrase “{there.short}” is used by {users[0]}. Take it out there first.")
         phrases.remove(db, number)
         _check_all(db)
         room.tell("phrases")
+
+
+def _says(actions: Iterable[Action[V]], phrase: int) -> bool:
+    return any(one.verb in ("draft", *WRITING) and one.target == str(phrase) for one in actions)
 
 
 def _check_all(db: sqlite3.Connection) -> None:
@@ -97,16 +107,17 @@ def take_out(room: Mailroom, number: int, file: int) -> Phrase:
     return phrases.get(room.reader(), number)
 
 
-def put_into(room: Mailroom, draft: int, short: str) -> Put:
+def put_into(room: Mailroom, draft: int, short: str, reading: Reading | None = None) -> Put:
     """Fill a phrase in for a draft, whose text the owner changes: its files go along, and the draft is not sent with a
-    hole left. Raises :class:`NotFound`, :class:`CallerError` for a name that is none."""
+    hole left. ``reading`` is what it answers, where that was read. Raises :class:`NotFound`, :class:`CallerError` for a
+    name that is none."""
     with room.change() as db:
         phrase = phrases.named(db, short.strip())
         if phrase is None:
             there = ", ".join(book(db)) or "none yet"
             raise CallerError(f"There is no phrase “{short.strip()[:60]}”. There are: {there}.")
         one = drafts.get(db, draft)
-        filled = fill(phrase.text, book(db), _values(room, one), room.now())
+        filled = fill(phrase.text, book(db), _values(room, one.answers, reading), room.now())
         for name, media_type, content in phrases.contents(db, phrase.id):
             writing.attach(room, draft, name, media_type, content)
         drafts.update(db, draft, phrased=1)
@@ -116,24 +127,30 @@ def put_into(room: Mailroom, draft: int, short: str) -> Put:
         return Put(filled, drafts.get(db, draft))
 
 
-def reply_with(room: Mailroom, message: int, short: str) -> Draft:
-    """Begin a reply that says a phrase; a draft, to be looked at."""
+def begin_with(room: Mailroom, kind: beginning.Kind, message: int, short: str) -> Draft:
+    """Begin a reply to a message, or a forward of it, that says a phrase; a draft, to be looked at."""
     with room.change() as db:
-        draft = beginning.begin(room, "reply", message)
-        put = put_into(room, draft.id, short)
+        reading = beginning.read_whole(room, message)
+        draft = beginning.begin(room, kind, message, reading)
+        put = put_into(room, draft.id, short, reading)
         drafts.update(db, draft.id, body=f"{put.filled.text}\n\n{draft.body.lstrip()}")
         room.tell("drafts")
     return drafts.get(room.reader(), draft.id)
 
 
-def _values(room: Mailroom, draft: Draft) -> Values:
-    """What is known for a draft: of the message it answers and who wrote that."""
-    if draft.answers is None:
+def shown_for(room: Mailroom, message: int, number: int) -> str:
+    """What a phrase says for a message. Raises :class:`NotFound`."""
+    db = room.reader()
+    return fill(phrases.get(db, number).text, book(db), _values(room, message), room.now()).text
+
+
+def _values(room: Mailroom, message: int | None, reading: Reading | None = None) -> Values:
+    """What is known for an answer: of the message and who wrote that."""
+    if message is None:
         return Values()
-    row = messages.get(room.reader(), draft.answers)
-    facts = reading_of(messages.raw(room.reader(), draft.answers)).facts if row.readable else None
-    who = (facts.reply_to if facts.reply_to.name else facts.sender) if facts else None
-    display = who.name if who else ""
+    row = messages.get(room.reader(), message)
+    facts = (reading or beginning.read_whole(room, message)).facts
+    display = (facts.reply_to if facts.reply_to.name else facts.sender).name
     return Values(first_name(display), display, row.sender_address, row.subject)
 
 

@@ -6,8 +6,9 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, Field
 
+from hieranome.core.doings import Takes
 from hieranome.core.query import MAX_LINE
-from hieranome.core.rules import MAX_ACTIONS, MAX_DAYS, MAX_RULES, Counted, Takes, Verb, When
+from hieranome.core.rules import MAX_ACTIONS, MAX_DAYS, MAX_RULES, Counted, Verb, When
 from hieranome.mail.managesieve import PORT
 from hieranome.mail.sieve_reading import MAX_SCRIPT
 from hieranome.web.models.answer import Answer, Id

@@ -101,4 +101,4 @@ def put_phrase(room: RoomDep, number: Id, wanted: PutIn) -> PutOut:
 @router.post("/messages/{number}/phrase", status_code=201)
 def reply_with_phrase(room: RoomDep, number: Id, wanted: PutIn) -> DraftOut:
     """Begin a reply that says a phrase; a draft, to be looked at."""
-    return draft_out(room, phrasing.reply_with(room, number, wanted.phrase))
+    return draft_out(room, phrasing.begin_with(room, "reply", number, wanted.phrase))

@@ -32,7 +32,7 @@ class PhrasingTest(RoomCase):
         """Filled in from the message, before what is quoted; its files go along; it is a draft."""
         ack = phrasing.keep(self.room, "ack", "Dear {first name|all},\n\nthank you for “{subject}”.\n")
         phrasing.attach(self.room, ack.id, "map.txt", "text/plain", b"here")
-        draft = phrasing.reply_with(self.room, self.number, "ACK")
+        draft = phrasing.begin_with(self.room, "reply", self.number, "ACK")
         self.assertTrue(draft.body.startswith("Dear Oskar,\n\nthank you for “Rider”.\n"), draft.body)
         self.assertIn("> Can you confirm", draft.body)
         self.assertEqual([one.name for one in drafts.attachments(self.room.reader(), draft.id)], ["map.txt"])
@@ -42,7 +42,7 @@ class PhrasingTest(RoomCase):
     def test_nothing_is_sent_with_a_hole(self) -> None:
         """Refused with what is left, and sent once it is filled; braces nobody put there by a phrase are text."""
         phrasing.keep(self.room, "price", "It is {ask the price}.")
-        draft = phrasing.reply_with(self.room, self.number, "price")
+        draft = phrasing.begin_with(self.room, "reply", self.number, "price")
         with self.assertRaisesRegex(CallerError, r"still says \{ask the price\}"):
             writing.send(self.room, draft.id)
         self.assertEqual(drafts.get(self.room.reader(), draft.id).state, "draft")
@@ -60,8 +60,8 @@ class PhrasingTest(RoomCase):
         offer = self.take(
             letter("Offer for strings", sender="Kestrel <sales@kestrel.example>", body="Strings on sale.")
         )
-        phrasing.reply_with(self.room, self.number, "riders")
-        phrasing.reply_with(self.room, offer, "offers")
+        phrasing.begin_with(self.room, "reply", self.number, "riders")
+        phrasing.begin_with(self.room, "reply", offer, "offers")
         again = self.take(letter("Rider, again", sender="Oskar Brandel <brandel@salthall.example>"))
         another = self.take(letter("Offer for bows", sender="Kestrel <sales@kestrel.example>", body="Bows on sale."))
         self.assertEqual(phrasing.ordered(self.room, again)[0].short, "riders")
@@ -133,6 +133,6 @@ class FailingPhrasesTest(FailingCase):
         with_identity(self)
         self.try_every_failure(lambda: phrasing.keep(self.room, "ack", "Thanks, {first name|all}."))
         self.try_every_failure(lambda: phrasing.attach(self.room, 1, "a.txt", "text/plain", b"x"))
-        self.try_every_failure(lambda: phrasing.reply_with(self.room, self.letters[0], "ack"))
+        self.try_every_failure(lambda: phrasing.begin_with(self.room, "reply", self.letters[0], "ack"))
         self.try_every_failure(lambda: phrasing.take_in_book(self.room, 1, [("new", "So."), ("ack", "Yes.")]))
         self.try_every_failure(lambda: phrasing.remove(self.room, 1))

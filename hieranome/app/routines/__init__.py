@@ -1,0 +1,1 @@
+"""Routines: kept, tried, done."""

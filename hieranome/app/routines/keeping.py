@@ -1,0 +1,148 @@
+"""Routines kept, and what they would do to a message."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+from hieranome.app.following.due import noted_of, time_of, told
+from hieranome.app.following.parking import answer_returns, until_told
+from hieranome.app.room.mailroom import Mailroom
+from hieranome.app.rules.keeping import Here
+from hieranome.app.writing import phrasing
+from hieranome.core.buckets import UNDECIDED
+from hieranome.core.errors import CallerError, Conflict
+from hieranome.core.routines import BY_VERB, FIXED, MAX_ROUTINES, WRITING, Action, Routine, check, refusal
+from hieranome.core.when import read_moment
+from hieranome.store import messages, phrases, places, routines, tags
+from hieranome.store.messages import Message
+
+
+@dataclass(frozen=True, slots=True)
+class Kept:
+    """A routine as it stands, and why it cannot be done (empty: it can)."""
+
+    routine: Routine
+    broken: str
+
+
+@dataclass(frozen=True, slots=True)
+class Told:
+    """What one thing of a routine would do to a message: in words, and the text it would write (empty: none)."""
+
+    words: str
+    text: str
+
+
+def every(room: Mailroom) -> list[Kept]:
+    """All routines, by name."""
+    here = Here.of(room)
+    return [_kept(room, here, one) for one in routines.every(room.reader())]
+
+
+def _kept(room: Mailroom, here: Here, one: Routine) -> Kept:
+    try:
+        check_whole(room, here, one)
+    except CallerError as exc:
+        return Kept(one, str(exc))
+    return Kept(one, "")
+
+
+def keep(room: Mailroom, routine: Routine) -> Kept:
+    """Keep a routine (id 0: a new one). Raises :class:`CallerError` for one that cannot be done, :class:`Conflict` for
+    a name or a key that is taken."""
+    with room.change() as db:
+        clean = replace(routine, name=" ".join(routine.name.split()), key=routine.key.strip())
+        check_whole(room, Here.of(room), clean)
+        there = routines.every(db)
+        if clean.id:
+            routines.get(db, clean.id)
+        elif len(there) >= MAX_ROUTINES:
+            raise CallerError(f"There are {MAX_ROUTINES} routines, which is the most. Take some out.")
+        for one in there:
+            if one.id != clean.id and one.name.casefold() == clean.name.casefold():
+                raise Conflict(f"There is a routine “{one.name}” already. Choose another name, or change that one.")
+            if one.id != clean.id and clean.key and one.key == clean.key:
+                raise Conflict(f"The key {clean.key} does “{one.name}” already. Choose another.")
+        number = routines.put(db, clean, room.clock())
+        room.tell("routines")
+    return _kept(room, Here.of(room), routines.get(room.reader(), number))
+
+
+def remove(room: Mailroom, number: int) -> None:
+    """Take a routine out; what it did stands."""
+    with room.change() as db:
+        routines.get(db, number)
+        routines.remove(db, number)
+        room.tell("routines")
+
+
+def check_whole(room: Mailroom, here: Here, routine: Routine) -> None:
+    """Raises :class:`CallerError` for a routine that cannot be done: by itself, or for what it needs and is not
+    there."""
+    check(routine)
+    for one in routine.actions:
+        place = here.places.get(one.target)
+        if one.verb == "bucket" and (place is None or place.band < 0 or place.name == UNDECIDED or place.instead):
+            raise CallerError("The bucket the routine puts mail in is not there, or not used now. Choose another.")
+        if one.verb == "folder" and (place is None or not place.own or place.band >= 0):
+            raise CallerError("The folder the routine files mail in is not there. Choose another.")
+        if BY_VERB[one.verb].takes == "tag" and one.target not in here.tags:
+            raise CallerError("A tag the routine needs is not there any more. Choose another.")
+        if BY_VERB[one.verb].takes == "time":
+            read_moment(one.target, room.now())
+        if one.verb in WRITING and one.target not in here.phrases:
+            raise CallerError("A phrase the routine needs is not there any more. Choose another.")
+        if one.verb in WRITING and not here.sends:
+            raise CallerError("No mailbox of yours can send what the routine begins. Connect one first.")
+
+
+def refused(actions: Sequence[Action], rows: Sequence[Message]) -> dict[int, str]:
+    """The messages a routine cannot be done to, each with why."""
+    found = {row.id: refusal(actions, row.place, row.decided_by) for row in rows}
+    return {number: why for number, why in found.items() if why}
+
+
+def tried(room: Mailroom, actions: Sequence[Action], message: int) -> tuple[list[Told], str]:
+    """What a routine that is not kept yet would do to a message, thing by thing, and why it cannot be done to it
+    (empty: it can). Nothing is done. Raises :class:`CallerError` for what is no routine yet."""
+    check_whole(room, Here.of(room), Routine(0, "tried", "", tuple(actions)))
+    row = messages.get(room.reader(), message)
+    with room.steady() as db:
+        lines = [_told(room, db, one, row) for one in actions]
+    return lines, refused(actions, [row]).get(message, "")
+
+
+def _told(room: Mailroom, db: sqlite3.Connection, one: Action, row: Message) -> Told:
+    title = BY_VERB[one.verb].title
+    if BY_VERB[one.verb].places and one.verb not in ("park", "park-answer"):
+        there = {place.name: place.title for place in places.every(db)}
+        target = FIXED.get(one.verb, one.target)
+        if row.place == target:
+            return Told(f"It stands in {there[target]} already.", "")
+        how = ", as a lesson" if one.verb == "bucket" else ""
+        return Told(f"From {there[row.place]} to {there[target]}{how}.", "")
+    if one.verb in ("park", "park-answer"):
+        until = time_of(room, db, one.target)
+        return Told(f"Parked {until_told(room, until, not until or answer_returns(db))}.", "")
+    if BY_VERB[one.verb].takes == "tag":
+        carries = int(one.target) in tags.of(db, [row.id]).get(row.id, [])
+        name, wanted = tags.get(db, int(one.target)).name, one.verb == "tag"
+        if carries == wanted:
+            return Told(f"It {'carries' if carries else 'does not carry'} “{name}” as it is.", "")
+        return Told(f"“{name}” is {'put on' if wanted else 'taken off'}.", "")
+    if one.verb == "due":
+        return Told(f"Due {told(room, read_moment(one.target, room.now()))}, and flagged.", "")
+    if one.verb in WRITING:
+        said = phrasing.shown_for(room, row.id, int(one.target))
+        short = phrases.get(db, int(one.target)).short
+        return Told(f"{title.removesuffix(' with the phrase')} with “{short}”, as a draft to be looked at:", said)
+    same = {
+        "flag": row.flagged,
+        "unflag": not row.flagged,
+        "read": row.seen,
+        "unread": not row.seen,
+        "done": not noted_of(db, [row.id]),
+    }.get(one.verb, False)
+    return Told("Nothing changes: it is so already." if same else f"{title}.", "")

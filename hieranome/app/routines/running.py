@@ -1,0 +1,124 @@
+"""Routines done: on one message or many, as one step that is undone as one."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from hieranome.app.filing import move_rows
+from hieranome.app.following.due import clear_in, note_due, noted_of, time_of
+from hieranome.app.following.parking import answer_returns, park_in
+from hieranome.app.room.mailroom import Mailroom
+from hieranome.app.room.marks import named, rows_of, set_marks, tell_filed, tell_following
+from hieranome.app.routines.keeping import check_whole, refused
+from hieranome.app.rules.keeping import Here
+from hieranome.app.tagging import tag_in
+from hieranome.app.teaching.correct import MAX_AT_ONCE, correct
+from hieranome.app.writing.phrasing import begin_with
+from hieranome.core.errors import CallerError, HieranomeError
+from hieranome.core.routines import BY_VERB, FIXED, WRITING, Action, Routine
+from hieranome.store import following, journal, phrases, routines
+from hieranome.store.messages import Message
+
+DONE = "routine"
+"""The kind of steps a routine made."""
+_MARKS = {"flag": ("flagged", True), "unflag": ("flagged", False), "read": ("seen", True), "unread": ("seen", False)}
+
+
+@dataclass(frozen=True, slots=True)
+class Outcome:
+    """What a routine did: the step (0 where nothing was done), the messages it was done to, the drafts it began, and
+    the messages it could not be done to, each with why."""
+
+    step: int
+    messages: list[int]
+    drafts: list[int]
+    refused: dict[int, str]
+
+
+def run(room: Mailroom, number: int, numbers: Sequence[int], *, leaving: bool = False) -> Outcome:
+    """Do a routine to messages. Where it cannot be done to some, nothing is done and they are told, unless ``leaving``
+    says that they are left as they are. A message for which something fails under way is left as it was, and told.
+
+    Raises :class:`CallerError` for a routine that cannot be done at all, :class:`NotFound`; nothing is done then.
+    """
+    with room.change() as db:
+        routine = routines.get(db, number)
+        check_whole(room, Here.of(room), routine)
+        rows = rows_of(db, numbers)
+        if len(rows) > MAX_AT_ONCE:
+            raise CallerError(f"A routine is done to up to {MAX_AT_ONCE} messages at once; {len(rows)} are selected.")
+        against = refused(routine.actions, rows)
+        if against and (not leaving or len(against) == len(rows)):
+            return Outcome(0, [], [], against)
+        step = journal.begin(db, room.clock(), DONE, "")
+        drafts, failed = _write(room, db, step, routine, [row for row in rows if row.id not in against])
+        rows = [row for row in rows if row.id not in against and row.id not in failed]
+        if not rows:
+            journal.drop(db, step)
+            return Outcome(0, [], [], against | failed)
+        for at, action in enumerate(routine.actions):
+            _do(room, db, step, action, rows)
+            _progress(room, number, len(rows) * (at + 1), len(rows) * len(routine.actions))
+        journal.entitle(db, step, f"Routine “{routine.name}”: {named(rows)}")
+        tell_filed(room, step, rows)
+        return Outcome(step, [row.id for row in rows], drafts, against | failed)
+
+
+def _progress(room: Mailroom, number: int, done: int, of: int) -> None:
+    # At once, not after the commit: this is how far the change under way is.
+    room.events.publish("running", routine=number, done=min(done, of - 1), of=of, step=0)
+
+
+def _write(
+    room: Mailroom, db: sqlite3.Connection, step: int, routine: Routine, rows: Sequence[Message]
+) -> tuple[list[int], dict[int, str]]:
+    """Begin the drafts of a routine: they are all of it that can fail for one message alone. Which, and for which
+    messages none could be begun."""
+    wanted = [(WRITING[one.verb], phrases.get(db, int(one.target)).short) for one in routine.actions
+              if one.verb in WRITING]  # fmt: skip
+    made: list[int] = []
+    failed: dict[int, str] = {}
+    for row in rows if wanted else ():
+        try:
+            with room.part(db):
+                begun = [begin_with(room, kind, row.id, short).id for kind, short in wanted]
+        except (HieranomeError, ValueError, LookupError) as exc:
+            failed[row.id] = f"no draft can be begun for it: {exc}"
+            continue
+        for draft in begun:
+            routines.note_laid(db, draft, room.clock(), step=step)
+        made += begun
+    return made, failed
+
+
+def _do(room: Mailroom, db: sqlite3.Connection, step: int, action: Action, rows: Sequence[Message]) -> None:
+    """Do one thing of a routine to messages, as part of a step."""
+    numbers = [row.id for row in rows]
+    verb, target = action.verb, action.target
+    if verb == "bucket":
+        correct(room, numbers, target, follow=False, step=step)
+    elif verb in ("park", "park-answer"):
+        until = time_of(room, db, target)
+        park_in(room, db, step, rows, until, not until or answer_returns(db))
+        tell_following(room, numbers, step)
+    elif BY_VERB[verb].places:
+        place = FIXED.get(verb, target)
+        move_rows(db, step, [row for row in rows if row.place != place], place)
+    elif verb in ("tag", "untag"):
+        tag_in(room, db, step, numbers, int(target), verb == "tag")
+    elif verb == "due":
+        note_due(room, db, numbers, target, step)
+        following.note_said(db, target, room.clock())
+    elif verb == "done":
+        clear_in(room, db, step, noted_of(db, numbers))
+        tell_following(room, numbers, step)
+    elif verb in _MARKS:
+        _mark(room, db, step, numbers, *_MARKS[verb])
+
+
+def _mark(room: Mailroom, db: sqlite3.Connection, step: int, numbers: Sequence[int], name: str, wanted: bool) -> None:
+    if (name, wanted) == ("flagged", False):  # whoever takes the flag off has done it
+        clear_in(room, db, step, [one for one in following.of(db, numbers) if one.kind == "due"])
+    journal.add_marks(db, step, set_marks(room, db, numbers, name, wanted), name, wanted)
