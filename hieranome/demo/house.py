@@ -30,7 +30,16 @@ from hieranome.core.addresses import Purpose
 from hieranome.core.buckets import ARCHIVE, DESK, SENT
 from hieranome.demo import mailgen
 from hieranome.demo.mailgen import Made
-from hieranome.demo.owner import Maren, arrange_desk, follow_through, keep_tags, say_rules, say_topics
+from hieranome.demo.owner import (
+    Maren,
+    arrange_desk,
+    follow_through,
+    keep_tags,
+    plan_to_be_away,
+    say_often,
+    say_rules,
+    say_topics,
+)
 from hieranome.demo.post import SECRET, DemoPost
 from hieranome.demo.render import Draft, local, received
 from hieranome.demo.world import (
@@ -220,6 +229,8 @@ def _fill(folder: Path, mail: World) -> None:
             say_topics(room)
             arrange_desk(room)
             follow_through(room)
+            say_often(room)
+            plan_to_be_away(room)
             _look(room, imap, account)
             compile_due(room)
     finally:

@@ -5,14 +5,20 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from hieranome.app import arranging, searching, tagging, trays
+from hieranome.app.away import keeping as away
 from hieranome.app.following import due, parking
 from hieranome.app.room.mailroom import Mailroom
+from hieranome.app.routines import keeping as doing
 from hieranome.app.rules import keeping, running
 from hieranome.app.teaching.correct import correct, pull
 from hieranome.app.topics import answering
 from hieranome.app.topics.telling import tell
-from hieranome.core.buckets import ARCHIVE
+from hieranome.app.writing import phrasing
+from hieranome.core import routines
+from hieranome.core.away import Away, Circle
+from hieranome.core.buckets import ARCHIVE, DESK
 from hieranome.core.rules import Action, Rule, Verb, When
+from hieranome.core.times import DAY
 from hieranome.core.trays import SHIPPED, Tray
 from hieranome.demo.world import TAGS
 from hieranome.store import messages, tags
@@ -110,6 +116,44 @@ def follow_through(room: Mailroom) -> None:
             due.set_due(room, found, said)
         elif found:
             parking.park(room, found, said)
+
+
+PHRASES = (
+    ("sign-off", "With best wishes from the road,\nMaren"),
+    ("rider", "Dear {first name|all},\n\nthank you for the rider. I answer by {date in 3 days}.\n\n{phrase sign-off}"),
+    ("dates", "Dear {first name|all},\n\nwe can play {choose on the Friday|on the Saturday}; the fee is {ask the fee}."
+              "\n\n{phrase sign-off}"),
+)  # fmt: skip
+"""What she says often."""
+
+
+def say_often(room: Mailroom) -> None:
+    """Her phrasebook, and what she does in a row."""
+    said = {short: phrasing.keep(room, short, text).id for short, text in PHRASES}
+    tag = str(next(one.id for one in tags.every(room.reader()) if one.name == "Visas"))
+    rider: tuple[routines.Action, ...] = (
+        routines.Action("reply", str(said["rider"])), routines.Action("due", "in 3 days"), routines.Action("read"),
+    )  # fmt: skip
+    visa = (routines.Action("tag", tag), routines.Action("flag"), routines.Action("bucket", DESK))
+    for name, key, actions in (("Rider came", "1", rider), ("Visa case", "2", visa)):
+        doing.keep(room, routines.Routine(0, name, key, actions))
+
+
+AWAY = (
+    Circle("Colleagues", "line", "from:@quillmark.example", {}),
+    Circle("People I know", "written", "", {
+        "": "I am on tour and read no mail. For anything urgent write to tours@quillmark.example.",
+        "de": "Ich bin auf Tournee und lese keine Mail. Eiliges bitte an tours@quillmark.example.",
+    }),
+    Circle("Everybody else", "all", "", {}),
+)  # fmt: skip
+"""What she wrote for when she is away; it is not on."""
+
+
+def plan_to_be_away(room: Mailroom) -> None:
+    """A notice for next week, kept and not sent."""
+    begins = room.clock() + 5 * DAY
+    away.set_away(room, Away(False, begins, begins + 7 * DAY, 7, AWAY))
 
 
 class Maren:

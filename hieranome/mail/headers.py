@@ -150,6 +150,11 @@ class Headers:
         """The first value, decoded, on one line."""
         return one_line(self.raw(name)) if name in self._values else ""
 
+    def keyword(self, name: str) -> str:
+        """The first value without parameters and comments, in lower case: the keyword of Auto-Submitted (RFC 3834,
+        section 5)."""
+        return self.text(name).partition(";")[0].partition("(")[0].strip().lower()
+
     def people(self, name: str) -> tuple[Correspondent, ...]:
         """Correspondents of all headers of that name, their names decoded."""
         return tuple(

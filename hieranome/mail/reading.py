@@ -144,7 +144,7 @@ def _facts(raw: bytes, message: Entity, bodies: _Bodies) -> MessageFacts:
         list_post="list-post" in headers or "mailing-list" in headers or "x-beenthere" in headers,
         list_unsubscribe="list-unsubscribe" in headers,
         precedence=headers.text("precedence").lower()[:20],
-        auto_submitted=headers.text("auto-submitted").lower() not in ("", "no"),
+        auto_submitted=headers.keyword("auto-submitted") not in ("", "no"),
         mailer=(headers.text("x-mailer") or headers.text("user-agent"))[:60],
         media_type=message.media_type,
         html_only=bodies.html_only,

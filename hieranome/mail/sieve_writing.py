@@ -42,32 +42,33 @@ class Left:
     why: str
 
 
-class _CannotSay(Exception):
+class CannotSay(Exception):
     """Something Sieve has no words for."""
 
 
-def script_of(rules: Sequence[Read], names: OnServer) -> tuple[str, list[Left]]:
-    """The script of rules in their order, and those that stay here. Empty where no rule can be said."""
+def script_of(rules: Sequence[Read], names: OnServer, before: str = "") -> tuple[str, list[Left]]:
+    """The script of rules in their order, and those that stay here; ``before`` is said first. Empty where no rule can
+    be said."""
     said: list[tuple[Read, str]] = []
     left: list[Left] = []
     for one in rules:
         try:
             _check_actions(one.rule, names)
             said.append((one, _whole(one, names)))
-        except _CannotSay as exc:
+        except CannotSay as exc:
             left.append(Left(one.rule, str(exc)))
-    text = "\n".join(filter(None, (_marks(said, names), _chain(said, names))))
-    return _through_sievelib(text) if text else "", left
+    text = "\n".join(filter(None, (before, _marks(said, names), _chain(said, names))))
+    return compiled(text) if text else "", left
 
 
 def _whole(one: Read, names: OnServer) -> str:
     if one.rule.when != "arrives":
-        raise _CannotSay("it waits until mail is old")
+        raise CannotSay("it waits until mail is old")
     for line in (one.rule.line, one.rule.excepted):
         if speaks_of_now(line):
-            raise _CannotSay("it counts days from today; name a date instead")
-    test = _test(one.node, names)
-    return f"allof ({test}, not {_test(one.excepted, names)})" if one.excepted is not None else test
+            raise CannotSay("it counts days from today; name a date instead")
+    test = test_of(one.node, names)
+    return f"allof ({test}, not {test_of(one.excepted, names)})" if one.excepted is not None else test
 
 
 def _marks(said: Sequence[tuple[Read, str]], names: OnServer) -> str:
@@ -103,15 +104,15 @@ def _placing(rule: Rule, names: OnServer) -> str:
 def _check_actions(rule: Rule, names: OnServer) -> None:
     for one in rule.actions:
         if one.verb == "no-edition":
-            raise _CannotSay("editions are put together here")
+            raise CannotSay("editions are put together here")
         if one.verb == "draft":
-            raise _CannotSay("drafts are begun here")
+            raise CannotSay("drafts are begun here")
         if one.verb == "due":
-            raise _CannotSay("due dates are kept here")
+            raise CannotSay("due dates are kept here")
         if one.verb in ("tag", "untag") and one.target not in names.keywords:
-            raise _CannotSay("the server takes no keyword for its tag")
+            raise CannotSay("the server takes no keyword for its tag")
     if rule.place and rule.place not in names.folders:
-        raise _CannotSay("the place it puts mail in is no folder there")
+        raise CannotSay("the place it puts mail in is no folder there")
 
 
 def _mark(action: Action, names: OnServer) -> str:
@@ -122,7 +123,8 @@ def _mark(action: Action, names: OnServer) -> str:
     return f"redirect :copy {quoted(action.target)};" if action.verb == "forward" else ""
 
 
-def _test(node: Node, names: OnServer) -> str:
+def test_of(node: Node, names: OnServer) -> str:
+    """The test that conditions are. Raises :class:`CannotSay`."""
     if isinstance(node, All):
         # A whole address or id is asked for with its words, which only serve the index.
         exact = [part for part in node.parts if isinstance(part, Is)]
@@ -131,10 +133,10 @@ def _test(node: Node, names: OnServer) -> str:
     if isinstance(node, Any):
         return _joined("anyof", node.parts, names)
     if isinstance(node, Not):
-        return f"not {_test(node.part, names)}"
+        return f"not {test_of(node.part, names)}"
     writer = _WRITERS.get(type(node))
     if writer is None:
-        raise _CannotSay(_WHY[type(node)])
+        raise CannotSay(_WHY[type(node)])
     return writer(node, names)
 
 
@@ -143,9 +145,9 @@ def _is_same(part: Node, exact: Is) -> bool:
 
 
 def _joined(by: str, parts: Sequence[Node], names: OnServer) -> str:
-    tests = [_test(part, names) for part in parts]
+    tests = [test_of(part, names) for part in parts]
     if not tests:
-        raise _CannotSay("it is about all mail")
+        raise CannotSay("it is about all mail")
     return tests[0] if len(tests) == 1 else f"{by} ({', '.join(tests)})"
 
 
@@ -171,7 +173,7 @@ def _number(node: Test, names: OnServer) -> str:
         day = datetime.fromtimestamp(node.value, names.zone)
         relation = "ge" if node.sign == ">=" else "lt"
         return f'date :zone "{day:%z}" :value "{relation}" "date" "date" "{day:%Y-%m-%d}"'
-    raise _CannotSay(_OF_NUMBERS.get(node.field, f"Sieve knows nothing of {node.field}"))
+    raise CannotSay(_OF_NUMBERS.get(node.field, f"Sieve knows nothing of {node.field}"))
 
 
 _WRITERS: dict[type, Callable[..., str]] = {Is: _is, Holds: _holds, Test: _number}
@@ -194,7 +196,7 @@ _OF_NUMBERS = {
 def quoted(text: str) -> str:
     """A string of a script (RFC 5228, section 2.4.2)."""
     if "\r" in text or "\n" in text or "\0" in text:
-        raise _CannotSay("it holds a line break")
+        raise CannotSay("it holds a line break")
     escaped = text.replace("\\", "\\\\").replace('"', '\\"')
     return f'"{escaped}"'
 
@@ -211,11 +213,15 @@ _NEEDS = (
     (":create ", "mailbox"),
     ("date :zone", "date"),
     (":value ", "relational"),
+    ("currentdate ", "date"),
+    ("envelope ", "envelope"),
+    ("vacation ", "vacation"),
 )
 
 
-def _through_sievelib(text: str) -> str:
-    needed = [name for words, name in _NEEDS if words in text]
+def compiled(text: str) -> str:
+    """A script with what it requires, as sievelib reads and writes it."""
+    needed = list(dict.fromkeys(name for words, name in _NEEDS if words in text))
     head = f"require [{', '.join(quoted(name) for name in needed)}];\n" if needed else ""
     parser = Parser()
     if not parser.parse(head + text):

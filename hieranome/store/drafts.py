@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import json
 import sqlite3
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -50,6 +52,7 @@ class Draft:
     timed: int
     awaited: int
     phrased: bool
+    automatic: bool
 
 
 @dataclass(frozen=True, slots=True)
@@ -70,6 +73,7 @@ def _letter(row: sqlite3.Row) -> Draft:
     values: dict[str, Any] = dict(row)
     values["filed"] = bool(values["filed"])
     values["phrased"] = bool(values["phrased"])
+    values["automatic"] = bool(values["automatic"])
     return Draft(**values)
 
 
@@ -125,6 +129,16 @@ def continuing(db: sqlite3.Connection, message: int) -> Draft | None:
     """What goes on from another program's draft and is not sent, or None."""
     row = db.execute(f"{_SELECT} WHERE continues = ? AND state <> 'sent' ORDER BY id DESC", (message,)).fetchone()
     return None if row is None else _letter(row)
+
+
+def invitation_answers(db: sqlite3.Connection, messages: Sequence[int]) -> dict[int, str]:
+    """What the owner answered to invitations among some messages, as the subject of each answer says it."""
+    rows = db.execute(
+        "SELECT answers, subject FROM drafts INDEXED BY drafts_by_answered WHERE calendar <> '' AND state <> 'draft'"
+        " AND answers IN (SELECT value FROM json_each(?)) ORDER BY id",
+        (json.dumps(list(messages)),),
+    )
+    return {row[0]: str(row[1]).partition(":")[0] for row in rows}
 
 
 def in_state(db: sqlite3.Connection, *states: str) -> list[Draft]:

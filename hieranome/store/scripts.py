@@ -13,7 +13,8 @@ State = Literal["there", "changed", "gone", "resting"]
 
 @dataclass(frozen=True, slots=True)
 class Placed:
-    """What was put at the server of a mailbox. ``beside`` is a script of the owner's that runs with it, or empty."""
+    """What was put at the server of a mailbox. ``beside`` is a script of the owner's that runs with it, or empty;
+    ``away`` says that the away notice is in it."""
 
     account: int
     host: str
@@ -25,6 +26,7 @@ class Placed:
     beside: str
     state: State
     looked_at: int
+    away: bool = False
 
 
 _NAMES = tuple(one.name for one in fields(Placed))
@@ -32,7 +34,7 @@ _NAMES = tuple(one.name for one in fields(Placed))
 
 def _placed(row: sqlite3.Row) -> Placed:
     values = dict(zip(_NAMES, row, strict=True))
-    return Placed(**(values | {"rules": frozenset(json.loads(values["rules"]))}))
+    return Placed(**(values | {"rules": frozenset(json.loads(values["rules"])), "away": bool(values["away"])}))
 
 
 def every(db: sqlite3.Connection) -> list[Placed]:
@@ -43,6 +45,15 @@ def every(db: sqlite3.Connection) -> list[Placed]:
 def of_account(db: sqlite3.Connection, account: int) -> Placed | None:
     """What was put at the server of a mailbox."""
     return next((one for one in every(db) if one.account == account), None)
+
+
+def away_at(db: sqlite3.Connection) -> set[str]:
+    """The addresses of the mailboxes whose servers send the away notice, as far as is known."""
+    rows = db.execute(
+        "SELECT a.address FROM scripts AS s JOIN accounts AS a ON a.id = s.account"
+        " WHERE s.away = 1 AND s.state = 'there'"
+    )
+    return {row[0] for row in rows}
 
 
 def put(db: sqlite3.Connection, placed: Placed) -> None:

@@ -29,6 +29,8 @@ MORNING = "morning"
 """The hour of the clock at which the owner's day begins."""
 ANSWER_RETURNS = "answer_returns"
 """Whether an answer brings back what was parked until a time."""
+AWAY = "away"
+"""The away notice (:class:`hieranome.core.away.Away`)."""
 DRAFTS_ON_SERVER = "drafts_on_server"
 
 

@@ -11,7 +11,7 @@ TABLES = (
     "lessons", "silences", "vouched", "checkers", "searches", "pictured", "plans", "editions", "edition_items",
     "left_out", "unsubscribed", "addresses", "tags", "tagged", "tagging", "retagged",
     "rules", "rule_hits", "no_edition", "forwarded", "left_standing", "topics", "topic_answers", "topic_found",
-    "following", "followed", "said_times", "phrases", "phrase_files", "phrase_uses", "routines",
+    "following", "followed", "said_times", "phrases", "phrase_files", "phrase_uses", "routines", "away_told",
 )  # fmt: skip
 """What is taken along, in the order it is read in again."""
 
@@ -19,7 +19,7 @@ LATER = (
     "silences", "plans", "editions", "edition_items", "left_out", "unsubscribed", "addresses", "tags", "tagged",
     "tagging", "retagged", "rules", "rule_hits", "no_edition", "forwarded", "left_standing",
     "topics", "topic_answers", "topic_found", "following", "followed", "said_times",
-    "phrases", "phrase_files", "phrase_uses", "routines",
+    "phrases", "phrase_files", "phrase_uses", "routines", "away_told",
 )  # fmt: skip
 """What older exports do not have."""
 

@@ -21,6 +21,7 @@ from hieranome.web.guard import LOOPBACK, Guard
 from hieranome.web.models.answer import CertificateOut, Problem
 from hieranome.web.routers import (
     addresses,
+    away,
     bulk,
     connecting,
     editions,
@@ -47,7 +48,7 @@ from hieranome.web.routers import (
 STATIC = Path(__file__).parent / "static"
 PARTS = (
     connecting, entry, mail, teaching, filing, search, sources, bulk, addresses, editions,
-    sure, mailboxes, writing, tags, rules, topics, trays, second_look, following, phrases, routines, house,
+    sure, mailboxes, writing, tags, rules, topics, trays, second_look, following, phrases, routines, away, house,
 )  # fmt: skip
 """The routers of the API, in the order it is described in."""
 MAX_PATH = 200

@@ -3,17 +3,13 @@ refused with its line."""
 
 from __future__ import annotations
 
-import os
-import pwd
 import random
 import re
 import shutil
 import subprocess
-import tempfile
 import unittest
 from dataclasses import asdict
 from datetime import datetime, timedelta, timezone
-from pathlib import Path
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -27,6 +23,7 @@ from hieranome.demo import mailgen
 from hieranome.mail.reading import read
 from hieranome.mail.sieve_reading import Known, ScriptRefused, rules_of
 from hieranome.mail.sieve_writing import OnServer, quoted, script_of
+from tests.mail.pigeonhole import PigeonholeCase
 from tests.support import crlf
 
 LDA = "/usr/lib/dovecot/dovecot-lda"
@@ -110,35 +107,12 @@ def expected(rules: list[Read], raw: bytes) -> tuple[str, frozenset[str], frozen
     return FOLDERS[place], frozenset(flag.lower() for flag in flags), frozenset(address for _, address in said.forward)
 
 
-class PigeonholeTest(unittest.TestCase):
+class PigeonholeTest(PigeonholeCase):
     """What the scripts do at a real interpreter."""
-
-    def setUp(self) -> None:
-        if shutil.which("sieve-test") is None:
-            raise FileNotFoundError("sieve-test is missing: apt-get install dovecot-sieve, or run 'make test'.")
-        self.folder = Path(tempfile.mkdtemp(prefix="sieve-"))
-        self.addCleanup(shutil.rmtree, self.folder, ignore_errors=True)
-        owner = self.owner = pwd.getpwnam("mail") if os.geteuid() == 0 else pwd.getpwuid(os.geteuid())
-        os.chown(self.folder, owner.pw_uid, owner.pw_gid)
-        (self.folder / "conf").write_text(
-            f"mail_uid = {owner.pw_uid}\nmail_gid = {owner.pw_gid}\nfirst_valid_uid = 0\n"
-            f"mail_location = maildir:{self.folder}/mail\nssl = no\npostmaster_address = p@made.example\n"
-            f"base_dir = {self.folder}\nstate_dir = {self.folder}\nlog_path = {self.folder}/log\n"
-            f"plugin {{\n  sieve = file:{self.folder}/script.sieve\n}}\n"
-            "protocol lda {\n  mail_plugins = sieve\n}\nlda_mailbox_autocreate = yes\n"
-            "namespace inbox {\n  inbox = yes\n  separator = /\n}\n"
-        )
 
     def done(self, script: str, raw: bytes) -> tuple[str, frozenset[str], frozenset[str]]:
         """The folder, the flags and the addresses Pigeonhole names for a message."""
-        (self.folder / "script.sieve").write_text(script, encoding="utf-8")
-        (self.folder / "message").write_bytes(raw)
-        told = subprocess.run(
-            ["sieve-test", "-c", "conf", "-r", "maren@quillmark.example", "script.sieve", "message"],
-            cwd=self.folder, capture_output=True, timeout=30, check=False,
-        )  # fmt: skip
-        text = told.stdout.decode()
-        self.assertEqual(told.returncode, 0, told.stderr.decode() + script)
+        text = self.carried_out(script, raw)
         folders = re.findall(r"store message in folder: (.*)", text)
         self.assertEqual(len(folders), 1, text)
         flags = re.findall(r"add(?:ing)? (?:IMAP )?flags: (.*)", text)

@@ -24,6 +24,11 @@ export type Subscriptions = Omit<Schemas['SubscriptionsOut'], 'subscriptions'> &
   subscriptions: Subscription[]
 }
 export type Phrase = DeepReadonly<Schemas['PhraseOut']>
+export type AwayNotice = DeepReadonly<Schemas['AwayOut']>
+export type AwayGiven = Schemas['AwayIn']
+export type CircleGiven = Schemas['CircleIn']
+export type AwayTried = DeepReadonly<Schemas['DryRunOut']>
+export type Invited = DeepReadonly<Schemas['InvitedOut']>
 export type Routine = DeepReadonly<Schemas['RoutineOut']>
 export type Routines = DeepReadonly<Schemas['RoutinesOut']>
 export type RoutineAction = Schemas['RoutineActionIn']

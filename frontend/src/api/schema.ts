@@ -172,6 +172,114 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/away": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Away
+         * @description The notice as it stands, and who got it.
+         */
+        get: operations["get_away"];
+        /**
+         * Set Away
+         * @description Set the notice; servers that send it are told.
+         */
+        put: operations["set_away"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/away/dry-run": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Away
+         * @description Who of those who wrote last week would have got a notice, and why the others would not. Nothing is sent.
+         */
+        post: operations["try_away"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/away/invitations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Away Invitations
+         * @description The invitations that fall into the time away.
+         */
+        get: operations["list_away_invitations"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/away/off": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Switch Away Off
+         * @description Send no more notices, here or at servers; the texts stay.
+         */
+        post: operations["switch_away_off"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/away/server": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Compare Away Server
+         * @description What the server of a mailbox would do otherwise with the notice.
+         */
+        get: operations["compare_away_server"];
+        /**
+         * Answer At Server
+         * @description Let the server of a mailbox send the notice, or no longer.
+         */
+        put: operations["answer_at_server"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/buckets": {
         parameters: {
             query?: never;
@@ -3409,6 +3517,33 @@ export interface components {
             weeks: number;
         };
         /**
+         * AnswerAtIn
+         * @description Whether the server of a mailbox sends the notice; then nothing is sent from here for that mailbox. ``host`` is
+         *     where it keeps its scripts (RFC 5804; empty: where it was asked before, or at the mailbox's own server).
+         */
+        AnswerAtIn: {
+            /** Account */
+            account: number;
+            /**
+             * Host
+             * @default
+             */
+            host: string | "";
+            /** On */
+            on: boolean;
+            /**
+             * Port
+             * @default 4190
+             */
+            port: number;
+            /**
+             * Security
+             * @default starttls
+             * @enum {string}
+             */
+            security: "tls" | "starttls" | "plain";
+        };
+        /**
          * ArchiveIn
          * @description An archive on this machine: the path of a file or folder of mail.
          */
@@ -3485,6 +3620,78 @@ export interface components {
         AuthorisedIn: {
             /** Returned */
             returned: string;
+        };
+        /**
+         * AwayIn
+         * @description The notice: ``begins`` and ``ends`` as they are typed; empty keeps what stands, and begins now where nothing
+         *     does. A whole day is away until it is over. A person is told again after ``days``.
+         */
+        AwayIn: {
+            /**
+             * Begins
+             * @default
+             */
+            begins: string;
+            /** Circles */
+            circles: components["schemas"]["CircleIn"][];
+            /**
+             * Days
+             * @default 7
+             */
+            days: number;
+            /**
+             * Ends
+             * @default
+             */
+            ends: string;
+            /** On */
+            on: boolean;
+        };
+        /**
+         * AwayOut
+         * @description The notice as it stands: ``holds`` says that it is sent now; times are Unix seconds (0: none said yet), also as
+         *     they read.
+         */
+        AwayOut: {
+            /** Begins */
+            begins: number;
+            /** Begins Shown */
+            begins_shown: string;
+            /** Circles */
+            circles: components["schemas"]["CircleOut"][];
+            /** Days */
+            days: number;
+            /** Ends */
+            ends: number;
+            /** Ends Shown */
+            ends_shown: string;
+            /** Holds */
+            holds: boolean;
+            /** Languages */
+            languages: string[];
+            /** On */
+            on: boolean;
+            /** Servers */
+            servers: components["schemas"]["AwayServerOut"][];
+            /** Told */
+            told: components["schemas"]["ToldOut"][];
+        };
+        /**
+         * AwayServerOut
+         * @description A mailbox: whether its server sends the notice, whether that is known to stand as it was put there, and why the
+         *     last change could not be put there (empty: it was).
+         */
+        AwayServerOut: {
+            /** Account */
+            account: number;
+            /** Address */
+            address: string;
+            /** Answers */
+            answers: boolean;
+            /** Current */
+            current: boolean;
+            /** Problem */
+            problem: string;
         };
         /**
          * BackIn
@@ -3653,6 +3860,50 @@ export interface components {
             messages: number;
         };
         /**
+         * CircleIn
+         * @description Some people: those a search line holds, those ever written to, or everybody; and what they are told, by language
+         *     (the empty one: mail in every other; none at all: nothing).
+         */
+        CircleIn: {
+            /**
+             * Line
+             * @default
+             */
+            line: string;
+            /** Name */
+            name: string;
+            /** Texts */
+            texts: {
+                [key: string]: string;
+            };
+            /**
+             * Who
+             * @enum {string}
+             */
+            who: "line" | "written" | "all";
+        };
+        /**
+         * CircleOut
+         * @description A circle as it stands; ``sentence`` is how its line reads, or why it cannot be read.
+         */
+        CircleOut: {
+            /** Line */
+            line: string;
+            /** Name */
+            name: string;
+            /** Sentence */
+            sentence: string;
+            /** Texts */
+            texts: {
+                [key: string]: string;
+            };
+            /**
+             * Who
+             * @enum {string}
+             */
+            who: "line" | "written" | "all";
+        };
+        /**
          * ConflictOut
          * @description A rule that did not have its way: against another (``other``), or against what; one such message (0: none).
          */
@@ -3726,6 +3977,16 @@ export interface components {
             older: number;
             /** Trays */
             trays: components["schemas"]["ShownOut"][];
+        };
+        /**
+         * DifferenceOut
+         * @description What a server does otherwise with the notice.
+         */
+        DifferenceOut: {
+            /** What */
+            what: string;
+            /** Why */
+            why: string;
         };
         /**
          * DoingOut
@@ -3879,6 +4140,18 @@ export interface components {
             size: number;
             /** Total */
             total: number;
+        };
+        /**
+         * DryRunOut
+         * @description What the notice would have done last week.
+         */
+        DryRunOut: {
+            /** Looked At */
+            looked_at: number;
+            /** Others */
+            others: components["schemas"]["WouldNotOut"][];
+            /** Would */
+            would: components["schemas"]["hieranome__web__models__away__WouldOut"][];
         };
         /**
          * DueIn
@@ -4499,6 +4772,16 @@ export interface components {
             start: number;
             /** Title */
             title: string;
+        };
+        /**
+         * InvitedOut
+         * @description An invitation into the time away, and what was answered (empty: nothing yet).
+         */
+        InvitedOut: {
+            /** Answer */
+            answer: string;
+            invitation: components["schemas"]["InvitationOut"];
+            message: components["schemas"]["MessageOut"];
         };
         /**
          * JournalOut
@@ -6487,6 +6770,24 @@ export interface components {
             value: string;
         };
         /**
+         * ToldOut
+         * @description Somebody who got a notice, and why a server did not take it (empty: it did).
+         */
+        ToldOut: {
+            /** At */
+            at: number;
+            /** Circle */
+            circle: string;
+            /** Failed */
+            failed: string;
+            /** Language */
+            language: string;
+            /** Message */
+            message: number | null;
+            /** Person */
+            person: string;
+        };
+        /**
          * TopicAnswerIn
          * @description What the owner says of messages; ``drawn`` that they were drawn by lot, as the page was told.
          */
@@ -6914,16 +7215,16 @@ export interface components {
             yearly: number;
         };
         /**
-         * WouldOut
-         * @description What a cost of good mail drained would have done with the mail of the last month.
+         * WouldNotOut
+         * @description Why others would have got none: how many messages, and one of them.
          */
-        WouldOut: {
-            /** Cost */
-            cost: number;
-            /** Drained */
-            drained: number;
-            /** Good */
-            good: number;
+        WouldNotOut: {
+            /** Count */
+            count: number;
+            /** Message */
+            message: number;
+            /** Why */
+            why: string;
         };
         /**
          * WrongOut
@@ -6940,6 +7241,21 @@ export interface components {
             sender: string;
             /** Subject */
             subject: string;
+        };
+        /**
+         * WouldOut
+         * @description A message of last week whose sender would have got a notice, and which.
+         */
+        hieranome__web__models__away__WouldOut: {
+            /** Circle */
+            circle: string;
+            /** Language */
+            language: string;
+            message: components["schemas"]["MessageOut"];
+            /** Person */
+            person: string;
+            /** Text */
+            text: string;
         };
         /**
          * AboutOut
@@ -6980,6 +7296,18 @@ export interface components {
             way: "post" | "mailto" | "link" | "refuse";
             /** Words */
             words: string;
+        };
+        /**
+         * WouldOut
+         * @description What a cost of good mail drained would have done with the mail of the last month.
+         */
+        hieranome__web__models__bulk__WouldOut: {
+            /** Cost */
+            cost: number;
+            /** Drained */
+            drained: number;
+            /** Good */
+            good: number;
         };
         /**
          * FollowingOut
@@ -7385,6 +7713,223 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FiledOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_away: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AwayOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_away: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AwayIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AwayOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    try_away: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AwayIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DryRunOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_away_invitations: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InvitedOut"][];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    switch_away_off: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AwayOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    compare_away_server: {
+        parameters: {
+            query: {
+                account: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DifferenceOut"][];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    answer_at_server: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AnswerAtIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AwayOut"];
                 };
             };
             /** @description The request cannot be carried out as it was put */
@@ -8050,7 +8595,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["WouldOut"][];
+                    "application/json": components["schemas"]["hieranome__web__models__bulk__WouldOut"][];
                 };
             };
             /** @description The request cannot be carried out as it was put */

@@ -2,6 +2,7 @@
 import { computed, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
 import type { RoutineAction, TriedRoutine } from '../api/client'
+import { useVerbs } from '../composables/actions'
 import { useAttempt } from '../composables/attempt'
 import { timedFor } from '../composables/following'
 import { useRoutines } from '../composables/routines'
@@ -52,8 +53,10 @@ async function drop(): Promise<void> {
   emit('said', `“${gone}” is taken out. What it did stands.`)
 }
 
+useVerbs({ 'try-out': tryIt })
+
 async function tryIt(): Promise<void> {
-  tried.value = await answer(() => tryOn(message.value, actions.value))
+  if (message.value) tried.value = await answer(() => tryOn(message.value, actions.value))
 }
 </script>
 

@@ -110,6 +110,7 @@ export function useEvents(inside: Readonly<Ref<boolean>>): void {
     for (const key of ['places', 'follow-up', 'journal']) void queries.invalidateQueries({ queryKey: [key] })
   })
   on('routines', () => void queries.invalidateQueries({ queryKey: ['routines'] }))
+  on('away', () => void queries.invalidateQueries({ queryKey: ['away'] }))
   on('phrases', () => void queries.invalidateQueries({ queryKey: ['phrases'] }))
   on('tags', () => void queries.invalidateQueries({ queryKey: ['tags'] }))
   on('searches', () => void queries.invalidateQueries({ queryKey: ['searches'] }))

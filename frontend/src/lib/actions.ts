@@ -56,6 +56,8 @@ const TABLE = [
   { name: 'await', keys: ['S'], title: 'Tell if nobody has answered by a time', needs: 'when' },
   { name: 'ask-again', keys: ['F'], title: 'Ask again, with the open question quoted' },
   { name: 'routine', keys: ['M'], title: 'Do a routine', needs: 'routine' },
+  { name: 'try-out', keys: ['I'], title: 'Try out what is being written on mail that is here' },
+  { name: 'decline', keys: ['H'], title: 'Decline the invitation' },
   { name: 'flag', keys: ['b'], title: 'Flag, or take the flag away' },
   { name: 'seen', keys: ['m'], title: 'Mark read or unread' },
   { name: 'next', keys: ['j', 'ArrowDown'], title: 'Next message' },

@@ -25,6 +25,8 @@ export interface Told {
   trays: object
   phrases: object
   routines: object
+  /** The away notice, or who got it, is another now. */
+  away: object
   /** What is followed through of messages changed. */
   following: { step: number; messages: number[] }
   /** What a second look offers is another now. */

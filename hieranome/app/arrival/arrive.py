@@ -15,6 +15,7 @@ from typing import TypeVar
 from hieranome.app.arrival.incoming import Incoming, Placed, unreadable, words_of
 from hieranome.app.arrival.placement import certain_placement, examine, is_own, known_placement
 from hieranome.app.arrival.processes import prepared
+from hieranome.app.away.noticing import heed_away
 from hieranome.app.following.returning import heed_answer, heed_own
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.rules.applying import ask_rules, binding_of, keep_said
@@ -126,7 +127,12 @@ def _take_in(room: Mailroom, db: sqlite3.Connection, incoming: Incoming) -> int:
     if said is not None and said.took:
         keep_said(room, db, number, incoming, said, placed, forged=found.forged)
     keep_heard(room, db, number, heard, placed)
-    if mine:
+    if not mine:
+        tags = said.tags if said is not None else set()
+        heed_away(room, db, number, incoming, judgement, placed, tags, forged=found.forged)
+    if mine and by_machine(facts):
+        pass  # nobody wrote: it went out by itself, in the owner's name
+    elif mine:
         heed_own(room, db, thread)
     elif placed.place not in (JUNK, TRASH):
         heed_answer(room, db, thread, facts)
@@ -189,7 +195,8 @@ def _keep(
     if incoming.trouble:
         _tell_trouble(room, db, number, decided.placed, incoming)
     if mine:
-        return number, room.relations.sent(facts, room.owner) + _note_answer(db, facts)
+        # What a machine sent in the owner's name tells nothing of whom they write to.
+        return number, [] if by_machine(facts) else room.relations.sent(facts, room.owner) + _note_answer(db, facts)
     if counted:
         return number, room.relations.received(facts, read=incoming.seen or answered, answered=answered)
     return number, []

@@ -11,7 +11,7 @@ from hieranome.app.arrival.incoming import Incoming, Placed, digest_of
 from hieranome.app.arrival.processes import prepared
 from hieranome.app.mailbox import tags_told
 from hieranome.app.room.mailroom import Mailroom
-from hieranome.app.rules.at_server import explain_filed
+from hieranome.app.rules.served import explain_filed
 from hieranome.core.buckets import SENT
 from hieranome.mail.imap import Imap
 from hieranome.mail.imap_answers import Meta

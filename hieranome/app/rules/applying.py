@@ -13,7 +13,7 @@ from hieranome.app.following.due import note_due
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.rules.forwarding import begin_draft, forward
 from hieranome.app.rules.keeping import reads
-from hieranome.core.errors import CallerError
+from hieranome.core.errors import CallerError, MessageUnreadable
 from hieranome.core.judgement import Judgement
 from hieranome.core.matching import Mail
 from hieranome.core.routing import settle
@@ -96,7 +96,7 @@ def keep_said(
         try:
             with room.part(db):
                 write()
-        except (CallerError, ValueError, LookupError) as exc:
+        except (CallerError, MessageUnreadable, ValueError, LookupError) as exc:
             # No message may be made of what a stranger wrote; the message itself has arrived all the same.
             _LOG.warning("what a rule writes could not be made: %s", exc)
             unsent.add(rule.id)

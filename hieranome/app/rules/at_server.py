@@ -8,30 +8,21 @@ is taken away.
 from __future__ import annotations
 
 import logging
-import sqlite3
 import ssl
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import TypeVar
 
 from hieranome.app.access.logins import Logins
-from hieranome.app.arrival.incoming import Incoming
-from hieranome.app.arrival.placement import examine, known_placement
 from hieranome.app.room.mailroom import Mailroom
-from hieranome.app.room.moving import move
 from hieranome.app.room.schedule import Regular, Schedule
-from hieranome.app.rules.applying import RULE, binding_of, mail_of
-from hieranome.app.rules.keeping import reads
 from hieranome.app.rules.scripting import Script, script_for
 from hieranome.core.errors import CallerError, Conflict, HieranomeError
-from hieranome.core.rules import ruled
 from hieranome.mail.managesieve import PORT, Listing, Scripts, visit
 from hieranome.mail.servers import Login, Security, Server
 from hieranome.mail.sieve_writing import quoted
-from hieranome.store import accounts, journal, messages, rules, scripts
-from hieranome.store.accounts import Account, Folder
-from hieranome.store.messages import Message
-from hieranome.store.rules import Hit
+from hieranome.store import accounts, rules, scripts
+from hieranome.store.accounts import Account
 
 OURS, BOTH = "hieranome", "hieranome-and-yours"
 """Our script, and the one that includes it and the owner's."""
@@ -63,14 +54,8 @@ class AtServer:
         self._room = room
         self._logins = logins
         self._trust = trust
-        self.regular = Regular(
-            room,
-            schedule,
-            "rules at servers",
-            "looking whether rules stand at servers as they were put",
-            HOUR,
-            self._round,
-        )
+        doing = "looking whether rules stand at servers as they were put"
+        self.regular = Regular(room, schedule, "rules at servers", doing, HOUR, self._round)
 
     def standing(self, account: int) -> Standing:
         """How it stands, by what was found last. Raises :class:`NotFound`."""
@@ -87,32 +72,45 @@ class AtServer:
         if placed is None:
             return Standing(account, Server(known.imap_host, PORT, _security(known), known.imap_pin), can, None, False)
         server = _server(placed)
-        wanted = self._text(account, placed.rules & {number for number, _ in can})
+        try:
+            wanted = self._text(account, placed.rules & {number for number, _ in can}, placed.away)
+        except CallerError:  # the away notice cannot be sent there by now
+            wanted = ""
         return Standing(account, server, can, placed, wanted == placed.text)
 
-    def put(self, account: int, chosen: Sequence[int], server: Server) -> Standing:
-        """Let rules run at the server of a mailbox, and no others.
+    def answer_at(self, account: int, on: bool, server: Server | None = None) -> Standing:
+        """Let the server of a mailbox send the away notice, beside the rules that run there, or no longer. Left out, it
+        is asked where it was asked before, or where such servers are as a rule. Raises as :meth:`put` does."""
+        standing = self.standing(account)
+        there = standing.placed.rules & {number for number, _ in standing.can} if standing.placed else frozenset()
+        if not on and not there:
+            return self.take_away(account) if standing.placed else standing
+        return self.put(account, sorted(there), server or standing.server, answers=on)
+
+    def put(self, account: int, chosen: Sequence[int], server: Server, *, answers: bool | None = None) -> Standing:
+        """Let rules run at the server of a mailbox, and no others; ``answers`` says that it sends the away notice too
+        (None: as it does now).
 
         Raises :class:`CallerError` for a rule that cannot run there, :class:`Conflict` where a script of the owner's
         runs there and both cannot, and the errors of reaching the server; nothing is changed then.
         """
         can = dict(self.standing(account).can)
+        before = scripts.of_account(self._room.reader(), account)
+        if answers is None:
+            answers = before is not None and before.away
         strange = [number for number in chosen if number not in can]
-        if strange or not chosen:
-            raise CallerError(
-                "Choose at least one rule."
-                if not chosen
-                else f"Rule {strange[0]} cannot run at a server. Leave it out."
-            )
-        text = self._text(account, frozenset(chosen))
+        if strange or not (chosen or answers):
+            why = f"Rule {strange[0]} cannot run at a server. Leave it out." if strange else "Choose at least one rule."
+            raise CallerError(why)
+        text = self._text(account, frozenset(chosen), answers)
         beside = self._visit(account, server, lambda there: _put(there, text))
         placed = scripts.Placed(
             account, server.host, server.port, server.security, server.pin, frozenset(chosen), text, beside, "there",
-            self._room.clock(),
+            self._room.clock(), answers,
         )  # fmt: skip
         with self._room.change() as db:
             scripts.put(db, placed)
-            self._room.tell("rules")
+            self._tell()
         return self.standing(account)
 
     def take_away(self, account: int) -> Standing:
@@ -121,7 +119,7 @@ class AtServer:
         self._visit(account, _server(placed), lambda there: _take_away(there, placed.beside))
         with self._room.change() as db:
             scripts.forget(db, account)
-            self._room.tell("rules")
+            self._tell()
         return self.standing(account)
 
     def leave(self, account: int) -> str:
@@ -141,7 +139,7 @@ class AtServer:
         with self._room.change() as db:
             if scripts.of_account(db, account) == placed:
                 scripts.note_found(db, account, state, self._room.clock())
-                self._room.tell("rules")
+                self._tell()
         return self.standing(account)
 
     def _round(self) -> None:
@@ -153,6 +151,10 @@ class AtServer:
                 problem = exc
         if problem is not None:
             raise problem
+
+    def _tell(self) -> None:
+        self._room.tell("rules")
+        self._room.tell("away")
 
     def _placed(self, account: int) -> scripts.Placed:
         placed = scripts.of_account(self._room.reader(), account)
@@ -167,8 +169,8 @@ class AtServer:
 
         return self._logins.enter(accounts.get(self._room.reader(), account), signed_in)
 
-    def _text(self, account: int, chosen: frozenset[int]) -> str:
-        script: Script = script_for(self._room, account, chosen)
+    def _text(self, account: int, chosen: frozenset[int], answers: bool) -> str:
+        script: Script = script_for(self._room, account, chosen, with_away=answers)
         return MARK + script.text
 
 
@@ -247,48 +249,3 @@ def _found(there: Scripts, placed: scripts.Placed) -> scripts.State:
 def _lines(text: str) -> list[str]:
     """A script as servers give it back: with other ends of lines, and perhaps without the last."""
     return [line.rstrip() for line in text.strip().splitlines()]
-
-
-# --- mail the server filed by our rules ---------------------------------------------------
-
-
-def explain_filed(room: Mailroom, db: sqlite3.Connection, number: int, incoming: Incoming, folder: Folder) -> None:
-    """Within a change, a message appeared in a folder: where a rule of ours at that server puts it there, the rule
-    explains it. What is known for sure and a server cannot know (verdicts on the thread, vouching) is heeded then, and
-    puts it back, in the journal."""
-    placed = scripts.of_account(db, folder.account)
-    row = messages.get(db, number)
-    if placed is None or row.decided_by != "elsewhere" or not row.readable:
-        return
-    try:
-        with room.part(db):
-            _explain_filed(room, db, row, incoming, folder, placed)
-    except (sqlite3.OperationalError, HieranomeError):
-        raise
-    except Exception:  # whatever a stranger wrote: the message stands where it was found
-        _LOG.exception("what a server filed could not be explained")
-
-
-def _explain_filed(
-    room: Mailroom, db: sqlite3.Connection, row: Message, incoming: Incoming, folder: Folder, placed: scripts.Placed
-) -> None:
-    number = row.id
-    there = [one for one in reads(room) if one.rule.id in placed.rules]
-    judgement = room.engine.judge(messages.vector(db, number))
-    said = ruled(there, mail_of(incoming, judgement, folder.place)) if there else None
-    if said is None or said.placing is None or said.placing.rule.place != folder.place:
-        return
-    messages.move(db, number, folder.place, RULE)
-    rule = said.placing.rule
-    found = examine(room, db, incoming.facts, number)
-    known = known_placement(room, db, incoming.facts, row.thread, found, binding_of(said))
-    if known is None or known.place == folder.place:
-        rules.note(db, [Hit(rule.id, number, folder.place)], room.clock())
-        return
-    rules.note(db, [Hit(rule.id, number, lost_to=known.decided_by)], room.clock())
-    subject = row.subject[:80] or "(no subject)"
-    step = journal.begin(
-        db, room.clock(), journal.SERVED, f"“{subject}” put back: “{rule.name}” filed it at the server"
-    )
-    move(db, step, messages.stood(db, [number]), known.place, known.decided_by)
-    room.tell_moved(step, [number])

@@ -7,37 +7,59 @@ from dataclasses import dataclass, replace
 
 from dateutil.tz import tzlocal
 
+from hieranome.app.away.keeping import Reader
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.rules.keeping import Here, Kept, get, read
+from hieranome.core.away import Circle
 from hieranome.core.errors import CallerError
 from hieranome.core.rules import FIXED, Action, Verb
+from hieranome.mail.sieve_away import vacation_of
 from hieranome.mail.sieve_reading import Known, rules_of
 from hieranome.mail.sieve_writing import Left, OnServer, script_of
-from hieranome.store import accounts, keywords, places, rules, tags
+from hieranome.store import accounts, away, drafts, keywords, places, rules, tags
 
 _FIXED = {place: verb for verb, place in FIXED.items()}
 
 
 @dataclass(frozen=True, slots=True)
 class Script:
-    """The rules that run, as a script for one mailbox, and those that stay here with why."""
+    """The rules that run, as a script for one mailbox, and those that stay here with why; where the away notice is to
+    be sent there too, what of its circles a server cannot do."""
 
     account: int
     text: str
     left: list[Left]
+    away_left: tuple[tuple[Circle, str], ...] = ()
 
 
-def script_for(room: Mailroom, account: int, only: frozenset[int] | None = None) -> Script:
-    """The rules that are on, or some of them, as a script, with the names folders and tags have in a mailbox. Raises
-    :class:`NotFound`."""
+def script_for(room: Mailroom, account: int, only: frozenset[int] | None = None, *, with_away: bool = False) -> Script:
+    """The rules that are on, or some of them, as a script, with the names folders and tags have in a mailbox; with the
+    away notice before them where it is wanted. Raises :class:`NotFound`, :class:`CallerError` for a notice no circle of
+    which a server can send."""
     db = room.reader()
     accounts.get(db, account)
     here = Here.of(room)
+    notice, away_left = _notice(room, db, account) if with_away else ("", ())
     known = [(rule, read(here, rule)) for rule in rules.every(db) if rule.enabled]
     known = [(rule, one) for rule, one in known if only is None or rule.id in only]
-    text, left = script_of([one for _, one in known if one is not None], _names(db, account))
+    text, left = script_of([one for _, one in known if one is not None], _names(db, account), notice)
     broken = [Left(rule, "it rests, since it cannot run as it is") for rule, one in known if one is None]
-    return Script(account, text, left + broken)
+    return Script(account, text, left + broken, away_left)
+
+
+def _notice(room: Mailroom, db: sqlite3.Connection, account: int) -> tuple[str, tuple[tuple[Circle, str], ...]]:
+    """The away notice as Sieve for a mailbox, and what of it a server cannot do."""
+    wanted = away.get(db)
+    who = [one for one in drafts.identities(db) if one.account == account]
+    if not who:
+        raise CallerError("Nothing is sent as this mailbox's address, so its server cannot send a notice in your name.")
+    addresses = sorted({*room.owner.addresses, *(one.address for one in who)})
+    nodes = Reader.of(room, wanted.circles).nodes
+    text, left = vacation_of(wanted, nodes, _names(db, account), addresses, who[0].address)
+    if not text:
+        why = "; ".join(f"{circle.name}: {said}" for circle, said in left)
+        raise CallerError(f"A server can send no part of this notice ({why}). It is sent from here.")
+    return text, tuple(left)
 
 
 def take_over(room: Mailroom, account: int, script: str) -> list[Kept]:

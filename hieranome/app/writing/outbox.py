@@ -19,7 +19,7 @@ from hieranome.core.buckets import DRAFTS, SENT, TRASH
 from hieranome.core.errors import CallerError, HieranomeError, WorldError
 from hieranome.mail.servers import Login
 from hieranome.mail.smtp import NotAccepted, Unsure, hand_in
-from hieranome.store import accounts, drafts, following, messages
+from hieranome.store import accounts, away, drafts, following, messages
 from hieranome.store.accounts import Account
 from hieranome.store.drafts import Draft
 from hieranome.store.following import State
@@ -54,7 +54,10 @@ class Outbox:
         """Say of messages that were on their way when the process ended what is known of them."""
         with self._room.change() as db:
             for one in drafts.in_state(db, "handing"):
-                drafts.update(db, one.id, state="unsure", error=UNSURE)
+                if one.automatic:
+                    self._refused(one, UNSURE)
+                else:
+                    drafts.update(db, one.id, state="unsure", error=UNSURE)
             for one in drafts.in_state(db, "sending"):
                 drafts.update(db, one.id, state="waiting")
 
@@ -89,10 +92,13 @@ class Outbox:
             account = accounts.get(self._room.reader(), who.account)
             self._hand_in(account, draft, raw)
         except Unsure as exc:
-            self._set(draft, "unsure", error=str(exc))
+            if draft.automatic:
+                self._refused(draft, str(exc))
+            else:
+                self._set(draft, "unsure", error=str(exc))
             return False
         except (NotAccepted, CallerError, StopIteration) as exc:
-            self._set(draft, "draft", error=str(exc) or "The address it is sent from is no longer yours.")
+            self._refused(draft, str(exc) or "The address it is sent from is no longer yours.")
             return False
         except HieranomeError as exc:
             self._later(draft, str(exc))
@@ -101,20 +107,28 @@ class Outbox:
         return True
 
     def _hand_in(self, account: Account, draft: Draft, raw: bytes) -> None:
-        """Hand it in; where a token is not taken that had not run out, once more with the next."""
+        """Hand it in; where a token is not taken that had not run out, once more with the next. What goes by itself has
+        no envelope sender, so that no report on it comes back (RFC 5321, section 4.5.5)."""
 
         def hand_in_with(login: Login) -> None:
             hand_in(
                 smtp_server(account),
                 login,
-                draft.sender,
+                sender,
                 envelope_of(self._room, draft),
                 without_bcc(raw),
                 begun=lambda: self._begun(draft),
                 trust=self._trust,
             )
 
-        self._logins.enter(account, hand_in_with)
+        sender = "" if draft.automatic else draft.sender
+        try:
+            self._logins.enter(account, hand_in_with)
+        except NotAccepted:
+            if sender:
+                raise
+            sender = draft.sender  # some servers take mail with the sender's own address alone
+            self._logins.enter(account, hand_in_with)
 
     def _begun(self, draft: Draft) -> None:
         if not self._set(draft, "handing", was="sending"):
@@ -128,6 +142,17 @@ class Outbox:
         self._room.tell("drafts")
         return True
 
+    def _refused(self, draft: Draft, error: str) -> None:
+        """What nobody takes is a draft again; what went by itself is told where such mail is."""
+        if not draft.automatic:
+            self._set(draft, "draft", error=error)
+            return
+        with self._room.change() as db:
+            away.note_failed(db, draft.message_id, error)
+            drafts.remove(db, draft.id)
+            self._room.tell("away")
+            self._room.tell("drafts")
+
     def _later(self, draft: Draft, error: str) -> None:
         wait = min(30 * 2**draft.tries, LAST_WAIT)
         with self._room.change() as db:
@@ -136,7 +161,12 @@ class Outbox:
         self._room.tell("drafts")
 
     def _sent(self, draft: Draft, raw: bytes) -> None:
-        """It went: its copy stands in Sent here, and is to be put there on the server."""
+        """It went: its copy stands in Sent here, and is to be put there on the server; none of what went by itself."""
+        if draft.automatic:
+            with self._room.change() as db:
+                drafts.remove(db, draft.id)
+                self._room.tell("drafts")
+            return
         incoming = prepared(raw, self._room.clock(), seen=True)
         with self._room.change() as db:
             drafts.update(db, draft.id, state="sent", error="")

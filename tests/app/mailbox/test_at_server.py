@@ -11,11 +11,13 @@ from fastapi.testclient import TestClient
 
 from hieranome.app.access.logins import Logins
 from hieranome.app.access.vault import Vault
+from hieranome.app.away import keeping as away
 from hieranome.app.room.schedule import Schedule
 from hieranome.app.rules import keeping
 from hieranome.app.rules.at_server import BOTH, MARK, OURS, AtServer, Standing
 from hieranome.app.service import Service
 from hieranome.app.teaching import vouching
+from hieranome.core.away import Away, Circle
 from hieranome.core.errors import (
     CallerError,
     Conflict,
@@ -25,9 +27,10 @@ from hieranome.core.errors import (
     ServerUnreachable,
 )
 from hieranome.core.rules import Action, Rule
+from hieranome.core.times import DAY
 from hieranome.mail.managesieve import Scripts, visit
 from hieranome.mail.servers import Login, Server
-from hieranome.store import journal, rules, scripts
+from hieranome.store import drafts, journal, rules, scripts
 from hieranome.web.application import build
 from tests.app.mailbox.case import MailboxCase
 from tests.mail.servers import LOGIN, SECRET, Dovecot
@@ -109,6 +112,32 @@ class AtServerTest(MailboxCase):
         self.assertEqual(self.lessons(), [])
         by_hand = self.arrive(letter("Poster", sender="A <a@print.example>"), self.bucket("shelf"))
         self.assertEqual(self.row(by_hand).decided_by, "elsewhere")
+
+    def test_the_away_notice_is_sent_by_one_of_the_two(self) -> None:
+        """By the server, with and without rules beside it, and then not from here; from here again once it is taken
+        away or does not stand there any more."""
+        with self.room.change() as db:
+            drafts.put_identity(db, drafts.Identity(OWNER, self.account, "Maren", ""))
+        now = self.room.clock()
+        everybody = Circle("Everybody", "all", "", {"": "I am away."})
+        away.set_away(self.room, Away(True, now - 60, now + DAY, 7, (everybody,)))
+        standing = self.at.answer_at(self.account, True, self.dovecot.scripts)
+        self.assertTrue(standing.current)
+        self.assertIn("vacation", self.change(lambda one: one.get(OURS)))
+        self.assertTrue(away.answered_by_server(self.room, OWNER))
+        self.put_there()
+        self.assertIn("vacation", self.change(lambda one: one.get(OURS)))
+        away.set_away(self.room, Away(True, now - 60, now + DAY, 3, (everybody,)))
+        self.assertFalse(self.at.standing(self.account).current)
+        self.assertTrue(self.at.answer_at(self.account, True).current)
+        self.come("Carnet 12", Return_Path="<counter4@freight.example>")
+        self.assertEqual(drafts.in_state(self.room.reader(), "waiting"), [])
+        self.change(lambda one: one.choose(""))
+        self.assertEqual(self.state(), "resting")
+        self.assertFalse(away.answered_by_server(self.room, OWNER))
+        self.at.answer_at(self.account, False)
+        self.assertNotIn("vacation", self.change(lambda one: one.get(OURS)))
+        self.assertEqual(scripts.every(self.room.reader())[0].rules, {self.freight})
 
     def test_rules_that_change_are_told_and_put_there_again(self) -> None:
         self.put_there()

@@ -1,0 +1,1 @@
+"""The away notice: set, tried out, sent, put at a server."""
