@@ -29,7 +29,7 @@ class DocumentedTest(unittest.TestCase):
     def test_every_key(self) -> None:
         """The guide's table holds every key of the interface with its words."""
         source = (ROOT / "frontend" / "src" / "lib" / "actions.ts").read_text(encoding="utf-8")
-        bindings = re.findall(r"\{ name: '[^']+', keys: \[([^\]]*)\], title: '([^']+)'", source)
+        bindings = re.findall(r"\{ name: '[^']+', keys: \[((?:'[^']+'(?:, )?)*)\], title: '([^']+)'", source)
         self.assertEqual(len(bindings), source.count("{ name: '"))
         names = {" ": "Space", "ArrowDown": "↓", "ArrowUp": "↑", "ArrowLeft": "←", "ArrowRight": "→", "Escape": "Esc"}
         for keys, title in bindings:

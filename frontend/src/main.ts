@@ -34,6 +34,7 @@ const router = createRouter({
       component: () => import('./views/AddressesView.vue'),
     },
     { path: '/follow-up', name: 'follow-up', component: () => import('./views/FollowUpView.vue') },
+    { path: '/queues/:queue(\\d+)?', name: 'queues', component: () => import('./views/QueueView.vue') },
     { path: '/away', name: 'away', component: () => import('./views/AwayView.vue') },
     { path: '/rules', name: 'rules', component: () => import('./views/RulesView.vue') },
     { path: '/tags', name: 'tags', component: () => import('./views/TagsView.vue') },

@@ -20,7 +20,7 @@ from hieranome.core.tags import (
     may_be_tag,
     name_from,
 )
-from hieranome.store import journal, keywords, tags, topics
+from hieranome.store import journal, keywords, queues, tags, topics
 
 TAGGED, SHAPED = "tagged", "tags"
 """The kinds of steps that tag messages, and that make or change tags."""
@@ -65,7 +65,7 @@ def take_off(room: Mailroom, numbers: Sequence[int], tag: int) -> Filed:
 
 def tag_in(room: Mailroom, db: sqlite3.Connection, step: int, numbers: Sequence[int], tag: int, wanted: bool) -> None:
     """As part of a step, put a tag on messages or take it off; a tag that learns takes it for an answer."""
-    changed = (tags.put_on if wanted else tags.take_off)(db, numbers, tag)
+    changed = tags.put_on(db, numbers, tag, room.clock()) if wanted else tags.take_off(db, numbers, tag)
     tags.note_tagging(db, step, changed, tag, wanted)
     _teach(db, step, tag, changed, wanted)
     room.tell("tags")
@@ -126,6 +126,7 @@ def merge(room: Mailroom, number: int, into: int) -> journal.Step:
         tag, target = tags.get(db, number), tags.get(db, into)
         if number == into:
             raise CallerError("A tag cannot be merged with itself. Choose another.")
+        _check_unused(db, tag)
         carry = tags.carrying(db, number)
         step = journal.begin(db, room.clock(), SHAPED, f"Tag “{tag.name}” merged with “{target.name}”")
         tags.note_tagging(db, step, tags.put_on(db, carry, into), into, True)
@@ -144,10 +145,18 @@ def delete(room: Mailroom, number: int) -> journal.Step:
     """Take a tag off all its messages and away; those below it stand where it stood."""
     with room.change() as db:
         tag, carry = tags.get(db, number), tags.carrying(db, number)
+        _check_unused(db, tag)
         step = journal.begin(db, room.clock(), SHAPED, f"Tag “{tag.name}” deleted")
         _remove(db, step, tag, tag.parent)
         _tell_shaped(room, step, carry)
     return journal.get(room.reader(), step)
+
+
+def _check_unused(db: sqlite3.Connection, tag: Tag) -> None:
+    """Raises :class:`CallerError` for a tag without which a queue could not be."""
+    queue = queues.using(db, tag.id)
+    if queue:
+        raise CallerError(f"The queue “{queue}” needs the tag “{tag.name}”. Change or take out the queue first.")
 
 
 def adopt(room: Mailroom, keyword: str, name: str = "") -> Tag:

@@ -39,6 +39,7 @@ from hieranome.demo.owner import (
     say_often,
     say_rules,
     say_topics,
+    work_queue,
 )
 from hieranome.demo.post import SECRET, DemoPost
 from hieranome.demo.render import Draft, local, received
@@ -219,8 +220,10 @@ def _fill(folder: Path, mail: World) -> None:
             Maren(room, mail.truth).corrects(_every(room), FIRST_LESSONS)
             mailboxes.route(room, account, on=True)
             first_plan(room)
+            keep_tags(room)
             for day, arrived in groupby(mail.week, key=lambda one: one.at.date()):
                 _day(room, mail, clock, list(arrived), post, imap, account)
+                work_queue(room)
                 clock.to(datetime.combine(day, datetime.max.time()).timestamp())
             post.fill(mail.last_night)
             clock.to(mail.last_night[-1].at.timestamp())

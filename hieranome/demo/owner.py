@@ -7,6 +7,8 @@ from collections.abc import Sequence
 from hieranome.app import arranging, searching, tagging, trays
 from hieranome.app.away import keeping as away
 from hieranome.app.following import due, parking
+from hieranome.app.queues import keeping as queueing
+from hieranome.app.queues import working as queueing_on
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.routines import keeping as doing
 from hieranome.app.rules import keeping, running
@@ -17,11 +19,12 @@ from hieranome.app.writing import phrasing
 from hieranome.core import routines
 from hieranome.core.away import Away, Circle
 from hieranome.core.buckets import ARCHIVE, DESK
+from hieranome.core.queues import Queue, State
 from hieranome.core.rules import Action, Rule, Verb, When
 from hieranome.core.times import DAY
 from hieranome.core.trays import SHIPPED, Tray
 from hieranome.demo.world import TAGS
-from hieranome.store import messages, tags
+from hieranome.store import messages, queues, tags
 
 RULES: tuple[tuple[str, str, str, tuple[tuple[Verb, str], ...], int], ...] = (
     (
@@ -51,10 +54,11 @@ PAGES = 2
 
 
 def keep_tags(room: Mailroom) -> None:
-    """The tags she keeps, on what a search for each finds."""
-    parents: dict[str, int] = {}
+    """The tags she keeps, on what a search for each finds by now."""
+    parents = {one.name: one.id for one in tags.every(room.reader())}
     for name, parent, line in TAGS:
-        parents[name] = tagging.make(room, name, parent=parents.get(parent, 0)).id
+        if name not in parents:
+            parents[name] = tagging.make(room, name, parent=parents.get(parent, 0)).id
         found = searching.matching(room, line, 400) if line else []
         if found:
             tagging.put_on(room, found, parents[name])
@@ -137,6 +141,24 @@ def say_often(room: Mailroom) -> None:
     visa = (routines.Action("tag", tag), routines.Action("flag"), routines.Action("bucket", DESK))
     for name, key, actions in (("Rider came", "1", rider), ("Visa case", "2", visa)):
         doing.keep(room, routines.Routine(0, name, key, actions))
+
+
+STATES = ("New", "Papers asked for", "At the consulate", "Granted")
+
+
+def work_queue(room: Mailroom) -> None:
+    """The visas pass through states; each day she brings the oldest of each state on."""
+    there = queues.every(room.reader())
+    if there:
+        queue = there[0]
+    else:
+        tag = str(next(one.id for one in tags.every(room.reader()) if one.name == "Visas"))
+        queue = queueing.keep(room, Queue(0, "Visa cases", "tag", tag, tuple(State(name) for name in STATES)))
+    columns = queueing_on.show(room, queue.id)[1]
+    for at, column in reversed(list(enumerate(columns[:-1]))):
+        oldest = [row.message.id for row in column.rows[: 3 - at]]
+        if oldest:
+            queueing_on.bring(room, queue.id, oldest, at + 1)
 
 
 AWAY = (

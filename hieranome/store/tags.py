@@ -115,11 +115,11 @@ def carrying(db: sqlite3.Connection, tag: int) -> list[int]:
     return [row[0] for row in db.execute("SELECT message FROM tagged WHERE tag = ? ORDER BY message", (tag,))]
 
 
-def put_on(db: sqlite3.Connection, messages: Sequence[int], tag: int) -> list[int]:
-    """Put a tag on messages; those that did not carry it."""
+def put_on(db: sqlite3.Connection, messages: Sequence[int], tag: int, at: int = 0) -> list[int]:
+    """Put a tag on messages at a time (Unix seconds, 0: not known); those that did not carry it."""
     had = set(carrying(db, tag))
     fresh = [number for number in messages if number not in had]
-    db.executemany("INSERT OR IGNORE INTO tagged VALUES (?, ?)", [(number, tag) for number in fresh])
+    db.executemany("INSERT OR IGNORE INTO tagged VALUES (?, ?, ?)", [(number, tag, at) for number in fresh])
     return fresh
 
 
@@ -131,10 +131,10 @@ def take_off(db: sqlite3.Connection, messages: Sequence[int], tag: int) -> list[
     return left
 
 
-def set_on(db: sqlite3.Connection, message: int, tag: int, wanted: bool) -> None:
-    """Put a tag on a message or take it off."""
+def set_on(db: sqlite3.Connection, message: int, tag: int, wanted: bool, at: int = 0) -> None:
+    """Put a tag on a message at a time (Unix seconds, 0: not known), or take it off."""
     if wanted:
-        db.execute("INSERT OR IGNORE INTO tagged VALUES (?, ?)", (message, tag))
+        db.execute("INSERT OR IGNORE INTO tagged VALUES (?, ?, ?)", (message, tag, at))
     else:
         db.execute("DELETE FROM tagged WHERE message = ? AND tag = ?", (message, tag))
 
@@ -154,7 +154,7 @@ def take_back(db: sqlite3.Connection, step: int) -> list[int]:
     )
     db.execute(
         """
-        INSERT OR IGNORE INTO tagged
+        INSERT OR IGNORE INTO tagged (message, tag)
         SELECT t.message, t.tag FROM tagging AS t JOIN messages AS m ON m.id = t.message JOIN tags AS g ON g.id = t.tag
         WHERE t.step = ? AND t.wanted = 0 AND m.place <> 'gone' AND g.removed = 0
         """,

@@ -32,6 +32,7 @@ from hieranome.web.routers import (
     mail,
     mailboxes,
     phrases,
+    queues,
     routines,
     rules,
     search,
@@ -48,7 +49,8 @@ from hieranome.web.routers import (
 STATIC = Path(__file__).parent / "static"
 PARTS = (
     connecting, entry, mail, teaching, filing, search, sources, bulk, addresses, editions,
-    sure, mailboxes, writing, tags, rules, topics, trays, second_look, following, phrases, routines, away, house,
+    sure, mailboxes, writing, tags, rules, topics, trays, second_look, following, phrases, routines, away, queues,
+    house,
 )  # fmt: skip
 """The routers of the API, in the order it is described in."""
 MAX_PATH = 200

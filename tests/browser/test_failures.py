@@ -4,8 +4,10 @@ import re
 from pathlib import Path
 
 from hieranome.app.arrival.arrive import receive
+from hieranome.app.queues.keeping import keep as keep_queue
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.service import Service
+from hieranome.core.queues import Queue, State
 from hieranome.store import accounts
 from hieranome.store.accounts import NewAccount
 from tests.browser.driver import BrowserCase
@@ -66,6 +68,8 @@ WHERE: dict[str, tuple[str, str]] = {
     "/api/pictured": ("/settings/senders", ""),
     "/api/phrases": ("/settings/phrases", ""),
     "/api/routines": ("/settings/routines", ""),
+    "/api/queues": ("/queues", ""),
+    "/api/queues/{number}": ("/queues", ""),
     "/api/away": ("/away", ""),
     "/api/away/invitations": ("/away", ""),
     "/api/places": ("/in/desk", ""),
@@ -96,6 +100,8 @@ UNTRUE = {
     "/api/mailboxes": "None yet",
     "/api/messages": "Nothing needs you",
     "/api/phrases": "No phrases yet",
+    "/api/routines": "No routines yet",
+    "/api/queues": "No queues yet",
     "/api/pictured": "No sender’s pictures",
     "/api/places/{name}/sources": "The Shelf is empty",
     "/api/rules": "No rules yet",
@@ -119,6 +125,7 @@ class FailuresTest(BrowserCase):
             new = NewAccount(OWNER, "Maren", "maren", False, "127.0.0.1", 1, "plain", "127.0.0.1", 1, "plain")
             number = accounts.add(db, new, room.clock())
             accounts.update(db, number, state="watching", paused=1)
+        keep_queue(room, Queue(0, "Cases", "bucket", "shelf", (State("new"), State("done"))))
         return Service.of(room, open_to_all=True)
 
     def test_every_query_is_known(self) -> None:

@@ -2257,6 +2257,98 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/queued/step": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Step On
+         * @description Bring messages to the next state of the queue they pass through, or back, as one step.
+         */
+        post: operations["step_on"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/queues": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Queues
+         * @description All queues, with how many messages stand in each state.
+         */
+        get: operations["list_queues"];
+        put?: never;
+        /**
+         * Add Queue
+         * @description Keep a new queue.
+         */
+        post: operations["add_queue"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/queues/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Queue
+         * @description What stands in each state of a queue.
+         */
+        get: operations["show_queue"];
+        /**
+         * Change Queue
+         * @description Change a queue; the tags of its states are renamed with them.
+         */
+        put: operations["change_queue"];
+        post?: never;
+        /**
+         * Remove Queue
+         * @description Take a queue out; its states go on as tags.
+         */
+        delete: operations["remove_queue"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/queues/{number}/bring": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring To State
+         * @description Bring messages of a queue to one of its states, as one step.
+         */
+        post: operations["bring_to_state"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/routines": {
         parameters: {
             query?: never;
@@ -3775,6 +3867,16 @@ export interface components {
             ask: number;
             /** Desk */
             desk: number;
+        };
+        /**
+         * BringIn
+         * @description Messages of a queue, and the state they are brought to, counted from 0.
+         */
+        BringIn: {
+            /** Messages */
+            messages: number[];
+            /** State */
+            state: number;
         };
         /**
          * BucketIn
@@ -5888,6 +5990,90 @@ export interface components {
             message: components["schemas"]["MessageOut"];
         };
         /**
+         * QueueColumnOut
+         * @description A state with what stands in it, longest first; of ``total`` so many are shown.
+         */
+        QueueColumnOut: {
+            /** Name */
+            name: string;
+            /** Rows */
+            rows: components["schemas"]["QueuedOut"][];
+            /** Tag */
+            tag: number;
+            /** Total */
+            total: number;
+        };
+        /**
+         * QueueIn
+         * @description A queue: what passes through it (of a bucket, a tag by its number, or a tray by its name), and its states in
+         *     order.
+         */
+        QueueIn: {
+            /** Name */
+            name: string;
+            /**
+             * Of
+             * @enum {string}
+             */
+            of: "bucket" | "tag" | "tray";
+            /** States */
+            states: components["schemas"]["StateIn"][];
+            /** Target */
+            target: string;
+        };
+        /**
+         * QueueOut
+         * @description A queue.
+         */
+        QueueOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /**
+             * Of
+             * @enum {string}
+             */
+            of: "bucket" | "tag" | "tray";
+            /** States */
+            states: components["schemas"]["QueueStateOut"][];
+            /** Target */
+            target: string;
+        };
+        /**
+         * QueueShownOut
+         * @description What stands in each state of a queue.
+         */
+        QueueShownOut: {
+            /** Columns */
+            columns: components["schemas"]["QueueColumnOut"][];
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+        };
+        /**
+         * QueueStateOut
+         * @description A state, the tag it is (0: the first), and how many messages stand in it.
+         */
+        QueueStateOut: {
+            /** Name */
+            name: string;
+            /** Tag */
+            tag: number;
+            /** Total */
+            total: number;
+        };
+        /**
+         * QueuedOut
+         * @description A message in a queue, and since when it stands in its state (Unix seconds).
+         */
+        QueuedOut: {
+            message: components["schemas"]["MessageOut"];
+            /** Since */
+            since: number;
+        };
+        /**
          * RanRoutineOut
          * @description What a routine did: its step (0: nothing was done), the messages it was done to, the drafts it began, and the
          *     messages it could not be done to.
@@ -6584,6 +6770,32 @@ export interface components {
          */
         Standing: "absent" | "aligned" | "unaligned" | "forged";
         /**
+         * StateIn
+         * @description A state by its name, and the tag it is (0: a new one, or the first, which needs none).
+         */
+        StateIn: {
+            /** Name */
+            name: string;
+            /**
+             * Tag
+             * @default 0
+             */
+            tag: number;
+        };
+        /**
+         * StepOnIn
+         * @description Messages that go to the next state of the queue they pass through, or back to the one before.
+         */
+        StepOnIn: {
+            /**
+             * Back
+             * @default false
+             */
+            back: boolean;
+            /** Messages */
+            messages: number[];
+        };
+        /**
          * StepOut
          * @description A line of the journal.
          */
@@ -6602,6 +6814,18 @@ export interface components {
             undoable: boolean;
             /** Undone At */
             undone_at: number | null;
+        };
+        /**
+         * SteppedOut
+         * @description What was done, and the state the first came to.
+         */
+        SteppedOut: {
+            /** Messages */
+            messages: number[];
+            /** State */
+            state: string;
+            /** Step */
+            step: number;
         };
         /**
          * SubscriptionOut
@@ -11639,6 +11863,231 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    step_on: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StepOnIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SteppedOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_queues: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["QueueOut"][];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_queue: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["QueueIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["QueueShownOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_queue: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["QueueShownOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_queue: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["QueueIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["QueueShownOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_queue: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    bring_to_state: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BringIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FiledOut"];
+                };
             };
             /** @description The request cannot be carried out as it was put */
             422: {

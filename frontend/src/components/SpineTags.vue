@@ -2,11 +2,16 @@
 import { computed, ref } from 'vue'
 import { useRoute } from 'vue-router'
 import { run } from '../composables/actions'
+import { useQueues } from '../composables/queues'
 import { appearance } from '../composables/settings'
 import { draggedTag, tagLine, useTags } from '../composables/tags'
 
 const route = useRoute()
-const { all } = useTags()
+const { all: every } = useTags()
+const { all: queues } = useQueues()
+/** Those that are states of a queue stand there. */
+const states = computed(() => queues.value.flatMap((one) => one.states.map(({ tag }) => tag)))
+const all = computed(() => every.value.filter((one) => !states.value.includes(one.id)))
 const over = ref('')
 const folded = computed(() => appearance.value.tagsFolded)
 const line = computed(() => (route.name === 'search' ? String(route.query.line ?? '').trim() : ''))

@@ -97,6 +97,7 @@ function dropped(name: string): void {
           >Mailboxes<span v-if="failing" class="visually-hidden">, one cannot be reached</span></RouterLink
         >
       </li>
+      <li><RouterLink to="/queues" :class="{ here: here === 'queues' }">Queues</RouterLink></li>
       <li><RouterLink to="/away" :class="{ here: here === 'away' }">Away</RouterLink></li>
       <li><RouterLink to="/rules" :class="{ here: here === 'rules' }">Rules</RouterLink></li>
       <li><RouterLink to="/journal" :class="{ here: here === 'journal' }">Journal</RouterLink></li>

@@ -84,6 +84,7 @@ export function useEvents(inside: Readonly<Ref<boolean>>): void {
     void queries.invalidateQueries({ queryKey: ['editions', 'one'] })
     void queries.invalidateQueries({ queryKey: ['journal'] })
     void queries.invalidateQueries({ queryKey: ['follow-up'] })
+    void queries.invalidateQueries({ queryKey: ['queues'] })
   })
   on('seen', ({ message, seen }) => {
     changeIn(queries, [message], { seen })
@@ -110,6 +111,7 @@ export function useEvents(inside: Readonly<Ref<boolean>>): void {
     for (const key of ['places', 'follow-up', 'journal']) void queries.invalidateQueries({ queryKey: [key] })
   })
   on('routines', () => void queries.invalidateQueries({ queryKey: ['routines'] }))
+  on('queues', () => void queries.invalidateQueries({ queryKey: ['queues'] }))
   on('away', () => void queries.invalidateQueries({ queryKey: ['away'] }))
   on('phrases', () => void queries.invalidateQueries({ queryKey: ['phrases'] }))
   on('tags', () => void queries.invalidateQueries({ queryKey: ['tags'] }))

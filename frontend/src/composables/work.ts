@@ -9,6 +9,7 @@ import { useVerbs } from './actions'
 import { useAttempt } from './attempt'
 import { timedFor, useFollowing } from './following'
 import { usePlaces } from './places'
+import { useQueueWork } from './queues'
 import { useRoutineRuns, useRoutines } from './routines'
 import { useRuleMaking } from './rules'
 import { appearance } from './settings'
@@ -38,6 +39,7 @@ export function useWork({ walk, openId, place, show, all }: Worked) {
   const following = useFollowing()
   const { all: routines, doings: routineDoings } = useRoutines()
   const runs = useRoutineRuns()
+  const { stepOn } = useQueueWork()
   const { reach, effect, say, show: tell } = teaching
   const { answer, attempt } = useAttempt(tell)
   const picked = ref<ReadonlySet<number>>(new Set())
@@ -280,6 +282,8 @@ export function useWork({ walk, openId, place, show, all }: Worked) {
     done: () => following.done(chosen.value),
     await: (said = '') => following.awaitAnswer(chosen.value, said),
     routine: (number = '') => routine(number),
+    'state-next': () => stepOn(chosen.value, false),
+    'state-back': () => stepOn(chosen.value, true),
     'ask-again': () => openId.value && following.askAgain(openId.value),
     flag: () => teaching.mark(chosen.value, every((one) => one.flagged) ? 'unflagged' : 'flagged'),
     seen: () => teaching.mark(chosen.value, every((one) => one.seen) ? 'unread' : 'read'),

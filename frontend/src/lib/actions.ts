@@ -58,6 +58,8 @@ const TABLE = [
   { name: 'routine', keys: ['M'], title: 'Do a routine', needs: 'routine' },
   { name: 'try-out', keys: ['I'], title: 'Try out what is being written on mail that is here' },
   { name: 'decline', keys: ['H'], title: 'Decline the invitation' },
+  { name: 'state-next', keys: [']'], title: 'On to the next state of its queue' },
+  { name: 'state-back', keys: ['['], title: 'Back to the state before' },
   { name: 'flag', keys: ['b'], title: 'Flag, or take the flag away' },
   { name: 'seen', keys: ['m'], title: 'Mark read or unread' },
   { name: 'next', keys: ['j', 'ArrowDown'], title: 'Next message' },

@@ -7,6 +7,7 @@ export const PAGES = [
   { name: 'subscriptions', title: 'Subscriptions' },
   { name: 'weigh-in', title: 'Weigh-in' },
   { name: 'mailboxes', title: 'Mailboxes' },
+  { name: 'queues', title: 'Queues' },
   { name: 'away', title: 'Away' },
   { name: 'rules', title: 'Rules' },
   { name: 'tags', title: 'Tags' },

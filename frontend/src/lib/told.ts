@@ -25,6 +25,7 @@ export interface Told {
   trays: object
   phrases: object
   routines: object
+  queues: object
   /** The away notice, or who got it, is another now. */
   away: object
   /** What is followed through of messages changed. */

@@ -53,7 +53,7 @@ def _heed(room: Mailroom, db: sqlite3.Connection, message: int, on: frozenset[st
     for tag in tags.every(db) if on or off else ():
         word = tag.keyword.lower()
         if word in on | off:
-            tags.set_on(db, message, tag.id, word in on)
+            tags.set_on(db, message, tag.id, word in on, room.clock())
             room.tell("tags")
     if DUE in off and following.get(db, "due", message) is not None:
         # Another program took the keyword off: it is done.

@@ -77,7 +77,7 @@ def keep_said(
     """Within a change, do what the rules said of a stored message besides where it goes, and note which took it. No
     copy of a forged one goes anywhere, and no reply to it is begun."""
     for tag in said.tags:
-        tags.set_on(db, number, tag, True)
+        tags.set_on(db, number, tag, True, room.clock())
     if said.tags:
         room.tell("tags")
     # That a rule marked it says nothing of what the owner reads: no sum counts it.

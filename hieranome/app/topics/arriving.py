@@ -66,7 +66,7 @@ def keep_heard(room: Mailroom, db: sqlite3.Connection, number: int, heard: Heard
     asked = heard.doubtful if placed.place == UNDECIDED and placed.decided_by == TOPIC else 0
     for topic, tag in heard.found:
         if topic != asked:
-            tags.set_on(db, number, tag, True)
+            tags.set_on(db, number, tag, True, room.clock())
             topics.note_found(db, topic, number, room.clock(), asked=False)
             room.tell("tags")
     if asked:

@@ -1,0 +1,1 @@
+"""Queues: kept, shown by state, worked through."""
