@@ -111,6 +111,8 @@ def _start(vectors: Sequence[Vector]) -> Floats:
 
 MOST_TEXT = 50_000
 """Characters of a text that are looked through."""
+LEAST_WORDS = 4
+"""A question of fewer words is about what stands before it."""
 _BROKEN = re.compile(r"(?<!\n)\n(?!\n)")
 _SENTENCE = re.compile(r"[^.!?\n]+[.!?]*")
 
@@ -122,19 +124,39 @@ def _sentences(text: str) -> list[str]:
 
 
 def open_question(text: str) -> str:
-    """The sentence of a text that asks: the last that ends with a question mark, else the last that holds a word of
-    asking; empty where none does."""
-    sentences = _sentences(text)
-    asked = [one for one in sentences if one.endswith("?")]
-    if not asked:
-        asked = [one for one in sentences if WORDS["request"] & set(words(one, 200))]
-    return asked[-1][:300] if asked else ""
+    """The sentence of a text that asks: the last of :func:`questions`; empty where none does."""
+    return next(iter(reversed(questions(text))), "")
+
+
+def questions(text: str) -> list[str]:
+    """The sentences of a text that ask, in its order: all that end with a question mark, else the last that holds a
+    word of asking. A question of a few words stands with the sentence before it, without which it asks nothing."""
+    sentences = [one for one in _sentences(text) if one]
+    asked = [at for at, one in enumerate(sentences) if one.endswith("?")]
+    asked = asked or [at for at, one in enumerate(sentences) if asks(one)][-1:]
+    return [_with_before(sentences, at)[:300] for at in asked]
+
+
+def _with_before(sentences: Sequence[str], at: int) -> str:
+    short = sentences[at].endswith("?") and len(sentences[at].split()) < LEAST_WORDS
+    before = sentences[at - 1] if short and at else ""
+    return f"{before} {sentences[at]}" if before and len(before) < 200 else sentences[at]
+
+
+def asks(sentence: str) -> bool:
+    """Whether a sentence asks: it ends with a question mark, or holds a word of asking."""
+    return sentence.rstrip('"”’»)] ').endswith("?") or bool(WORDS["request"] & set(words(sentence, 200)))
+
+
+def promises(sentence: str) -> bool:
+    """Whether the writer of a sentence says in it that they will do something."""
+    return not sentence.endswith("?") and _PROMISE.search(sentence) is not None
 
 
 def promise(text: str) -> str:
     """The first sentence of a text in which its writer says that they will do something; empty where there is none."""
     for sentence in _sentences(text):
-        if not sentence.endswith("?") and _PROMISE.search(sentence):
+        if promises(sentence):
             return sentence[:300]
     return ""
 

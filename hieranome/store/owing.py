@@ -8,6 +8,8 @@ import sqlite3
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
+from hieranome.store.messages import Message, get
+
 _ADDRESS = re.compile(r"[^\s<>,;]+@[^\s<>,;]+")
 
 
@@ -93,6 +95,32 @@ def is_answered(db: sqlite3.Connection, message: int) -> bool:
     """Whether somebody else, no machine, wrote in the thread of a message after it."""
     row = db.execute(f"SELECT {_BY_OTHERS} FROM messages AS m WHERE m.id = ?", (message,)).fetchone()
     return row is not None and row[0] is not None
+
+
+def last_written_to(db: sqlite3.Connection, address: str) -> Message | None:
+    """The last the owner wrote to an address, or None."""
+    rows = db.execute(
+        "SELECT m.id, w.recipients, w.cc FROM words_index AS f JOIN messages AS m ON m.id = f.rowid"
+        " JOIN words AS w ON w.message = m.id WHERE words_index MATCH ? AND m.decided_by = 'own'"
+        " AND m.place NOT IN ('drafts', 'trash', 'gone') ORDER BY m.time DESC, m.id DESC LIMIT 50",
+        (f'{{recipients cc}}: "{address.replace(chr(34), "")}"',),
+    )
+    for row in rows.fetchall():
+        named = {found.lower() for found in _ADDRESS.findall(f"{row['recipients']} {row['cc']}")}
+        if address in named:
+            return get(db, row["id"])
+    return None
+
+
+def received_from(db: sqlite3.Connection, address: str, since: int, most: int) -> list[int]:
+    """What came from an address since a time and was not thrown away, the newest first."""
+    rows = db.execute(
+        "SELECT id FROM messages INDEXED BY messages_by_sender WHERE sender_address = ? AND time > ?"
+        " AND decided_by NOT IN ('own', 'edition') AND place NOT IN ('trash', 'junk', 'gone')"
+        " ORDER BY time DESC, id DESC LIMIT ?",
+        (address, since, most),
+    )
+    return [row[0] for row in rows]
 
 
 def names(db: sqlite3.Connection, addresses: Sequence[str]) -> dict[str, str]:

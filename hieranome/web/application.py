@@ -37,6 +37,7 @@ from hieranome.web.routers import (
     rules,
     search,
     second_look,
+    short,
     sources,
     sure,
     tags,
@@ -50,7 +51,7 @@ STATIC = Path(__file__).parent / "static"
 PARTS = (
     connecting, entry, mail, teaching, filing, search, sources, bulk, addresses, editions,
     sure, mailboxes, writing, tags, rules, topics, trays, second_look, following, phrases, routines, away, queues,
-    house,
+    short, house,
 )  # fmt: skip
 """The routers of the API, in the order it is described in."""
 MAX_PATH = 200

@@ -22,6 +22,8 @@ ASKED_AT_ONCE = {
     "/api/topics/{number}": "asked for when a topic is opened, and told where its questions would stand",
     "/api/desk": "asked for where the Desk is in trays, and told like any list that fails",
     "/api/away/server": "asked for when it is to be known, and told in its place",
+    "/api/messages/{number}/short": "asked for above the open message, and told there",
+    "/api/standing": "asked for above the open message, and told there",
     "/api/times": "asked for when a time is to be said; without them it is typed",
     "/api/when": "what a typed time means; its refusal stands beside the field",
     "/api/hours": "hours are offered beside a field; without them it is typed",

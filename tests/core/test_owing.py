@@ -8,7 +8,7 @@ import unittest
 from hieranome.core.facts import Correspondent, MessageFacts, Owner
 from hieranome.core.features import Vector, extract
 from hieranome.core.groups import Context
-from hieranome.core.owing import BOUND, Awaiting, Example, open_question, promise
+from hieranome.core.owing import BOUND, Awaiting, Example, open_question, promise, questions
 from hieranome.core.relations import Relations
 
 WHO = Context(Owner.of("maren@quillmark.example"), Relations())
@@ -67,6 +67,15 @@ class AwaitingTest(unittest.TestCase):
 
 
 class SentencesTest(unittest.TestCase):
+    def test_all_that_asks(self) -> None:
+        """Every sentence with a question mark; one of a few words with what stands before it; else the last request."""
+        text = "May the risers stay? Your contract says tuning at 16:30. Which holds? Thank you."
+        asked = ["May the risers stay?", "Your contract says tuning at 16:30. Which holds?"]
+        self.assertEqual(questions(text), asked)
+        self.assertEqual(open_question(text), asked[-1])
+        self.assertEqual(questions("Please send the list. Please sign it. Bye."), ["Please sign it."])
+        self.assertEqual(questions("All is well."), [])
+
     def test_the_open_question_is_the_last_that_asks(self) -> None:
         """The last question; without one, the last sentence with a word of asking; else nothing."""
         for text, found in {

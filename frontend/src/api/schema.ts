@@ -1809,6 +1809,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/messages/{number}/short": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Short
+         * @description The sentences that carry a message, or all of its thread, with what each asks, promises and dates.
+         */
+        get: operations["get_short"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/messages/{number}/source": {
         parameters: {
             query?: never;
@@ -2846,6 +2866,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/standing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Standing
+         * @description Where things stand with who writes from an address: open questions both ways, and since the owner last wrote to
+         *     them what they promised, times to come and files.
+         */
+        get: operations["get_standing"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/steps": {
         parameters: {
             query?: never;
@@ -3869,6 +3910,31 @@ export interface components {
             desk: number;
         };
         /**
+         * BriefingOut
+         * @description Where things stand with somebody: what the owner wrote to them last (null: nothing), how many messages they wrote
+         *     since, what is asked of the owner or was promised by them (``you``), what the owner asked (``they``), what they
+         *     promised, times to come and files since then.
+         */
+        BriefingOut: {
+            /** Address */
+            address: string;
+            /** Dates */
+            dates: components["schemas"]["DatedOut"][];
+            /** Files */
+            files: components["schemas"]["FileOut"][];
+            last: components["schemas"]["MessageOut"] | null;
+            /** Name */
+            name: string;
+            /** Promised */
+            promised: components["schemas"]["PromisedOut"][];
+            /** Since */
+            since: number;
+            /** They */
+            they: components["schemas"]["OwedOut"][];
+            /** You */
+            you: components["schemas"]["OwedOut"][];
+        };
+        /**
          * BringIn
          * @description Messages of a queue, and the state they are brought to, counted from 0.
          */
@@ -4032,6 +4098,21 @@ export interface components {
             count: number;
             /** Latest */
             latest: number;
+        };
+        /**
+         * DatedOut
+         * @description A time to come that somebody named: the sentence, when (Unix seconds; of a whole day its first), how it reads.
+         */
+        DatedOut: {
+            /** At */
+            at: number;
+            /** Day */
+            day: boolean;
+            message: components["schemas"]["MessageOut"];
+            /** Sentence */
+            sentence: string;
+            /** Shown */
+            shown: string;
         };
         /**
          * DecisionIn
@@ -4530,6 +4611,14 @@ export interface components {
             messages: number[];
             /** Place */
             place: string;
+        };
+        /**
+         * FileOut
+         * @description A file that came with a message.
+         */
+        FileOut: {
+            message: components["schemas"]["MessageOut"];
+            part: components["schemas"]["PartOut"];
         };
         /**
          * FiledOut
@@ -5097,6 +5186,21 @@ export interface components {
              * @default false
              */
             promised: boolean;
+        };
+        /**
+         * LineOut
+         * @description A sentence as it was written, whether it asks or promises something, and the times to come it names, in its own
+         *     words.
+         */
+        LineOut: {
+            /** Asks */
+            asks: boolean;
+            /** Dates */
+            dates: string[];
+            /** Promises */
+            promises: boolean;
+            /** Text */
+            text: string;
         };
         /**
          * ListedOut
@@ -5908,6 +6012,15 @@ export interface components {
             detail: string;
         };
         /**
+         * PromisedOut
+         * @description Something somebody said they would do.
+         */
+        PromisedOut: {
+            message: components["schemas"]["MessageOut"];
+            /** Sentence */
+            sentence: string;
+        };
+        /**
          * ProposalOut
          * @description A name and a line for a rule.
          */
@@ -6673,6 +6786,17 @@ export interface components {
             share: number;
             /** Whole */
             whole: number;
+        };
+        /**
+         * ShortPartOut
+         * @description The lines of one message; ``own`` says that the owner wrote it.
+         */
+        ShortPartOut: {
+            /** Lines */
+            lines: components["schemas"]["LineOut"][];
+            message: components["schemas"]["MessageOut"];
+            /** Own */
+            own: boolean;
         };
         /**
          * ShownOut
@@ -10975,6 +11099,39 @@ export interface operations {
             };
         };
     };
+    get_short: {
+        parameters: {
+            query?: {
+                thread?: boolean;
+            };
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShortPartOut"][];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     message_source: {
         parameters: {
             query?: never;
@@ -13102,6 +13259,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SettingsOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_standing: {
+        parameters: {
+            query: {
+                address: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BriefingOut"];
                 };
             };
             /** @description The request cannot be carried out as it was put */

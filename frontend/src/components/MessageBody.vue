@@ -1,9 +1,11 @@
 <script setup lang="ts">
 import { useResizeObserver } from '@vueuse/core'
-import { computed, onUnmounted, ref, watch } from 'vue'
+import { computed, nextTick, onUnmounted, ref, watch } from 'vue'
 import type { Opened } from '../api/client'
 import { keyFor } from '../composables/actions'
 import { appearance } from '../composables/settings'
+import { sought } from '../composables/short'
+import { seekIn } from '../lib/seek'
 import AttachmentList from './AttachmentList.vue'
 import InvitationCard from './InvitationCard.vue'
 
@@ -13,6 +15,7 @@ const emit = defineEmits<{ pictures: []; alwaysPictures: [] }>()
 const TALLEST = 20_000
 const frame = ref<HTMLIFrameElement | null>(null)
 const inside = ref<HTMLElement | null>(null)
+const body = ref<HTMLElement | null>(null)
 const height = ref('320px')
 const address = computed(() => `/api/messages/${props.number}/html${props.pictures ? '?pictures=true' : ''}`)
 const empty = computed(() => !props.opened.passages.some((one) => one.text.trim()))
@@ -22,6 +25,7 @@ watch(
   () => (height.value = '320px'),
 )
 watch(() => appearance.value.textSize, loaded)
+watch(sought, () => void nextTick(seek), { immediate: true })
 useResizeObserver(inside, fit)
 onUnmounted(() => (inside.value = null))
 
@@ -33,6 +37,18 @@ function loaded(): void {
   inside.value = page.body
   page.addEventListener('keydown', relay)
   fit()
+  seek()
+}
+
+/** Brings a sentence of this message into sight that is sought. */
+function seek(): void {
+  const one = sought.value
+  if (one?.message !== props.number) return
+  const root = props.opened.has_html ? frame.value?.contentDocument?.body : body.value
+  if (!root) return
+  sought.value = null
+  if (!seekIn(root, one.text)) body.value?.scrollIntoView({ block: 'start' })
+  else if (props.opened.has_html) frame.value?.scrollIntoView({ block: 'nearest' })
 }
 
 /** Keys pressed while the message has the focus are the page's as well. */
@@ -48,7 +64,7 @@ function fit(): void {
 </script>
 
 <template>
-  <div class="message-body">
+  <div ref="body" class="message-body">
     <InvitationCard v-if="opened.invitation" :invitation="opened.invitation" :number="number" />
     <AttachmentList v-if="opened.parts.length" :number="number" :parts="opened.parts" />
     <p v-if="opened.blocked && !pictures" class="reading-blocked">

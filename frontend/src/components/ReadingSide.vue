@@ -1,15 +1,18 @@
 <script setup lang="ts">
 import { computed, nextTick, toRef, watch } from 'vue'
-import { keyFor, useVerbs } from '../composables/actions'
+import { keyFor, run, useVerbs } from '../composables/actions'
 import { useDrafts } from '../composables/drafts'
 import { useOpened } from '../composables/opened'
 import { usePhrasing } from '../composables/phrases'
 import { appearance } from '../composables/settings'
+import { above } from '../composables/short'
 import { isWeighed, subjectOf } from '../lib/words'
 import MessageBody from './MessageBody.vue'
 import MessageDetails from './MessageDetails.vue'
 import MessageHead from './MessageHead.vue'
 import ScoreRow from './ScoreRow.vue'
+import ShortOf from './ShortOf.vue'
+import StandingWith from './StandingWith.vue'
 import ThreadView from './ThreadView.vue'
 
 const props = defineProps<{ number: number; whole: boolean }>()
@@ -21,6 +24,11 @@ const { opened, failed, waiting, pictures, showPictures, alwaysPictures, vouch }
 /** Whether it is a draft, of another program or of ours as it stands on the server. */
 const draft = computed(() => opened.value?.message.place === 'drafts')
 const weighed = computed(() => !opened.value || isWeighed(opened.value.message))
+/** The other side of the open message: who wrote it, or to whom the owner did. */
+const somebody = computed(() => {
+  const one = opened.value
+  return (one?.message.decided_by === 'own' ? one.to[0]?.address : one?.sender.address) ?? ''
+})
 const edition = computed(() => opened.value?.edition ?? 0)
 
 const { begin } = useDrafts()
@@ -32,6 +40,8 @@ useVerbs({
   reply: () => begin(draft.value ? 'draft' : 'reply', props.number),
   'reply-all': () => begin('reply_all', props.number),
   forward: () => begin('forward', props.number),
+  short: () => (above.value = above.value === 'short' ? '' : 'short'),
+  'standing-with': () => (above.value = above.value === 'standing' ? '' : 'standing'),
   'reply-phrase': (short = '') => replyWith(props.number, short),
 })
 watch(
@@ -53,6 +63,21 @@ watch(
       <header class="reading-head">
         <div class="reading-title">
           <h2 dir="auto" :title="opened.message.subject">{{ subjectOf(opened.message.subject) }}</h2>
+          <button
+            v-for="[what, name, title] in [
+              ['short', 'short', 'Short'],
+              ['standing', 'standing-with', 'Standing'],
+            ] as const"
+            :key="name"
+            type="button"
+            class="quiet-button"
+            :data-act="name"
+            :aria-pressed="above === what"
+            :title="what === 'short' ? 'The short of it' : 'Where things stand with them'"
+            @click="run(name)"
+          >
+            {{ title }} <kbd v-if="keyFor(name)">{{ keyFor(name) }}</kbd>
+          </button>
           <button type="button" class="quiet-button" @click="emit('whole')">
             {{ whole ? 'Beside the list' : 'Whole page' }}
           </button>
@@ -91,6 +116,12 @@ watch(
       <p v-if="opened.defects.length" class="reading-defects">
         Odd about it: {{ opened.defects.join(', ') }}.
       </p>
+      <ShortOf v-if="above === 'short'" :number="opened.message.id" />
+      <StandingWith
+        v-else-if="above === 'standing' && somebody"
+        :address="somebody"
+        @open="(other) => emit('open', other)"
+      />
       <ThreadView :number="opened.message.id" @open="(other) => emit('open', other)">
         <MessageBody
           class="is-current"

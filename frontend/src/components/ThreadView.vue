@@ -3,6 +3,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed, reactive, ref, watch } from 'vue'
 import { client, unwrap, type Message } from '../api/client'
 import { appearance } from '../composables/settings'
+import { sought } from '../composables/short'
 import ThreadList from './ThreadList.vue'
 
 const props = defineProps<{ number: number }>()
@@ -30,6 +31,12 @@ watch(
   },
   { immediate: true },
 )
+
+watch(sought, (one) => {
+  if (!one || one.message === props.number || !thread.value.some(({ id }) => id === one.message)) return
+  every.value = true
+  expanded.add(one.message)
+})
 
 function toggle(one: Message): void {
   if (!expanded.delete(one.id)) expanded.add(one.id)

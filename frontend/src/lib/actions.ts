@@ -80,6 +80,8 @@ const TABLE = [
   { name: 'reply', keys: ['p'], title: 'Reply to the message' },
   { name: 'reply-all', keys: ['P'], title: 'Reply to all of the message' },
   { name: 'forward', keys: ['L'], title: 'Forward the message' },
+  { name: 'short', keys: ['V'], title: 'The short of the message and its thread' },
+  { name: 'standing-with', keys: ['='], title: 'Where things stand with who wrote it' },
   { name: 'reply-phrase', keys: ['G'], title: 'Reply with a phrase', needs: 'phrase' },
   { name: 'place-left', keys: ['ArrowLeft'], title: 'Bucket to the left' },
   { name: 'place-right', keys: ['ArrowRight'], title: 'Bucket to the right' },

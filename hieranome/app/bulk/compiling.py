@@ -10,6 +10,7 @@ from hieranome.app.arrival.processes import reading_of
 from hieranome.app.bulk.content import Content, End, Step
 from hieranome.app.bulk.delivering import deliver
 from hieranome.app.bulk.draining import leaving_within_a_week
+from hieranome.app.bulk.usual import usual_of
 from hieranome.app.bulk.zones import local_zone, zone_of
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.schedule import Regular, Schedule
@@ -17,9 +18,8 @@ from hieranome.app.searching import matching
 from hieranome.core.buckets import DIGEST, UNDECIDED
 from hieranome.core.editions import Item, compile_groups
 from hieranome.core.errors import CallerError
-from hieranome.core.extracts import sentences, usual_key
 from hieranome.core.plans import Grouped, Plan, due
-from hieranome.store import editions, journal, lately, listing, messages, places, plans, sources, subscriptions
+from hieranome.store import editions, journal, lately, listing, messages, places, plans, sources
 from hieranome.store.messages import Message
 from hieranome.store.plans import KeptPlan
 
@@ -29,8 +29,6 @@ LOOK_BACK = 30 * 86_400
 """Seconds after which mail that stood in no edition no longer comes into one."""
 BEFORE = 7 * 86_400
 """Seconds before a plan was made from which its first edition takes mail."""
-EARLIER = 3
-"""Earlier messages of a source by which it is known what it writes every time."""
 TOLD_STEPS, TOLD_QUESTIONS = 12, 3
 _MOVED = ("verdict", "kin", "elsewhere")
 """Kinds of steps that moved mail for a reason an edition tells; what was filed by hand needs none."""
@@ -136,7 +134,7 @@ def _content(db: sqlite3.Connection, kept: KeptPlan, found: Sequence[_Found], at
     plan = kept.plan
     read = set(_to_read(found, plan))
     items = [_item(db, one, with_text=one.row.id in read) for one in found]
-    usual = {one.source: _usual(db, one) for one in items if one.message in read}
+    usual = {one.source: usual_of(db, one.source, one.message) for one in items if one.message in read}
     groups = compile_groups(items, plan.grouped, plan.length, usual)
     since = editions.latest_due(db, kept.id) or max(kept.since, at - 7 * 86_400)
     return Content(plan.name, at, plan.zone, groups, _end(db, since, at), left_over)
@@ -168,13 +166,6 @@ def _item(db: sqlite3.Connection, one: _Found, *, with_text: bool) -> Item:
         one.message_id,
         row.score,
     )
-
-
-def _usual(db: sqlite3.Connection, one: Item) -> set[str]:
-    """What the source of a message wrote in earlier ones."""
-    earlier = [row for row in subscriptions.recent(db, one.source, EARLIER + 1) if row.id != one.message][:EARLIER]
-    texts = (reading_of(messages.raw(db, row.id)).facts.text for row in earlier)
-    return {usual_key(said.text) for text in texts for said in sentences(text)}
 
 
 def _end(db: sqlite3.Connection, since: int, at: int) -> End:

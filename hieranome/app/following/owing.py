@@ -6,7 +6,7 @@ import sqlite3
 import statistics
 from collections import defaultdict
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Literal
 
@@ -14,7 +14,7 @@ from hieranome.app.following.due import tell_followed, time_of, told, typed
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.marks import Filed, named, rows_of
 from hieranome.core.errors import CallerError
-from hieranome.core.owing import BOUND, Awaiting, Example, open_question, promise
+from hieranome.core.owing import BOUND, Awaiting, Example, open_question, promise, questions
 from hieranome.core.text import passages
 from hieranome.core.times import DAY
 from hieranome.core.when import Moment, moments_in
@@ -82,6 +82,33 @@ def owed(room: Mailroom) -> tuple[list[Owed], list[Owed]]:
     shown_you = [*_shown(db, you, {}, {}, set()), *promises]
     shown_you.sort(key=lambda one: -_weight(one, now))
     return shown_they[:MOST], shown_you[:MOST]
+
+
+def open_with(room: Mailroom, address: str) -> tuple[list[Owed], list[Owed]]:
+    """What one person owes the owner, and what the owner owes them, the oldest first; what they ask whether or not it
+    is important."""
+    db = room.reader()
+    now = room.clock()
+    since = now - LEARNED_DAYS * DAY
+    mine, theirs = owing.written(db, since), owing.received(db, since)
+    awaited = {one.message: one.state for one in following.every(db, "awaited")}
+    missed = {one.message for one in following.every(db, "unanswered")}
+    to_them = [one for one in _latest(one for one in mine if _is_open(one, now)) if one.person == address]
+    by_them = [one for one in theirs if _is_open(one, now) and one.person == address]
+    asked = set(_awaiting(room, "they", mine, to_them)) | awaited.keys() | missed
+    asking = set(_awaiting(room, "you", theirs, by_them))
+    usual = _usual_times(mine)
+    they = _shown(db, [one for one in to_them if one.id in asked], usual, awaited, missed)
+    promised = _promises(room, db, [one for one in mine if one.person == address], now)
+    you = _shown(db, [one for one in by_them if one.id in asking], {}, {}, set())
+    return _each(db, they), sorted([*_each(db, you), *promised], key=lambda one: one.message.time)
+
+
+def _each(db: sqlite3.Connection, found: Sequence[Owed]) -> list[Owed]:
+    """What messages ask, question by question."""
+    said = owing.texts(db, [one.message.id for one in found])
+    asked = [(one, questions(_own_text(said.get(one.message.id, ""))) or [one.sentence]) for one in found]
+    return [replace(one, sentence=sentence) for one, several in asked for sentence in several]
 
 
 def _weight(one: Owed, now: int) -> float:

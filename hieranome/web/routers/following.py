@@ -119,7 +119,7 @@ def list_owed(room: RoomDep) -> OwedListsOut:
     """What is owed, both ways."""
     db = room.reader()
     they, you = owing.owed(room)
-    return OwedListsOut(they=_owed(room, db, they), you=_owed(room, db, you), now=room.clock())
+    return OwedListsOut(they=owed_out(room, db, they), you=owed_out(room, db, you), now=room.clock())
 
 
 def _parked(db: sqlite3.Connection) -> set[int]:
@@ -132,7 +132,8 @@ def _followed(room: Mailroom, db: sqlite3.Connection, many: list[Followed]) -> l
     return [FollowingOut(message=shown[one.message], state=followed_out(one)) for one in many if one.message in shown]
 
 
-def _owed(room: Mailroom, db: sqlite3.Connection, many: list[Owed]) -> list[OwedOut]:
+def owed_out(room: Mailroom, db: sqlite3.Connection, many: list[Owed]) -> list[OwedOut]:
+    """What is owed as the page takes it."""
     shown = {one.id: one for one in rows_out(room, db, [one.message for one in many])}
     return [
         OwedOut(
