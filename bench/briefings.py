@@ -37,16 +37,16 @@ def measure(seed: int) -> None:
         people = {one.person for one in (*owing.written(db, since), *owing.received(db, since))}
         they: set[int] = set()
         you: set[int] = set()
-        worded = 0
+        worded: set[int] = set()
         for person in sorted(people):
             told = briefing(box.room, person)
             they |= {one.message.id for one in told.they}
             you |= {one.message.id for one in told.you}
-            worded += sum(bool(one.sentence) for one in (*told.they, *told.you))
+            worded |= {one.message.id for one in (*told.they, *told.you) if one.sentence}
         for name, found, meant in (("asked by the owner", they, box.they), ("asked of the owner", you, box.you)):
             precision, recall = measured(found, meant)
             print(f"  {seed} {name}: of {len(meant)} named {recall:.3f}; of {len(found)} named right {precision:.3f}")
-        print(f"  {seed} with the sentence that asks or promises: {worded} of {len(they) + len(you)}", flush=True)
+        print(f"  {seed} with the sentence that asks or promises: {len(worded)} of {len(they | you)}", flush=True)
 
 
 def clock_all(mailbox: Path) -> None:

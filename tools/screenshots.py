@@ -42,9 +42,6 @@ def walk(page: Page, number: int, archive: Path) -> None:
     page.go(f"/in/desk/{number}")
     page.await_open("Carnet 44-1187: timpani case held")
     take(page, "desk")
-    prefer_dark(page.browser, True)
-    take(page, "desk-dark")
-    prefer_dark(page.browser, False)
     page.go_to("shelf")
     subject = page.await_rows()[0]
     page.open(subject)
@@ -54,14 +51,8 @@ def walk(page: Page, number: int, archive: Path) -> None:
     page.go("/journal")
     page.await_("lines", lambda: page.all(".ledger tbody tr"))
     take(page, "journal")
-    page.go("/in/digest")
-    page.await_rows()
-    page.press("o")
-    page.press("j")
-    page.await_("the text", lambda: page.all(".reading-frame, .reading-text"))
-    take(page, "digest")
-    page.press("o")
     words(page, number)
+    often(page)
     connect(page)
     others(page, archive)
 
@@ -83,6 +74,21 @@ def words(page: Page, number: int) -> None:
     page.await_("the draft", lambda: page.all(".draft-text"))
     page.press("Dear counter 4, here is the list you miss. ")
     take(page, "draft")
+
+
+def often(page: Page) -> None:
+    """Cases in their states, in the dark, and the notice while the owner is away."""
+    prefer_dark(page.browser, True)
+    page.go("/queues")
+    page.await_("the cases", lambda: page.all(".queue-row"))
+    page.press("j", "j")
+    take(page, "queues")
+    prefer_dark(page.browser, False)
+    page.go("/away")
+    page.await_("the notice", lambda: page.all(".away-circle"))
+    page.press("I")
+    page.await_("who would have got it", lambda: page.all(".away-tried .away-list li"))
+    take(page, "away")
 
 
 def others(page: Page, archive: Path) -> None:
