@@ -28,13 +28,29 @@ from hieranome.app.arrival.processes import reading_of
 from hieranome.app.bulk.content import Content
 from hieranome.app.bulk.zones import zone_of
 from hieranome.app.room.mailroom import Mailroom
+from hieranome.core.away import check as check_away
 from hieranome.core.buckets import GONE
 from hieranome.core.errors import CallerError, Conflict, HieranomeError, StoreFull, Unreadable
 from hieranome.core.features import unpack
+from hieranome.core.queues import check as check_queue
+from hieranome.core.routines import check as check_routine
 from hieranome.core.rules import check as check_rule
 from hieranome.mail.charsets import valid
 from hieranome.mail.mbox import quote, unquote
-from hieranome.store import editions, following, messages, plans, rules, tags, topics, transfer, unsubscribed
+from hieranome.store import (
+    away,
+    editions,
+    following,
+    messages,
+    plans,
+    queues,
+    routines,
+    rules,
+    tags,
+    topics,
+    transfer,
+    unsubscribed,
+)
 
 FORMAT = 1
 _BATCH = 500
@@ -152,6 +168,13 @@ def _check_bulk(db: sqlite3.Connection) -> None:
     following.check(db)
     for rule in rules.every(db):
         check_rule(rule)
+    for routine in routines.every(db):
+        check_routine(routine)
+    for queue in queues.every(db):
+        check_queue(queue)
+    notice = away.get(db)
+    if notice.circles:
+        check_away(notice)
 
 
 def _bounded_line(archive: zipfile.ZipFile, name: str) -> bytes:

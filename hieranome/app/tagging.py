@@ -197,6 +197,7 @@ def take_back(room: Mailroom, db: sqlite3.Connection, step: int) -> list[int]:
     moved = tags.take_back(db, step)
     for number, before, behind in changed:
         if before is None and not tags.carrying(db, number):
+            _check_unused(db, tags.get(db, number))
             tags.set_state(db, number, behind | {"removed": 1})
     if changed:
         _renamed(room)

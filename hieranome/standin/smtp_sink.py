@@ -28,10 +28,11 @@ class Taken:
 
 @dataclass(slots=True)
 class SmtpFaults:
-    """What goes wrong: recipients refused with a reply, a reply to the message itself, a connection that breaks once
-    before or after the message is kept."""
+    """What goes wrong: recipients refused with a reply, senders (the empty one too), a reply to the message itself, a
+    connection that breaks once before or after the message is kept."""
 
     refuse: dict[str, str] = field(default_factory=dict)
+    refuse_sender: dict[str, str] = field(default_factory=dict)
     answer: str = ""
     drop_before_keeping: bool = False
     drop_after_keeping: bool = False
@@ -102,6 +103,17 @@ class SmtpSink(Loopback):
             return AuthResult(success=True)
         await server.challenge_auth('{"status":"invalid_token"}')
         return AuthResult(success=False, handled=False)
+
+    async def handle_MAIL(
+        self, _server: SMTP, _session: Session, envelope: Envelope, address: str, options: list[str]
+    ) -> str:
+        """Take or refuse a sender."""
+        refused = self.faults.refuse_sender.get(address)
+        if refused:
+            return refused
+        envelope.mail_from = address
+        envelope.mail_options.extend(options)
+        return "250 OK"
 
     async def handle_RCPT(
         self, _server: SMTP, _session: Session, envelope: Envelope, address: str, _options: list[str]

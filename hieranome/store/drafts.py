@@ -121,8 +121,9 @@ def get(db: sqlite3.Connection, number: int) -> Draft:
 
 
 def unsent(db: sqlite3.Connection) -> list[Draft]:
-    """All that is not sent, or not surely, the latest changed first."""
-    return [_letter(row) for row in db.execute(f"{_SELECT} WHERE state <> 'sent' ORDER BY changed_at DESC, id DESC")]
+    """All of the owner's that is not sent, or not surely, the latest changed first."""
+    rows = db.execute(f"{_SELECT} WHERE state <> 'sent' AND automatic = 0 ORDER BY changed_at DESC, id DESC")
+    return [_letter(row) for row in rows]
 
 
 def continuing(db: sqlite3.Connection, message: int) -> Draft | None:

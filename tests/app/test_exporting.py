@@ -151,6 +151,12 @@ class Exporting(RoomCase):
             restore(self.elsewhere(), self.zip)
 
 
+ROUTINE = {"id": 1, "name": "A", "key": "", "changed_at": 1, "actions": '[{"verb": "fly", "target": ""}]'}
+_CIRCLE = {"name": "All", "who": "all", "line": "", "texts": {"": "Gone."}}
+_NOTICE = {"on": True, "begins": 9, "ends": 3, "days": 7, "circles": [_CIRCLE]}
+AWAY = {"key": "away", "value": json.dumps(_NOTICE)}
+
+
 def words(said: dict[str, object]) -> str:
     """What a topic looks for, as it is stored."""
     return json.dumps({"said": said, "beside": []})
@@ -233,6 +239,10 @@ class MalformedTest(RoomCase):
             "a topic learns from nothing": self.lines("topics", lambda row: row.update(others='["x"]')),
             "a topic's bucket is not": self.lines("topics", lambda row: row.update(bucket="attic")),
             "an answer about nothing": self.lines("topic_answers", lambda row: row.update(message=99)),
+            "a routine of nothing": {"routines.jsonl": json.dumps(ROUTINE | {"actions": "[]"}).encode()},
+            "a routine of what nobody can": {"routines.jsonl": json.dumps(ROUTINE).encode()},
+            "a queue without states": {"queues.jsonl": b'{"id": 1, "name": "Cases", "of": "bucket", "target": "desk"}'},
+            "a notice that ends before it begins": {"settings.jsonl": json.dumps(AWAY).encode()},
             "settings of another kind": self.lines("settings", lambda row: row.update(value="[[[")),
         }.items():
             with self.subTest(name):

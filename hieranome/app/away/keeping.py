@@ -15,6 +15,9 @@ from hieranome.core.relations import Relations
 from hieranome.store import away as kept
 from hieranome.store import drafts, scripts
 
+STOPPED = "The notice was turned off before a server took it."
+"""Why a notice that waited did not go."""
+
 
 @dataclass(frozen=True, slots=True)
 class Reader:
@@ -57,9 +60,14 @@ def set_away(room: Mailroom, wanted: Away) -> Away:
 
 
 def switch_off(room: Mailroom) -> Away:
-    """Send no more notices; what was written stays for the next time."""
+    """Send no more notices, nor those that still wait; what was written stays for the next time."""
     with room.change() as db:
         kept.put(db, replace(kept.get(db), on=False))
+        for one in drafts.in_state(db, "waiting"):
+            if one.automatic:
+                kept.note_failed(db, one.message_id, STOPPED)
+                drafts.remove(db, one.id)
+                room.tell("drafts")
         room.tell("away")
     return kept.get(room.reader())
 

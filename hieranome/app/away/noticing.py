@@ -20,7 +20,7 @@ from hieranome.core.judgement import Judgement
 from hieranome.core.matching import holds
 from hieranome.core.times import DAY
 from hieranome.mail.answering import asked, notice
-from hieranome.mail.writing import reply_mentions
+from hieranome.mail.writing import recipients, reply_mentions
 from hieranome.store import away as kept
 from hieranome.store import drafts
 from hieranome.store.away import Told
@@ -78,7 +78,8 @@ def _send(
 ) -> None:
     """Put a notice into the outbox, unless its person got one within the days."""
     facts, now = incoming.facts, room.clock()
-    person = canonical(ask.return_path or "")
+    (to,) = recipients(ask.return_path or "")  # one that is written so that every program reads the same in it
+    person = canonical(to.address)
     if kept.told_since(db, person, now - away.days * DAY):
         return
     sender = sender_for(db, ask)
@@ -86,13 +87,13 @@ def _send(
         return
     message_id = f"<{secrets.token_hex(12)}@{sender.address.rpartition('@')[2]}>"
     language, body = said
-    raw = _written(room, sender, ask, facts, body, message_id)
+    raw = _written(room, sender, to.address, facts, body, message_id)
     draft = drafts.add(
-        db, kind="answer", sender=sender.address, recipients=ask.return_path, subject=subject_of(facts.subject),
+        db, kind="answer", sender=sender.address, recipients=to.address, subject=subject_of(facts.subject),
         body=body, answers=number, changed_at=now,
     )  # fmt: skip
     drafts.update(
-        db, draft, state="waiting", due_at=now, automatic=1, message_id=message_id, raw=raw, envelope=ask.return_path,
+        db, draft, state="waiting", due_at=now, automatic=1, message_id=message_id, raw=raw, envelope=to.address,
         filed=1,
     )  # fmt: skip
     kept.note(db, Told(person, now, circle, language, number, ""), message_id)
@@ -100,10 +101,10 @@ def _send(
     room.tell("away")
 
 
-def _written(room: Mailroom, sender: Identity, ask: Asked, facts: MessageFacts, body: str, message_id: str) -> bytes:
+def _written(room: Mailroom, sender: Identity, to: str, facts: MessageFacts, body: str, message_id: str) -> bytes:
     answers = facts.message_id, tuple(one for one in reply_mentions(facts) if one != facts.message_id)
     who = Correspondent(sender.address, sender.name)
-    return notice(who, ask.return_path or "", subject_of(facts.subject), body, answers, message_id, room.now())
+    return notice(who, to, subject_of(facts.subject), body, answers, message_id, room.now())
 
 
 def sender_for(db: sqlite3.Connection, ask: Asked) -> Identity | None:

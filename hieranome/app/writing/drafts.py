@@ -212,6 +212,8 @@ def take_back(room: Mailroom, number: int) -> Draft:
     is on its way already."""
     with room.change() as db:
         draft = drafts.get(db, number)
+        if draft.automatic:
+            raise Conflict("This is an away notice, which nobody wrote. Turn it off on the page Away instead.")
         if draft.state not in ("waiting", "unsure"):
             raise Conflict(
                 "It is too late to take this message back: it has gone."

@@ -27,6 +27,8 @@ from hieranome.store.following import State
 LAST_WAIT = 1800
 """Seconds at most between tries of a message that the server does not take now."""
 IDLE = 5.0
+LATEST = 86_400
+"""Seconds within which a server must take what is sent by itself."""
 LATE = 3_600
 """Seconds by which a message that was to go at a time may be late; later than that it asks."""
 
@@ -76,7 +78,9 @@ class Outbox:
             due = [one for one in drafts.in_state(self._room.reader(), "waiting") if one.due_at <= now]
             if not due:
                 return sent
-            if due[0].timed and now > due[0].timed + LATE:
+            if due[0].automatic and now > due[0].changed_at + LATEST:
+                self._refused(due[0], STALE)
+            elif due[0].timed and now > due[0].timed + LATE:
                 self._set(due[0], "draft", error=TOO_LATE, was="waiting")
             else:
                 sent += self.send(due[0])
@@ -184,6 +188,7 @@ TOO_LATE = (
     "It was to go at a time when it could not: this machine was off, or the server was out of reach. It is more than "
     "an hour late now. Send it still, at another time, or not at all?"
 )
+STALE = "No server took the notice for a day, so it was not sent any more."
 UNSURE = (
     "Hieranome ended while this message was handed in, so it may have gone or not. Look into Sent or ask a recipient "
     "before you send it again."

@@ -12,8 +12,9 @@ from pathlib import Path
 from hieranome.app.arrival.arrive import receive
 from hieranome.app.away import keeping, telling
 from hieranome.app.room.mailroom import Mailroom
+from hieranome.app.writing.drafts import take_back
 from hieranome.core.away import Away, Circle, canonical, language_of, subject_of
-from hieranome.core.errors import CallerError
+from hieranome.core.errors import CallerError, Conflict
 from hieranome.core.relations import Sums
 from hieranome.core.times import DAY
 from hieranome.store import accounts, away, drafts, messages, settings
@@ -134,6 +135,26 @@ class SendingTest(AwayCase):
         self.take(drafts.raw(self.room.reader(), one.id))
         self.assertEqual(self.room.relations.of("address:oskar@salthall.example").written, 0)
         self.assertFalse(messages.get(self.room.reader(), number).answered)
+
+    def test_an_address_that_is_several_to_some_gets_none(self) -> None:
+        """A quoted local part with blanks, or what is no address: nothing goes anywhere."""
+        self.away()
+        for path in ('"a victim@other.example b"@x.example', "a@b@c.example", "über@x.example", "a@localhost"):
+            self.come(path=path)
+        self.assertEqual(self.notices(), [])
+        self.assertEqual(away.told(self.room.reader(), 5), [])
+
+    def test_what_waits_is_not_the_owners_to_change(self) -> None:
+        """It stands in no list of drafts, is not taken back, and goes no more once the notice is off."""
+        self.away()
+        self.come()
+        (one,) = self.notices()
+        self.assertEqual(drafts.unsent(self.room.reader()), [])
+        with self.assertRaisesRegex(Conflict, "away notice"):
+            take_back(self.room, one.id)
+        keeping.switch_off(self.room)
+        self.assertEqual(self.notices(), [])
+        self.assertIn("turned off", away.told(self.room.reader(), 5)[0].failed)
 
 
 class WorldTest(AwayCase):

@@ -139,6 +139,12 @@ class KeepingTest(QueueCase):
         tagging.delete(self.room, asked.tag)
         self.assertEqual(queues.every(self.room.reader()), [])
 
+    def test_the_step_that_made_its_tag_is_not_undone(self) -> None:
+        self.queue()
+        made = next(one for one in journal.recent(self.room.reader(), 0, 9) if "asked" in one.title)
+        with self.assertRaisesRegex(CallerError, "needs the tag"):
+            undo(self.room, made.id)
+
     def test_what_is_no_queue_is_refused(self) -> None:
         good = Queue(0, "Visas", "bucket", "shelf", STATES)
         wrong: list[tuple[Queue, type[Exception], str]] = [

@@ -11,16 +11,21 @@ from icalendar import Calendar
 
 from hieranome.app.access.logins import Logins
 from hieranome.app.access.vault import Vault
+from hieranome.app.arrival.arrive import receive
+from hieranome.app.away import keeping as away
 from hieranome.app.mailbox.sent_copies import file_sent
 from hieranome.app.writing import beginning
 from hieranome.app.writing import drafts as writing
 from hieranome.app.writing.drafts import Changed
 from hieranome.app.writing.outbox import Outbox
+from hieranome.core.away import Away, Circle
 from hieranome.core.errors import CallerError, Conflict, ConnectionBroken
 from hieranome.core.facts import Correspondent
+from hieranome.core.times import DAY
 from hieranome.mail.writing import Written, message_of, recipients
-from hieranome.standin.smtp_sink import SmtpSink
+from hieranome.standin.smtp_sink import SmtpFaults, SmtpSink
 from hieranome.store import accounts, drafts, following, scores
+from hieranome.store import away as notices
 from tests.app.mailbox.case import MailboxCase
 from tests.mail.servers import SECRET, USER
 from tests.support import OWNER, letter
@@ -318,6 +323,69 @@ class Sending(MailboxCase):
         self.clock.now += 3600
         self.outbox.send_due()
         self.assertEqual(drafts.get(self.room.reader(), made.id).state, "sent")
+
+    def notice(self) -> drafts.Draft:
+        """An away notice that waits."""
+        now = self.clock.now
+        everybody = Circle("Everybody", "all", "", {"": "I am away."})
+        away.set_away(self.room, Away(True, now - 60, now + 9 * DAY, 7, (everybody,)))
+        raw = letter("Plan", sender=ILSE, at=now, Return_Path="<vann@northpier.example>")
+        self.assertIsNotNone(receive(self.room, raw))
+        (one,) = [one for one in drafts.in_state(self.room.reader(), "waiting") if one.automatic]
+        return one
+
+    def test_a_notice_goes_without_an_envelope_sender(self) -> None:
+        """Or with the owner's address, where a server takes none without; no copy of it stays."""
+        for refuse in ({}, {"<>": "550 5.7.1 sender required"}):
+            self.sink.faults.refuse_sender = refuse
+            with self.room.store.atomic() as db:
+                db.execute("DELETE FROM away_told")
+                db.execute("DELETE FROM messages WHERE subject = 'Plan'")
+            self.notice()
+            self.outbox.send_due()
+            taken = self.sink.taken.pop()
+            self.assertEqual((taken.sender, taken.recipients), (OWNER if refuse else "<>", ["vann@northpier.example"]))
+            self.assertIn(b"Auto-Submitted: auto-replied", taken.raw)
+            count = self.room.reader().execute("SELECT count(*) FROM drafts WHERE automatic = 1").fetchone()[0]
+            self.assertEqual((count, drafts.to_file(self.room.reader(), self.account)), (0, []))
+            self.assertEqual(notices.told(self.room.reader(), 1)[0].failed, "")
+
+    def test_a_notice_nobody_takes_is_told_and_gone(self) -> None:
+        """Refused, unsure, cut off while it was handed in, or not taken for a day: never sent again, and said where
+        who got it stands."""
+
+        def refused() -> None:
+            self.sink.faults.refuse["vann@northpier.example"] = "550 5.1.1 nobody"
+            self.outbox.send_due()
+
+        def unsure() -> None:
+            self.sink.faults.drop_after_keeping = True
+            self.outbox.send_due()
+
+        def cut_off() -> None:
+            (one,) = drafts.in_state(self.room.reader(), "waiting")
+            with self.room.store.atomic() as db:
+                drafts.update(db, one.id, state="handing")
+            self.outbox.settle()
+
+        def late() -> None:
+            self.clock.now += 2 * DAY
+            self.outbox.send_due()
+
+        for work, why in ((refused, "nobody"), (unsure, "may have gone"), (cut_off, "may have gone"), (late, "a day")):
+            with self.subTest(work.__name__):
+                self.sink.faults = SmtpFaults()
+                with self.room.store.atomic() as db:
+                    db.execute("DELETE FROM away_told")
+                    db.execute("DELETE FROM messages WHERE subject = 'Plan'")
+                self.notice()
+                work()
+                self.sink.faults = SmtpFaults()
+                taken = len(self.sink.taken)
+                self.outbox.send_due()
+                self.assertEqual(len(self.sink.taken), taken)
+                self.assertIn(why, notices.told(self.room.reader(), 1)[0].failed)
+                self.assertEqual(drafts.in_state(self.room.reader(), "waiting", "unsure", "handing", "draft"), [])
 
     def test_a_letter_too_large_is_told_before_it_is_sent(self) -> None:
         """The server's limit is read, and nothing is handed in."""
