@@ -67,6 +67,9 @@ bench: setup
 	$(BIN)/python -m bench.lessons
 	$(BIN)/python -m bench.topics
 	$(BIN)/python -m bench.owed
+	$(BIN)/python -m bench.briefings
+	$(BIN)/python -m bench.away
+	$(BIN)/python -m bench.routines
 	$(BIN)/python bench/import.py
 	$(BIN)/python bench/api.py
 	$(BIN)/python bench/page.py

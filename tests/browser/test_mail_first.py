@@ -56,8 +56,7 @@ class MailFirstTest(WorkCase):
             page.await_("the effect", lambda: page.all(".effect-text"))
             page.await_("the next one", lambda: page.all(".reading-frame") and page.all(".reading-blocked"))
             page.await_("its file", lambda: page.all(".reading-parts"))
-            page.await_("its height", lambda: self.js(SHARE) > 0.3)
-            self.assertGreaterEqual(self.js(SHARE), 0.6, width)
+            page.await_(f"its height at {width}", lambda: self.js(SHARE) >= 0.6)
             page.press("u")
             page.await_("the way back", lambda: "Undone" in page.effect())
 

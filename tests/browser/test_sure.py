@@ -2,7 +2,6 @@
 
 from pathlib import Path
 
-from selenium.webdriver.common.by import By
 from selenium.webdriver.support.ui import Select
 
 from hieranome.app.arrival.arrive import receive
@@ -83,7 +82,7 @@ class SureTest(BrowserCase):
         self.assertIn("Important mail put away", figures.text)  # type: ignore[union-attr]
         self.assertEqual(db.execute("SELECT count(*) FROM messages").fetchone()[0], before)
         page.go("/try")
-        field = page.browser.find_element(By.ID, "archive")
+        field = page.one("#archive")
         field.clear()
         field.send_keys("nowhere\n")
         page.await_("a clear refusal", lambda: page.all("[role=alert]"))

@@ -73,10 +73,10 @@ watch(
             class="quiet-button"
             :data-act="name"
             :aria-pressed="above === what"
-            :title="what === 'short' ? 'The short of it' : 'Where things stand with them'"
+            :title="`${what === 'short' ? 'The short of it' : 'Where things stand with them'} (${keyFor(name)})`"
             @click="run(name)"
           >
-            {{ title }} <kbd v-if="keyFor(name)">{{ keyFor(name) }}</kbd>
+            {{ title }}
           </button>
           <button type="button" class="quiet-button" @click="emit('whole')">
             {{ whole ? 'Beside the list' : 'Whole page' }}

@@ -128,8 +128,7 @@ def _take_in(room: Mailroom, db: sqlite3.Connection, incoming: Incoming) -> int:
         keep_said(room, db, number, incoming, said, placed, forged=found.forged)
     keep_heard(room, db, number, heard, placed)
     if not mine:
-        tags = said.tags if said is not None else set()
-        heed_away(room, db, number, incoming, judgement, placed, tags, forged=found.forged)
+        heed_away(room, db, number, incoming, judgement, placed, forged=found.forged)
     if mine and by_machine(facts):
         pass  # nobody wrote: it went out by itself, in the owner's name
     elif mine:

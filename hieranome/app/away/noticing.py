@@ -22,7 +22,7 @@ from hieranome.core.times import DAY
 from hieranome.mail.answering import asked, notice
 from hieranome.mail.writing import recipients, reply_mentions
 from hieranome.store import away as kept
-from hieranome.store import drafts
+from hieranome.store import drafts, tags
 from hieranome.store.away import Told
 from hieranome.store.drafts import Identity
 
@@ -38,11 +38,10 @@ def heed_away(
     incoming: Incoming,
     judgement: Judgement,
     placed: Placed,
-    carried: set[int],
     *,
     forged: bool,
 ) -> None:
-    """Within a change: a message arrived, placed and carrying tags. Where the owner is away and its sender may be told,
+    """Within a change: a message arrived and was placed. Where the owner is away and its sender may be told,
     a notice is put into the outbox. What cannot be written is left; the message has arrived all the same."""
     away = kept.get(db)
     now = room.clock()
@@ -57,7 +56,7 @@ def heed_away(
             if forbidden(ask, incoming.facts, room.owner, placed.place, forged=forged):
                 return
             mail = mail_of(incoming, judgement, placed.place)
-            mail.tags = carried
+            mail.tags = set(tags.of(db, [number]).get(number, ()))
             reader = Reader.of(room, away.circles)
             circle = reader.circle_of(incoming.facts.sender.address, lambda node: holds(node, mail))
             if circle is not None and circle.texts:

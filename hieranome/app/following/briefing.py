@@ -68,7 +68,7 @@ class Briefing:
 
 def briefing(room: Mailroom, address: str) -> Briefing:
     """Where things stand with who writes from an address. Raises :class:`CallerError` for somebody unknown."""
-    wanted = address.strip().lower()
+    wanted = "".join(one for one in address if one.isprintable()).strip().lower()
     with room.steady() as db:
         last = owing.last_written_to(db, wanted)
         after = last.time if last else room.clock() - LONGEST

@@ -9,13 +9,16 @@ from dataclasses import replace
 from email import message_from_bytes
 from pathlib import Path
 
+from hieranome.app import tagging
 from hieranome.app.arrival.arrive import receive
 from hieranome.app.away import keeping, telling
 from hieranome.app.room.mailroom import Mailroom
+from hieranome.app.rules import keeping as ruling
 from hieranome.app.writing.drafts import take_back
 from hieranome.core.away import Away, Circle, canonical, language_of, subject_of
 from hieranome.core.errors import CallerError, Conflict
 from hieranome.core.relations import Sums
+from hieranome.core.rules import Action, Rule
 from hieranome.core.times import DAY
 from hieranome.store import accounts, away, drafts, messages, settings
 from hieranome.store.accounts import NewAccount
@@ -108,6 +111,16 @@ class SendingTest(AwayCase):
                 receive(self.room, raw)
                 self.assertEqual(self.notices()[-1].body, known.texts["de" if body == "de" else ""])
                 self.clock.now += 8 * DAY
+
+    def test_a_circle_by_a_tag(self) -> None:
+        """One that a rule puts on as the mail arrives."""
+        tag = tagging.make(self.room, "Visas").id
+        line, actions = "from:@consulate.example", (Action("tag", str(tag)),)
+        ruling.put(self.room, Rule(0, "Visas", True, "arrives", 0, "came", False, line, "", actions))
+        self.away(Circle("Visas", "line", "tag:visas", {"": "Ask Jo about visas."}))
+        self.come("desk@consulate.example")
+        self.come("oskar@salthall.example")
+        self.assertEqual([one.recipients for one in self.notices()], ["desk@consulate.example"])
 
     def test_old_mail_and_mail_out_of_sight_get_none(self) -> None:
         """What is dated days before it comes, and what stands in Junk or the Drain."""
