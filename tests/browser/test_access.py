@@ -11,7 +11,8 @@ from tests.browser.driver import BrowserCase, prefer_dark, resize
 AXE = Path(__file__).parent.parent.parent / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
 VIEWS = (
     "/in/desk", "/in/shelf", "/in/sent", "/search?line=freight", "/search", "/journal", "/import", "/try", "/settings",
-    "/settings/buckets", "/settings/senders",
+    "/settings/buckets", "/settings/senders", "/settings/phrases", "/settings/routines",
+    "/follow-up", "/topics", "/queues", "/away",
     "/tags", "/rules", "/rules?rule=new", "/settings/trays", "/mailboxes", "/connect", "/leave/1", "/outgoing", "/in/junk",
 )  # fmt: skip
 LOOKS = (
@@ -47,13 +48,19 @@ class AccessTest(BrowserCase):
                     page.go(view)
                     page.await_(
                         "the view",
-                        lambda: page.all(".list .row-mail, .page h1, .list-note, .drafts h1, .subscriptions h1"),
+                        lambda: page.all(
+                            ".list .row-mail, .page h1, .list-note, .drafts h1, .subscriptions h1, .follow h1"
+                        ),
                     )
                     if page.all(".list .row-mail"):
                         self.js("document.activeElement.blur()")
                         page.press("j")
                         page.await_("the message", lambda: page.all(".reading-text, .reading-frame"))
                     self.assertEqual(self.violations(), [])
+                    for key in ("V", "=") if view == "/in/desk" else ():
+                        page.press(key)
+                        page.await_("it above the text", lambda: page.all(".short-line"))
+                        self.assertEqual(self.violations(), [], key)
         prefer_dark(page.browser, False)
 
     def test_axe_finds_nothing_in_a_letter(self) -> None:

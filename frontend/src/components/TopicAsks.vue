@@ -69,10 +69,10 @@ useVerbs({
           type="button"
           class="plain-button"
           :disabled="busy"
-          :aria-label="`${subjectOf(row.message.subject)} ${belongs ? 'belongs' : 'does not belong'}`"
           @click.stop="emit('answer', row, belongs)"
         >
-          {{ said }} <kbd v-if="row.key === currentKey && keyFor(act)">{{ keyFor(act) }}</kbd>
+          {{ said }}<span class="visually-hidden">: {{ subjectOf(row.message.subject) }}</span>
+          <kbd v-if="row.key === currentKey && keyFor(act)">{{ keyFor(act) }}</kbd>
         </button>
       </span>
     </li>

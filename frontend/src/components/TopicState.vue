@@ -30,12 +30,17 @@ const weekWords = computed(() => `Found a week, the last thirteen: ${props.told.
           >
         </dd>
       </div>
-      <div class="topic-weeks" role="img" :aria-label="weekWords" :title="weekWords">
-        <span
-          v-for="(count, week) in told.weeks"
-          :key="week"
-          :style="{ height: `${(22 * count) / most}px` }"
-        />
+      <div>
+        <dt class="visually-hidden">Week by week</dt>
+        <dd>
+          <span class="topic-weeks" role="img" :aria-label="weekWords" :title="weekWords">
+            <i
+              v-for="(count, week) in told.weeks"
+              :key="week"
+              :style="{ height: `${(22 * count) / most}px` }"
+            />
+          </span>
+        </dd>
       </div>
       <div>
         <dt>Right</dt>
