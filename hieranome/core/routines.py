@@ -35,9 +35,9 @@ DOINGS: tuple[Doing, ...] = (
     Doing("unflag", "Take the flag away"),
     Doing("read", "Mark read"),
     Doing("unread", "Mark unread"),
-    Doing("reply", "Begin a reply with the phrase", "phrase"),
-    Doing("reply-all", "Begin a reply to all with the phrase", "phrase"),
-    Doing("forward", "Begin a forward with the phrase", "phrase"),
+    Doing("reply", "Begin a reply with", "phrase"),
+    Doing("reply-all", "Begin a reply to all with", "phrase"),
+    Doing("forward", "Begin a forward with", "phrase"),
     Doing("next", "Go to the next message"),
 )
 """The table of what routines do; the form, the API and the guide read it."""

@@ -46,7 +46,7 @@ DOINGS: tuple[Doing, ...] = (
     Doing("due", "Due", "time"),
     Doing("no-edition", "Keep out of editions"),
     Doing("forward", "Forward a copy to", "address"),
-    Doing("draft", "Begin a reply, kept as a draft, with the phrase", "phrase"),
+    Doing("draft", "Begin a reply (a draft) with", "phrase"),
     Doing("stop", "Stop here"),
 )
 """The table of what rules do; the form, the API and the guide read it."""

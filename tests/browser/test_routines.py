@@ -56,7 +56,7 @@ class RoutinesTest(WorkCase):
         page.await_("why not", lambda: "already" in page.one("#routine-clash").text)
         page.one("#routine-key").send_keys(Keys.BACKSPACE, "1")
         page.one(".rule-more").send_keys(Keys.ENTER)
-        page.one('[aria-label="What is done, 2"]').send_keys("Begin a reply with the")
+        page.one('[aria-label="What is done, 2"]').send_keys("Begin a reply with")
         page.one('[aria-label^="Move what is done, 2"]').send_keys(Keys.ARROW_UP)
         page.await_("it first", lambda: page.one('[aria-label="What is done, 1"]').get_attribute("value") == "reply")
         page.one('[data-act="try-routine"]').send_keys(Keys.ENTER)

@@ -22,7 +22,8 @@ const others = computed(() => (halted.value ? halted.value.what.ids.length - hal
     </p>
     <ul>
       <li v-for="one in halted.refused.slice(0, SHOWN)" :key="one.message">
-        <bdi>{{ subjectOf(one.subject) }}</bdi>: {{ one.why }}
+        “<bdi>{{ subjectOf(one.subject) }}</bdi
+        >”: {{ one.why }}
       </li>
       <li v-if="halted.refused.length > SHOWN">and {{ halted.refused.length - SHOWN }} more</li>
     </ul>

@@ -137,7 +137,7 @@ def _told(room: Mailroom, db: sqlite3.Connection, one: Action, row: Message) -> 
     if one.verb in WRITING:
         said = phrasing.shown_for(room, row.id, int(one.target))
         short = phrases.get(db, int(one.target)).short
-        return Told(f"{title.removesuffix(' with the phrase')} with “{short}”, as a draft to be looked at:", said)
+        return Told(f"{title} “{short}”, as a draft to be looked at:", said)
     same = {
         "flag": row.flagged,
         "unflag": not row.flagged,
@@ -145,4 +145,4 @@ def _told(room: Mailroom, db: sqlite3.Connection, one: Action, row: Message) -> 
         "unread": not row.seen,
         "done": not noted_of(db, [row.id]),
     }.get(one.verb, False)
-    return Told("Nothing changes: it is so already." if same else f"{title}.", "")
+    return Told(f"{title}: nothing changes." if same else f"{title}.", "")
