@@ -64,6 +64,9 @@ class AwayTest(WorkCase):
         self.assertIn("it came through a list", told)
         self.assertNotIn("crew@salthall.example", told)
         self.assertFalse(away.get(room.reader()).on)
+        room.tell("away")
+        page.one('[aria-label="Name of circle 1"]').send_keys(" and more")
+        self.assertEqual(page.one("#away-0-").get_attribute("value"), "I am away.")
 
     def test_2_turned_on_an_invitation_declined_turned_off(self) -> None:
         """Who writes is told and shown; the invitation into the time is refused on one key; off it sends nothing."""

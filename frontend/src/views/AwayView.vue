@@ -29,7 +29,16 @@ const found = ref<HTMLElement>()
 const rows = computed(() => invited.value.map((one) => ({ ...one, key: String(one.message.id) })))
 const { currentKey, current, verbs } = useKeyed(rows)
 
-watch(notice, (kept) => kept && (given.value = givenAway(kept)), { immediate: true })
+// Once: what is being written outlasts whatever the server tells meanwhile.
+let written = false
+watch(
+  notice,
+  (kept) => {
+    if (kept && !written) given.value = givenAway(kept)
+    written ||= kept !== undefined
+  },
+  { immediate: true },
+)
 
 function change(at: number, circle: CircleGiven): void {
   given.value.circles = given.value.circles.map((one, index) => (index === at ? circle : one))
@@ -42,6 +51,7 @@ function add(): void {
 
 async function save(on: boolean): Promise<void> {
   const kept = await answer(() => set({ ...given.value, on }))
+  if (kept) given.value = givenAway(kept)
   if (kept) show(on ? `${standing(kept)}. It ends by itself.` : 'Kept. Nothing is sent.')
 }
 
