@@ -12,17 +12,16 @@ from __future__ import annotations
 
 import argparse
 import platform
-import shutil
 import statistics
 import tempfile
 import time
 from pathlib import Path
 
+from bench.copies import copied
 from bench.owed import DEVELOPED, KEPT_ASIDE, Box, measured
 from hieranome.app.following.briefing import briefing
 from hieranome.app.following.owing import DAYS
 from hieranome.app.following.short import short_of
-from hieranome.app.room.mailroom import Mailroom
 from hieranome.core.times import DAY
 from hieranome.store import owing
 
@@ -51,11 +50,8 @@ def measure(seed: int) -> None:
 
 def clock_all(mailbox: Path) -> None:
     """How long each takes in a big mailbox."""
-    with tempfile.TemporaryDirectory() as place:
-        shutil.copytree(mailbox, Path(place) / "data")
-        room = Mailroom(Path(place) / "data")
-        newest = room.reader().execute("SELECT max(time) FROM messages").fetchone()[0]
-        room.clock = lambda: newest + 3_600
+    with copied(mailbox, 3_600) as room:
+        newest = room.clock() - 3_600
         people = [one.person for one in owing.received(room.reader(), newest - 20 * DAY)][-TIMED:]
         threads = [row[0] for row in room.reader().execute(
             "SELECT max(id) FROM messages WHERE place <> 'gone' GROUP BY thread ORDER BY count(*) DESC LIMIT ?", (TIMED,)

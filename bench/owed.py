@@ -12,11 +12,11 @@ from __future__ import annotations
 
 import argparse
 import platform
-import shutil
 import tempfile
 import time
 from pathlib import Path
 
+from bench.copies import copied
 from hieranome.app.arrival import importing
 from hieranome.app.following import owing
 from hieranome.app.following.owing import DAYS, let_go, owed
@@ -86,11 +86,7 @@ def measure(seed: int) -> None:
 
 def clock_all(mailbox: Path) -> None:
     """How long the lists take in a big mailbox."""
-    with tempfile.TemporaryDirectory() as place:
-        shutil.copytree(mailbox, Path(place) / "data")
-        room = Mailroom(Path(place) / "data")
-        newest = room.reader().execute("SELECT max(time) FROM messages").fetchone()[0]
-        room.clock = lambda: newest + 3_600
+    with copied(mailbox, 3_600) as room:
         for _ in range(3):
             start = time.perf_counter()
             they, you = owed(room)

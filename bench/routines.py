@@ -9,13 +9,13 @@ from __future__ import annotations
 
 import argparse
 import platform
-import shutil
 import statistics
 import tempfile
 import time
 from pathlib import Path
 
 from bench.api import fill
+from bench.copies import copied
 from hieranome.app import tagging
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.routines import keeping, running
@@ -76,12 +76,9 @@ def main() -> None:
         source = asked.data or Path(folder, "filled")
         if not source.exists():
             fill(source, asked.count)
-        copy = Path(folder, "copy")
-        shutil.copytree(source, copy)
-        room = Mailroom(copy)
         print(f"{platform.machine()}, Python {platform.python_version()}, {ROUNDS} rounds of {MAX_AT_ONCE} messages")
-        measure(room)
-        room.close()
+        with copied(source) as room:
+            measure(room)
 
 
 if __name__ == "__main__":

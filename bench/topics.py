@@ -17,6 +17,7 @@ import tempfile
 import time
 from pathlib import Path
 
+from bench.copies import copied
 from bench.topics_said import DEVELOPED, KEPT_ASIDE, MESSAGES, SAID
 from hieranome.app.arrival.arrive import receive
 from hieranome.app.room.mailroom import Mailroom
@@ -108,12 +109,7 @@ def measure(seed: int) -> list[tuple[float, float]]:
 
 def clock_all(mailbox: Path) -> None:
     """How long describing, looking, answering and finding take in a big mailbox."""
-    folder = Path(tempfile.mkdtemp(prefix="hieranome-bench-"))
-    try:
-        shutil.copytree(mailbox, folder / "data")
-        room = Mailroom(folder / "data")
-        last = room.reader().execute("SELECT max(time) FROM messages").fetchone()[0]
-        room.clock = lambda: int(last)
+    with copied(mailbox) as room:
         times: dict[str, list[float]] = {}
 
         def timed(name: str, began: float) -> None:
@@ -137,9 +133,6 @@ def clock_all(mailbox: Path) -> None:
         print(f"{count:,} messages, milliseconds:")
         for name, values in times.items():
             print(f"  {name}: median {statistics.median(values):,.0f}, most {max(values):,.0f}")
-        room.close()
-    finally:
-        shutil.rmtree(folder)
 
 
 def main() -> None:

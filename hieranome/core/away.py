@@ -7,7 +7,7 @@ language where the circle has a text in it, or that they are told nothing.
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from typing import Literal
 
@@ -82,8 +82,8 @@ class Away:
 @dataclass(frozen=True, slots=True)
 class Asked:
     """What the headers of a message say about answering it: where an answer goes (the address of its Return-Path,
-    empty for the null one, None where there is none), the recipients it names in any header that may, whether it
-    declines automatic answers, and how many wrote it."""
+    empty for the null one, None where there is none that every program reads the same), the recipients it names in any
+    header that may, whether it declines automatic answers, and how many wrote it."""
 
     return_path: str | None
     named: tuple[str, ...] = ()
@@ -173,11 +173,42 @@ def subject_of(subject: str) -> str:
     return f"Auto: {' '.join(subject.split())}"[:250].strip()
 
 
-def canonical(address: str) -> str:
-    """By what a person is told once: the address without its tag, in lower case."""
-    return untagged(address.lower())
+@dataclass(frozen=True, slots=True)
+class Answer:
+    """What is told by itself: to which address, of which circle, in which language (empty: the text for every other),
+    and the text."""
+
+    to: str
+    circle: str
+    language: str
+    text: str
+
+    @property
+    def person(self) -> str:
+        """By what its recipient is told once: the address without its tag, in lower case."""
+        return untagged(self.to.lower())
 
 
-def first(circles: Sequence[Circle], holds: Sequence[bool]) -> Circle | None:
-    """The first circle that holds a message."""
-    return next((one for one, held in zip(circles, holds, strict=True) if held), None)
+NO_CIRCLE, NOTHING_SAID = "no circle holds its sender", "its circle is told nothing"
+
+
+def answer(
+    asked: Asked,
+    facts: MessageFacts,
+    owner: Owner,
+    place: str,
+    text: str,
+    circle: Callable[[], Circle | None],
+    *,
+    forged: bool,
+) -> Answer | str:
+    """What the sender of a message is told, or why nothing is. ``circle`` finds the first that holds it, and is asked
+    last; ``text`` is what the message says."""
+    why = forbidden(asked, facts, owner, place, forged=forged)
+    if why:
+        return why
+    found = circle()
+    if found is None or not found.texts:
+        return NO_CIRCLE if found is None else NOTHING_SAID
+    language, said = text_of(found, language_of(text))
+    return Answer(asked.return_path or "", found.name, language, said)

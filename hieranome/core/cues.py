@@ -48,3 +48,18 @@ PROMISES: dict[str, str] = {
     "es": r"\b(?:te|le|os|les|lo)? ?(?:enviaré|enviaremos|llamaré|confirmaré|preguntaré|mandaré|diré)\b",
 }
 """By what writers promise something, as patterns."""
+
+DECLINES: dict[str, str] = {
+    "en": (
+        r"\bno need (?:for you )?to (?:answer|reply|respond)"
+        r"|\bdo(?:n['’]t| not) (?:have|need) to (?:answer|reply|respond)"
+        r"|\bno (?:answer|reply) (?:is )?(?:needed|necessary|required)"
+    ),
+    "de": (
+        r"\bkeine antwort (?:ist )?(?:nötig|notwendig|erforderlich)"
+        r"|\b(?:musst|müssen sie|müsst|brauchst|brauchen sie) (?:mir )?nicht (?:zu )?antworten"
+    ),
+    "fr": r"\b(?:inutile|pas besoin|pas la peine) de (?:me )?répondre|\baucune réponse n['’]est (?:nécessaire|requise)",
+    "es": r"\bno (?:hace falta|es necesario) (?:que )?respond\w+|\bno necesita\w* responder",
+}
+"""How the writer of a text says that no answer is wanted."""

@@ -17,7 +17,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from hieranome.core.cues import PROMISES, WORDS
+from hieranome.core.cues import DECLINES, PROMISES, WORDS
 from hieranome.core.features import Vector, feature, groups_of
 from hieranome.core.fitting import Fit
 from hieranome.core.gaussian import Floats, Rows, logistic_all
@@ -161,4 +161,10 @@ def promise(text: str) -> str:
     return ""
 
 
+def declines(text: str) -> bool:
+    """Whether the writer of a text says that no answer is wanted."""
+    return _DECLINE.search(" ".join(text[:MOST_TEXT].split())) is not None
+
+
+_DECLINE = re.compile("|".join(DECLINES.values()), re.IGNORECASE)
 _PROMISE = re.compile("|".join(PROMISES.values()), re.IGNORECASE)

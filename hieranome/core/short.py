@@ -12,7 +12,7 @@ from datetime import datetime
 
 from hieranome.core.extracts import Sentence, extract, sentences
 from hieranome.core.owing import asks, promises, questions
-from hieranome.core.when import moments_in
+from hieranome.core.when import Said, moments_in
 
 CARRIED = 3
 """Sentences of a message that carry it."""
@@ -26,13 +26,12 @@ DATED = 2
 
 @dataclass(frozen=True, slots=True)
 class Line:
-    """A sentence as it was written, whether it asks or promises something, and the times to come it names, in its own
-    words."""
+    """A sentence as it was written, whether it asks or promises something, and the times to come it names."""
 
     text: str
     asks: bool
     promises: bool
-    dates: tuple[str, ...]
+    dates: tuple[Said, ...]
 
 
 def short(
@@ -42,15 +41,18 @@ def short(
     that promises, and up to two that name a time to come. ``sent`` is when it was written (aware), ``usual`` what its
     sender says in every message."""
     every = sentences(text)
-    dated = {one.start: _dates(one, sent, now) for one in every}
+    told = {one.start: _told(one, sent, now) for one in every}
     chosen = {one.start for one in extract(text, subject, count, usual)}
     asked = questions(text)[:ASKED]
     chosen |= {one.start for one in every if any(_same(one.text, question) for question in asked)}
-    chosen |= {one.start for one in [one for one in every if promises(one.text)][:1]}
-    chosen |= {one.start for one in [one for one in every if dated[one.start] and one.start not in chosen][:DATED]}
-    return [
-        Line(one.text, asks(one.text), promises(one.text), dated[one.start]) for one in every if one.start in chosen
-    ]
+    chosen |= {one.start for one in [one for one in every if told[one.start].promises][:1]}
+    chosen |= {one.start for one in [one for one in every if told[one.start].dates and one.start not in chosen][:DATED]}
+    return [told[one.start] for one in every if one.start in chosen]
+
+
+def lines(text: str, sent: datetime, now: datetime) -> list[Line]:
+    """All sentences of a text, with what each does."""
+    return [_told(one, sent, now) for one in sentences(text)]
 
 
 def _same(sentence: str, asked: str) -> bool:
@@ -58,5 +60,5 @@ def _same(sentence: str, asked: str) -> bool:
     return asked in sentence or sentence in asked
 
 
-def _dates(one: Sentence, sent: datetime, now: datetime) -> tuple[str, ...]:
-    return tuple(said.words.rstrip(".,;:!?…") for said in moments_in(one.text, sent, now))
+def _told(one: Sentence, sent: datetime, now: datetime) -> Line:
+    return Line(one.text, asks(one.text), promises(one.text), tuple(moments_in(one.text, sent, now)))

@@ -49,6 +49,8 @@ def read_moment(said: str, now: datetime) -> Moment:
     :class:`CallerError` for what cannot be understood, has passed for good, or lies too far off.
     """
     clean = " ".join(said.lower().replace(",", " ").split())
+    if clean in words.NOW:
+        return Moment(int(now.timestamp()))
     moment = _typed(clean, now)
     if moment is None:
         raise CallerError(

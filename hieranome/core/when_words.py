@@ -71,3 +71,6 @@ SMALL: dict[str, dict[str, str]] = {
 """The small words between them, by what they do."""
 OTHERWISE: dict[str, str] = {"en": "may mon wed sat sun"}
 """Names of days and months that are words of their own where they are written small in a text."""
+
+NOW = frozenset({"now", "jetzt", "sofort", "maintenant", "ahora"})
+"""The moment itself, typed; no text is looked through for it."""

@@ -154,7 +154,7 @@ def work_queue(room: Mailroom) -> None:
     else:
         tag = str(next(one.id for one in tags.every(room.reader()) if one.name == "Visas"))
         queue = queueing.keep(room, Queue(0, "Visa cases", "tag", tag, tuple(State(name) for name in STATES)))
-    columns = queueing_on.show(room, queue.id)[1]
+    columns = queueing_on.show(room, queue.id).columns
     for at, column in reversed(list(enumerate(columns[:-1]))):
         oldest = [row.message.id for row in column.rows[: 3 - at]]
         if oldest:

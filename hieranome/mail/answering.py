@@ -5,10 +5,10 @@ from __future__ import annotations
 from datetime import datetime
 
 from hieranome.core.away import Asked
-from hieranome.core.facts import Correspondent
+from hieranome.core.errors import CallerError
+from hieranome.core.facts import Correspondent, MessageFacts
 from hieranome.mail.mime import parse
-from hieranome.mail.people import addresses
-from hieranome.mail.writing import Written, message_of
+from hieranome.mail.writing import Written, message_of, recipients, reply_mentions
 
 _NAMING = ("to", "cc", "bcc", "resent-to", "resent-cc", "resent-bcc")
 """Headers that name whom a message is for (RFC 5230, section 4.5)."""
@@ -29,18 +29,26 @@ def asked(raw: bytes) -> Asked:
     )
 
 
-def _path(value: str) -> str:
-    """The address of a Return-Path (RFC 5321, section 4.4), empty for the null one or what is none."""
-    found = [one.address for one in addresses(value)]
-    return found[0] if len(found) == 1 and "@" in found[0] else ""
+def _path(value: str) -> str | None:
+    """The address of a Return-Path (RFC 5321, section 4.4), empty for the null one, None for what mail cannot be sent
+    to."""
+    if value.replace(" ", "") == "<>":
+        return ""
+    try:
+        found = recipients(value)
+    except CallerError:
+        return None
+    return found[0].address.lower() if len(found) == 1 else None
 
 
-def notice(sender: Correspondent, to: str, subject: str, body: str, answers: tuple[str, tuple[str, ...]],
-           message_id: str, at: datetime) -> bytes:  # fmt: skip
-    """A notice as bytes (RFC 3834, section 3): it says that a machine answers, to which message (its id and its
-    references). Raises :class:`hieranome.core.errors.CallerError` where it cannot be one."""
-    in_reply_to, references = answers
-    mentions = (*references, in_reply_to) if in_reply_to else references
-    written = Written(sender, (Correspondent(to),), subject=subject, body=body, in_reply_to=in_reply_to,
-                      mentions=mentions)  # fmt: skip
-    return b"Auto-Submitted: auto-replied\r\nPrecedence: bulk\r\n" + message_of(written, message_id, at, with_bcc=False)
+def notice(
+    sender: Correspondent, to: str, subject: str, body: str, facts: MessageFacts, message_id: str, at: datetime
+) -> tuple[Written, bytes]:
+    """A notice that answers a message, as it is written and as bytes (RFC 3834, section 3): it says that a machine
+    speaks. Raises :class:`CallerError` where it cannot be one."""
+    written = Written(
+        sender, (Correspondent(to),), subject=subject, body=body, in_reply_to=facts.message_id,
+        mentions=reply_mentions(facts),
+    )  # fmt: skip
+    raw = message_of(written, message_id, at, with_bcc=False)
+    return written, b"Auto-Submitted: auto-replied\r\nPrecedence: bulk\r\n" + raw

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import base64
 import re
+import secrets
 import textwrap
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
@@ -52,6 +53,11 @@ class Written:
     def recipients(self) -> list[str]:
         """Every address it goes to, each once."""
         return list(dict.fromkeys(one.address for one in (*self.to, *self.cc, *self.bcc)))
+
+
+def new_id(sender: str) -> str:
+    """A new Message-ID (RFC 5322, section 3.6.4) for what is written from an address."""
+    return f"<{secrets.token_hex(12)}@{sender.rpartition('@')[2]}>"
 
 
 def recipients(typed: str) -> tuple[Correspondent, ...]:

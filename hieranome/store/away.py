@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import sqlite3
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, astuple, dataclass
 
 from hieranome.core.away import Away, Circle
 from hieranome.store import settings
@@ -41,16 +41,12 @@ def told_since(db: sqlite3.Connection, person: str, since: int) -> bool:
     return row is not None
 
 
-def told_of(db: sqlite3.Connection, message: int) -> bool:
-    """Whether a message was answered by a notice."""
-    return db.execute("SELECT 1 FROM away_told WHERE message = ? LIMIT 1", (message,)).fetchone() is not None
-
-
 def note(db: sqlite3.Connection, told: Told, message_id: str) -> None:
-    """Note that a notice goes to somebody."""
+    """Note that a notice goes to somebody, or why it does not."""
     db.execute(
-        "INSERT INTO away_told (person, at, circle, language, message, message_id) VALUES (?, ?, ?, ?, ?, ?)",
-        (told.person, told.at, told.circle, told.language, told.message, message_id),
+        "INSERT INTO away_told (person, at, circle, language, message, failed, message_id)"
+        " VALUES (?, ?, ?, ?, ?, ?, ?)",
+        (*astuple(told), message_id),
     )
 
 

@@ -75,16 +75,6 @@ def begin(db: sqlite3.Connection, at: int, kind: str, title: str) -> int:
     return number
 
 
-def entitle(db: sqlite3.Connection, step: int, title: str) -> None:
-    """Name a line once it is known what it did."""
-    db.execute("UPDATE steps SET title = ? WHERE id = ?", (title, step))
-
-
-def drop(db: sqlite3.Connection, step: int) -> None:
-    """Take a line out again that came to nothing."""
-    db.execute("DELETE FROM steps WHERE id = ?", (step,))
-
-
 def add_move(db: sqlite3.Connection, step: int, move: Move) -> None:
     """Note a move of the step."""
     add_moves(db, step, [move])

@@ -61,12 +61,6 @@ def using(db: sqlite3.Connection, tag: int) -> str:
     return row[0] if row else ""
 
 
-def newest_in(db: sqlite3.Connection, place: str, most: int) -> list[int]:
-    """The newest messages of a place."""
-    rows = db.execute("SELECT id FROM messages WHERE place = ? ORDER BY time DESC, id DESC LIMIT ?", (place, most))
-    return [row[0] for row in rows]
-
-
 def newest_with(db: sqlite3.Connection, tags: Sequence[int], most: int) -> list[int]:
     """The newest messages that carry one of some tags and are not thrown away."""
     rows = db.execute(

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-import json
 import sqlite3
 
 from hieranome.core.errors import NotFound
-from hieranome.core.routines import Action, Routine
+from hieranome.core.routines import Routine
+from hieranome.store.doings import packed, unpacked
 
 _COLUMNS = "id, name, key, actions"
 _SAID = "json_array(sender, recipients, cc, bcc, subject, body)"
@@ -15,7 +15,7 @@ _SAID = "json_array(sender, recipients, cc, bcc, subject, body)"
 
 def _routine(row: sqlite3.Row) -> Routine:
     number, name, key, actions = row
-    return Routine(number, name, key, tuple(Action(**one) for one in json.loads(actions)))
+    return Routine(number, name, key, unpacked(actions))
 
 
 def every(db: sqlite3.Connection) -> list[Routine]:
@@ -33,8 +33,7 @@ def get(db: sqlite3.Connection, number: int) -> Routine:
 
 def put(db: sqlite3.Connection, routine: Routine, at: int) -> int:
     """Store a routine (id 0: a new one); its id."""
-    actions = json.dumps([{"verb": one.verb, "target": one.target} for one in routine.actions], ensure_ascii=False)
-    values = (routine.name, routine.key, actions, at)
+    values = (routine.name, routine.key, packed(routine.actions), at)
     if routine.id:
         db.execute("UPDATE routines SET name = ?, key = ?, actions = ?, changed_at = ? WHERE id = ?",
                    (*values, routine.id))  # fmt: skip

@@ -8,7 +8,8 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 from hieranome.core.errors import NotFound
-from hieranome.core.rules import Action, Rule
+from hieranome.core.rules import Rule
+from hieranome.store.doings import packed, unpacked
 from hieranome.store.messages import RECEIVED
 
 _COLUMNS = "id, name, enabled, runs, days, counted, last_of_day, line, excepted, actions"
@@ -35,7 +36,7 @@ class Tally:
 
 def _rule(row: sqlite3.Row) -> Rule:
     number, name, enabled, runs, days, counted, last_of_day, line, excepted, actions = row
-    done = tuple(Action(**one) for one in json.loads(actions))
+    done = unpacked(actions)
     return Rule(number, name, bool(enabled), runs, days, counted, bool(last_of_day), line, excepted, done)
 
 
@@ -57,7 +58,7 @@ def put(db: sqlite3.Connection, rule: Rule, at: int) -> int:
     """Store a rule, at the end of the order where it is new (id 0); its id."""
     values = (
         rule.name, rule.enabled, rule.when, rule.days, rule.counted, rule.last_of_day, rule.line, rule.excepted,
-        json.dumps([{"verb": one.verb, "target": one.target} for one in rule.actions], ensure_ascii=False),
+        packed(rule.actions),
     )  # fmt: skip
     if rule.id:
         db.execute(

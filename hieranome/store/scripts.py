@@ -48,10 +48,11 @@ def of_account(db: sqlite3.Connection, account: int) -> Placed | None:
 
 
 def away_at(db: sqlite3.Connection) -> set[str]:
-    """The addresses of the mailboxes whose servers send the away notice, as far as is known."""
+    """The addresses of the mailboxes whose servers send the away notice, as far as is known: where another program
+    changed our script, it may well send it still."""
     rows = db.execute(
         "SELECT a.address FROM scripts AS s JOIN accounts AS a ON a.id = s.account"
-        " WHERE s.away = 1 AND s.state = 'there'"
+        " WHERE s.away = 1 AND s.state IN ('there', 'changed')"
     )
     return {row[0] for row in rows}
 

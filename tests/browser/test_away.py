@@ -73,6 +73,8 @@ class AwayTest(WorkCase):
         page, room = self.page, self.served.room
         page.one('[data-act="away-on"]').send_keys(Keys.ENTER)
         page.await_("it on", lambda: "Sent until" in page.one(".subscriptions-count").text)
+        page.await_("it told", lambda: "It ends by itself" in page.one(".effect").text)
+        self.assertFalse(page.all(".notices [role=alert]"))
         receive(
             room,
             letter(

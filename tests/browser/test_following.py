@@ -140,6 +140,7 @@ class FollowingTest(WorkCase):
         page.await_("it understood", lambda: "09:00" in page.one(".when-field .note").text)
         field.send_keys(Keys.CONTROL, Keys.ENTER)
         page.await_("it in the outbox", lambda: drafts.get(self.served.room.reader(), draft).timed)
+        page.await_("the draft left", lambda: not page.all(".when-field"))
         page.go(f"/outgoing/{draft}")
         page.await_("when it goes", lambda: "goes " in page.one(".drafts-list").text)
         again = page.await_("another time", lambda: page.one(".draft-when input"))

@@ -39,14 +39,14 @@ class PhrasesTest(WorkCase):
         """What can never be filled is refused with why; what can is kept, and listed."""
         page, room = self.page, self.served.room
         page.go("/settings/phrases")
-        page.await_("the phrase", lambda: page.all('[data-phrase="price"]'))
+        page.await_("the phrase", lambda: page.all('[data-kept="price"]'))
         page.one("#phrase-short").send_keys("bye")
         page.one("#phrase-text").send_keys("Best, {first nam}")
         page.one("#phrase-text").send_keys(Keys.CONTROL, Keys.ENTER)
         page.await_("why not", lambda: "no placeholder" in page.one(".phrases [role=alert]").text)
         page.one("#phrase-text").send_keys(Keys.BACKSPACE * 11, "Maren")
         page.one("#phrase-text").send_keys(Keys.CONTROL, Keys.ENTER)
-        page.await_("it kept", lambda: page.all('[data-phrase="bye"]'))
+        page.await_("it kept", lambda: page.all('[data-kept="bye"]'))
         self.assertEqual(phrasing.book(room.reader())["bye"], "Best, Maren")
 
     def test_2_a_reply_on_one_key_is_refused_with_a_hole(self) -> None:

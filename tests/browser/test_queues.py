@@ -29,7 +29,7 @@ class QueuesTest(WorkCase):
     def standing(self) -> dict[str, list[str]]:
         """The subjects in each state."""
         (queue,) = queues.every(self.served.room.reader())
-        columns = working.show(self.served.room, queue.id)[1]
+        columns = working.show(self.served.room, queue.id).columns
         return {one.state.name: [row.message.subject for row in one.rows] for one in columns}
 
     def shown(self, state: str) -> str:
@@ -69,6 +69,18 @@ class QueuesTest(WorkCase):
         page.await_("two brought on", lambda: sorted(self.standing()["Asked"]) == ["Visa 1", "Visa 2"])
         page.press("u")
         page.await_("it undone", lambda: self.standing()["Asked"] == [])
+        (columns, as_list) = page.all(".queue-shape [aria-pressed]")
+
+        def beside() -> bool:
+            first, second = page.all(".queue-column")[:2]
+            return bool(second.rect["x"] > first.rect["x"])
+
+        self.assertTrue(beside())
+        as_list.send_keys(Keys.ENTER)
+        page.await_("the states below each other", lambda: not beside())
+        self.assertEqual(page.all(".queue-row")[0].rect["width"], page.all(".queue-row")[-1].rect["width"])
+        columns.send_keys(Keys.ENTER)
+        page.await_("them beside each other", beside)
 
     def test_3_on_from_the_list_of_a_bucket(self) -> None:
         """The open message goes on, and the page says where to."""

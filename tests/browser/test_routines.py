@@ -59,12 +59,18 @@ class RoutinesTest(WorkCase):
         page.one('[aria-label="What is done, 2"]').send_keys("Begin a reply with")
         page.one('[aria-label^="Move what is done, 2"]').send_keys(Keys.ARROW_UP)
         page.await_("it first", lambda: page.one('[aria-label="What is done, 1"]').get_attribute("value") == "reply")
+        self.drag_onto('[aria-label^="Move what is done, 2"]', '[aria-label="What is done, 1"]')
+        page.await_(
+            "it dragged", lambda: page.one('[aria-label="What is done, 1"]').get_attribute("value") == "archive"
+        )
+        page.one('[aria-label^="Move what is done, 1"]').send_keys(Keys.ARROW_DOWN)
+        page.await_("it back", lambda: page.one('[aria-label="What is done, 1"]').get_attribute("value") == "reply")
         page.one('[data-act="try-routine"]').send_keys(Keys.ENTER)
         page.await_("what it would do", lambda: "Dear Oskar, thank you." in page.one(".routine-tried").text)
         self.assertIn("From Desk to Archive", page.one(".routine-tried").text)
         self.assertEqual(drafts.unsent(room.reader()), [])
         page.one("#routine-name").send_keys(Keys.ENTER)
-        page.await_("it kept", lambda: page.all('[data-routine="Rider in"]'))
+        page.await_("it kept", lambda: page.all('[data-kept="Rider in"]'))
         (kept,) = routines.every(room.reader())
         self.assertEqual([one.verb for one in kept.actions], ["reply", "archive"])
 

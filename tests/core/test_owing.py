@@ -8,7 +8,7 @@ import unittest
 from hieranome.core.facts import Correspondent, MessageFacts, Owner
 from hieranome.core.features import Vector, extract
 from hieranome.core.groups import Context
-from hieranome.core.owing import BOUND, Awaiting, Example, open_question, promise, questions
+from hieranome.core.owing import BOUND, Awaiting, Example, declines, open_question, promise, questions
 from hieranome.core.relations import Relations
 
 WHO = Context(Owner.of("maren@quillmark.example"), Relations())
@@ -67,6 +67,19 @@ class AwaitingTest(unittest.TestCase):
 
 
 class SentencesTest(unittest.TestCase):
+    def test_an_answer_that_is_declined(self) -> None:
+        """In each language; nothing else is."""
+        for text in ("All is well. No need to answer.", "You don't have to reply to this.", "Keine Antwort nötig.",
+                     "Du musst nicht antworten.", "Inutile de répondre.", "No hace falta que respondas."):  # fmt: skip
+            self.assertTrue(declines(text), text)
+        for text in (
+            "I need your answer.",
+            "Nobody answered yet.",
+            "Keine Antwort bisher.",
+            "Pourquoi ne pas répondre ?",
+        ):
+            self.assertFalse(declines(text), text)
+
     def test_all_that_asks(self) -> None:
         """Every sentence with a question mark; one of a few words with what stands before it; else the last request."""
         text = "May the risers stay? Your contract says tuning at 16:30. Which holds? Thank you."

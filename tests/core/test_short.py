@@ -30,7 +30,7 @@ class ShortTest(unittest.TestCase):
         said = {one.text: one for one in lines}
         self.assertTrue(said["Which gate shall the trucks use?"].asks)
         self.assertTrue(said["We shall send the contract on Friday."].promises)
-        self.assertEqual(said["We shall send the contract on Friday."].dates, ("Friday",))
+        self.assertEqual([one.words for one in said["We shall send the contract on Friday."].dates], ["Friday."])
         self.assertTrue(said["The crates are loaded on 12 March at 9:00."].dates)
         self.assertNotIn("It rains here.", said)
         self.assertEqual([one.text for one in lines], sorted(said, key=lambda one: TEXT.index(one[:12])))

@@ -18,6 +18,8 @@ def told(moment: Moment, zone: ZoneInfo = ZONE) -> str:
 
 
 TYPED = {
+    "now": "2026-11-25 10:30",
+    "Jetzt": "2026-11-25 10:30",
     "today": "2026-11-25",
     "tomorrow": "2026-11-26",
     "the day after tomorrow": "2026-11-27",

@@ -6155,7 +6155,7 @@ export interface components {
         };
         /**
          * QueueShownOut
-         * @description What stands in each state of a queue.
+         * @description What stands in each state of a queue; ``problem`` is why nothing can (empty: it can).
          */
         QueueShownOut: {
             /** Columns */
@@ -6164,6 +6164,8 @@ export interface components {
             id: number;
             /** Name */
             name: string;
+            /** Problem */
+            problem: string;
         };
         /**
          * QueueStateOut

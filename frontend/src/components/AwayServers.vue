@@ -28,7 +28,7 @@ async function turn(number: number, on: boolean): Promise<void> {
           {{
             one.current
               ? 'its server answers, and nothing is sent from here'
-              : 'it does not stand there as it was put'
+              : 'its server may answer still, but not as it was put there: put it there again, or'
           }}
           <button type="button" class="quiet-button" :disabled="busy" @click="turn(one.account, false)">
             Answer from here again

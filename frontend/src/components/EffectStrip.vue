@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
 import { keyFor } from '../composables/actions'
-import { kinWords, useTeaching } from '../composables/teaching'
+import { kinWords, tellsEffect, useTeaching } from '../composables/teaching'
 import { shown } from '../lib/gauge'
 import { contraryWords, evidenceWords, senderName, signed, subjectOf } from '../lib/words'
 
@@ -10,6 +10,7 @@ const props = defineProps<{ titles: Record<string, string> }>()
 const { effect, follow, undo, dismiss } = useTeaching()
 const outcome = computed(() => effect.value?.outcome)
 const more = ref(false)
+tellsEffect()
 watch(effect, () => (more.value = false))
 const contrary = computed(() => contraryWords(outcome.value?.contrary ?? [], props.titles))
 const moved = computed(() => {

@@ -3,7 +3,7 @@ import { useNow } from '@vueuse/core'
 import { computed } from 'vue'
 import { useRoute } from 'vue-router'
 import { useDrafts } from '../composables/drafts'
-import { useTeaching } from '../composables/teaching'
+import { hasStrip, useTeaching } from '../composables/teaching'
 
 const SECOND = 1_000
 const SOON = 15
@@ -27,10 +27,8 @@ const stuck = computed(() =>
       (one.state === 'unsure' || (one.error && ['waiting', 'draft'].includes(one.state))),
   ),
 )
-// The mail views tell of refusals in their own strip; everywhere else they stand here.
-const refused = computed(() =>
-  route.name !== 'mail' && route.name !== 'search' && effect.value?.only ? effect.value.text : '',
-)
+// Where a strip on the page tells of it, it does not stand here too.
+const refused = computed(() => (!hasStrip.value && effect.value?.only ? effect.value.text : ''))
 </script>
 
 <template>

@@ -3,6 +3,7 @@ import { computed, nextTick, ref, watch } from 'vue'
 import { useAttempt } from '../composables/attempt'
 import { usePhrases } from '../composables/phrases'
 import { bytes } from '../lib/time'
+import KeptList from './KeptList.vue'
 
 const emit = defineEmits<{ said: [text: string] }>()
 
@@ -19,6 +20,11 @@ const { attempt, answer, busy, problem } = useAttempt()
 const number = ref(0)
 const short = ref('')
 const text = ref('')
+const rows = computed(() =>
+  all.value.map(({ id, short, text, uses }) => {
+    return { id, name: short, text, about: uses ? `used ${uses} times` : '' }
+  }),
+)
 const open = computed(() => all.value.find((one) => one.id === number.value))
 
 watch(number, () => {
@@ -69,22 +75,13 @@ async function read(chosen: FileList | null): Promise<void> {
     <h2>Phrasebook</h2>
     <p class="note">What you say often. Type a short name and <kbd>Tab</kbd> while you write.</p>
     <p v-if="failed" class="page-problem" role="alert">{{ failed.message }}</p>
-    <ul v-else class="phrase-list" aria-label="Your phrases">
-      <li v-for="one in all" :key="one.id">
-        <button
-          type="button"
-          :aria-pressed="one.id === number"
-          :class="{ here: one.id === number }"
-          :data-phrase="one.short"
-          @click="number = one.id"
-        >
-          <bdi class="phrase-short">{{ one.short }}</bdi>
-          <bdi class="phrase-text">{{ one.text }}</bdi>
-          <span class="note">{{ one.uses ? `used ${one.uses} times` : '' }}</span>
-        </button>
-      </li>
-      <li v-if="!all.length && !loading" class="list-note">No phrases yet.</li>
-    </ul>
+    <KeptList
+      v-else
+      v-model="number"
+      label="Your phrases"
+      :rows="rows"
+      :none="loading ? '' : 'No phrases yet.'"
+    />
     <form class="phrase-form" @submit.prevent="save">
       <label for="phrase-short">Short name</label>
       <input id="phrase-short" v-model="short" class="form-control" maxlength="40" autocomplete="off" />

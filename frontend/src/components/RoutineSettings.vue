@@ -11,6 +11,7 @@ import { keyName } from '../lib/actions'
 import { keyProblem } from '../lib/routines'
 import { subjectOf } from '../lib/words'
 import ActionList from './ActionList.vue'
+import KeptList from './KeptList.vue'
 
 const emit = defineEmits<{ said: [text: string] }>()
 
@@ -22,6 +23,12 @@ const name = ref('')
 const key = ref('')
 const actions = ref<RoutineAction[]>([{ verb: 'archive', target: '' }])
 const tried = ref<TriedRoutine>()
+const rows = computed(() =>
+  all.value.map(({ id, name, key, actions, broken }) => {
+    const does = actions.map(({ verb }) => doings.value.find((one) => one.verb === verb)?.title).join(', ')
+    return { id, name, text: broken ? `rests: ${broken}` : does, about: key }
+  }),
+)
 const open = computed(() => all.value.find((one) => one.id === number.value))
 const clash = computed(() => keyProblem(key.value.trim(), chosenKeys.value))
 /** The message it is tried on: the one it was begun at, or the last that was open. */
@@ -65,26 +72,16 @@ async function tryIt(): Promise<void> {
     <h2>Routines</h2>
     <p class="note">What you do with mail in a row, done by one key, and undone as one step.</p>
     <p v-if="failed" class="page-problem" role="alert">{{ failed.message }}</p>
-    <ul v-else class="phrase-list" aria-label="Your routines">
-      <li v-for="one in all" :key="one.id">
-        <button
-          type="button"
-          :aria-pressed="one.id === number"
-          :class="{ here: one.id === number }"
-          :data-routine="one.name"
-          @click="number = one.id"
-        >
-          <bdi class="phrase-short">{{ one.name }}</bdi>
-          <span class="phrase-text">{{
-            one.broken
-              ? `rests: ${one.broken}`
-              : one.actions.map(({ verb }) => doings.find((doing) => doing.verb === verb)?.title).join(', ')
-          }}</span>
-          <kbd v-if="one.key">{{ keyName(one.key) }}</kbd>
-        </button>
-      </li>
-      <li v-if="!all.length && !loading" class="list-note">No routines yet.</li>
-    </ul>
+    <KeptList
+      v-else
+      v-slot="{ about }"
+      v-model="number"
+      label="Your routines"
+      :rows="rows"
+      :none="loading ? '' : 'No routines yet.'"
+    >
+      <kbd v-if="about">{{ keyName(about) }}</kbd>
+    </KeptList>
     <form class="rule-form" aria-label="A routine" @submit.prevent="save">
       <div class="rule-part">
         <label class="rule-step" for="routine-name">Called</label>

@@ -3,6 +3,7 @@ import { useNow } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { useRoute } from 'vue-router'
 import { keyFor, run } from '../composables/actions'
+import { useAway } from '../composables/away'
 import { useStatus } from '../composables/events'
 import { useEditions } from '../composables/editions'
 import { useVisits } from '../composables/lately'
@@ -24,6 +25,7 @@ const here = computed(() =>
   calm.value.some((one) => one.name === route.params.place) ? '' : (route.meta.within ?? route.name),
 )
 const { connected } = useStatus()
+const { notice: away } = useAway()
 const { mailboxes } = useMailboxes()
 const { unread: toRead } = useEditions()
 const failing = computed(() => mailboxes.value.some((one) => one.error))
@@ -98,7 +100,11 @@ function dropped(name: string): void {
         >
       </li>
       <li><RouterLink to="/queues" :class="{ here: here === 'queues' }">Queues</RouterLink></li>
-      <li><RouterLink to="/away" :class="{ here: here === 'away' }">Away</RouterLink></li>
+      <li>
+        <RouterLink to="/away" :class="{ here: here === 'away' }"
+          >Away<strong v-if="away?.holds"> until {{ away.ends_shown }}</strong></RouterLink
+        >
+      </li>
       <li><RouterLink to="/rules" :class="{ here: here === 'rules' }">Rules</RouterLink></li>
       <li><RouterLink to="/journal" :class="{ here: here === 'journal' }">Journal</RouterLink></li>
       <li><RouterLink to="/import" :class="{ here: here === 'import' }">Import</RouterLink></li>

@@ -6,6 +6,7 @@ import { appearance } from '../composables/settings'
 import { useSavedSearches } from '../composables/search'
 import { tagLine, useTags } from '../composables/tags'
 import { useTrays } from '../composables/trays'
+import { moved } from '../lib/order'
 
 const emit = defineEmits<{ said: [text: string] }>()
 
@@ -52,10 +53,7 @@ function set(at: number, change: Partial<Tray>): void {
 }
 
 function move(from: number, to: number): void {
-  const next = [...trays.value]
-  const [one] = next.splice(from, 1)
-  if (one && to >= 0) next.splice(to, 0, one)
-  void say(next)
+  void say(moved(trays.value, from, to))
 }
 
 function add(event: Event): void {
@@ -165,7 +163,7 @@ const value = (event: Event) => (event.target as HTMLInputElement).value
             class="quiet-button"
             :disabled="busy"
             :aria-label="`Take away ${one.name}`"
-            @click="move(at, -1)"
+            @click="say(trays.filter((_, index) => index !== at))"
           >
             Take away
           </button>

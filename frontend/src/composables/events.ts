@@ -75,16 +75,9 @@ export function useEvents(inside: Readonly<Ref<boolean>>): void {
     revision = data.revision
   })
   on('moved', () => {
-    refreshLists(queries)
+    refreshLists(queries, ['weigh-in', 'addresses', 'trash', 'second-look', 'journal', 'follow-up', 'queues'])
     refreshSubscriptions(queries)
-    void queries.invalidateQueries({ queryKey: ['weigh-in'] })
-    void queries.invalidateQueries({ queryKey: ['addresses'] })
-    void queries.invalidateQueries({ queryKey: ['trash'] })
-    void queries.invalidateQueries({ queryKey: ['second-look'] })
     void queries.invalidateQueries({ queryKey: ['editions', 'one'] })
-    void queries.invalidateQueries({ queryKey: ['journal'] })
-    void queries.invalidateQueries({ queryKey: ['follow-up'] })
-    void queries.invalidateQueries({ queryKey: ['queues'] })
   })
   on('seen', ({ message, seen }) => {
     changeIn(queries, [message], { seen })
@@ -107,8 +100,7 @@ export function useEvents(inside: Readonly<Ref<boolean>>): void {
   })
   on('topics', () => void queries.invalidateQueries({ queryKey: ['topics'] }))
   on('following', () => {
-    refreshLists(queries)
-    for (const key of ['places', 'follow-up', 'journal']) void queries.invalidateQueries({ queryKey: [key] })
+    refreshLists(queries, ['places', 'follow-up', 'journal'])
   })
   on('routines', () => void queries.invalidateQueries({ queryKey: ['routines'] }))
   on('queues', () => void queries.invalidateQueries({ queryKey: ['queues'] }))

@@ -30,8 +30,7 @@ export function useFollowing() {
     const filed = await answer(work)
     if (filed?.step) teaching.tell(text)
     else if (filed) teaching.show('Nothing had to change.')
-    refreshLists(queries)
-    for (const key of ['follow-up', 'places', 'opened']) void queries.invalidateQueries({ queryKey: [key] })
+    refreshLists(queries, ['follow-up', 'places'])
   }
 
   const body = (what: Chosen, said: string) => ({ messages: [...what.ids], said })

@@ -102,7 +102,7 @@ export function paged(query: Paged) {
 }
 
 /** Loads lists anew, keeping only the first pages of long ones. */
-export function refreshLists(queries: QueryClient): void {
+export function refreshLists(queries: QueryClient, also: readonly string[] = []): void {
   queries.setQueriesData<Data>(
     { queryKey: ['messages'] },
     (old) =>
@@ -112,10 +112,8 @@ export function refreshLists(queries: QueryClient): void {
         pageParams: old.pageParams.slice(0, KEPT_PAGES),
       },
   )
-  void queries.invalidateQueries({ queryKey: ['messages'] })
-  void queries.invalidateQueries({ queryKey: DESK })
-  void queries.invalidateQueries({ queryKey: ['opened'] })
-  void queries.invalidateQueries({ queryKey: ['sources'] })
+  for (const key of [['messages'], DESK, ['opened'], ['sources'], ...also.map((one) => [one])])
+    void queries.invalidateQueries({ queryKey: key })
 }
 
 /** Takes messages out of every list of a place at once; gives what puts the lists back. Lists on their way are no

@@ -53,8 +53,7 @@ export function useQueueWork() {
   function told(what: Chosen, step: number, state: string): void {
     if (step) teaching.tell(`${titleOf(what)} is in “${state}”.`)
     else teaching.show(`It stands in “${state}” already.`)
-    refreshLists(queries)
-    for (const key of ['queues', 'opened', 'tags']) void queries.invalidateQueries({ queryKey: [key] })
+    refreshLists(queries, ['queues', 'tags'])
   }
 
   /** Brings messages to the next state of their queue, or back. */

@@ -77,9 +77,7 @@ export function useRoutineRuns() {
     if (!ran?.step) return undefined
     const done = { ids: ran.messages, rows: what.rows.filter((one) => ran.messages.includes(one.id)) }
     teaching.tell(ranWords(routine.name, titleOf(done), ran))
-    refreshLists(queries)
-    for (const key of ['opened', 'places', 'follow-up', 'tags'])
-      void queries.invalidateQueries({ queryKey: [key] })
+    refreshLists(queries, ['places', 'follow-up', 'tags', 'queues'])
     await queries.invalidateQueries({ queryKey: ['drafts'] })
     return ran
   }

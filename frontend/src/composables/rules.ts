@@ -4,6 +4,7 @@ import { refDebounced } from '@vueuse/core'
 import { computed, readonly, ref, type Ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { client, unwrap, type Rule, type RuleGiven, type RulePreview, type Rules } from '../api/client'
+import { moved } from '../lib/order'
 import { sent } from '../lib/rules'
 import { useAttempt } from './attempt'
 import { useTeaching } from './teaching'
@@ -57,8 +58,8 @@ export function useRules() {
   async function moveTo(rule: Rule, to: number): Promise<void> {
     const before = queries.getQueryData<Rules>(KEY)
     if (!before) return
-    const order = before.rules.filter((one) => one.id !== rule.id)
-    order.splice(Math.min(order.length, Math.max(0, to)), 0, rule)
+    const from = before.rules.findIndex((one) => one.id === rule.id)
+    const order = moved(before.rules, from, Math.min(before.rules.length - 1, Math.max(0, to)))
     queries.setQueryData<Rules>(KEY, { ...before, rules: order })
     try {
       await unwrap(client.POST('/api/rules/order', { body: { rules: order.map((one) => one.id) } }))

@@ -1,6 +1,6 @@
 // Steps with mail and what follows from them: shown at once, put back when the server refuses.
 import { useQueryClient } from '@tanstack/vue-query'
-import { computed, readonly, ref } from 'vue'
+import { computed, onUnmounted, readonly, ref } from 'vue'
 import {
   client,
   unwrap,
@@ -41,7 +41,17 @@ const MARKS: Record<Mark, Partial<Message>> = {
 const reach = ref<Reach>('learn')
 const effect = ref<Effect | null>(null)
 const said = ref('')
+const strips = ref(0)
 const busy = ref(0)
+
+/** Whether a strip on the page tells what was done: then nothing else tells it. */
+export const hasStrip = computed(() => strips.value > 0)
+
+/** Says of a component, while it is there, that it tells what was done. */
+export function tellsEffect(): void {
+  strips.value++
+  onUnmounted(() => strips.value--)
+}
 
 /** How messages are called: by the subject of the one, or by how many they are. */
 export function titleOf({ ids, rows }: Pick<Chosen, 'ids' | 'rows'>): string {

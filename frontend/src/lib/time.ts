@@ -88,11 +88,16 @@ export function dayName(seconds: number, now = new Date()): string {
 }
 
 /** From when to when an event lasts; days of a whole-day event are days of UTC. */
-export function lasting(start: number, end: number, allDay: boolean): string {
+export function lasting(
+  start: number,
+  end: number,
+  allDay: boolean,
+  dateStyle: 'full' | 'medium' = 'full',
+): string {
   if (!start) return 'no time given'
   const format = new Intl.DateTimeFormat(
     undefined,
-    allDay ? { dateStyle: 'full', timeZone: 'UTC' } : { dateStyle: 'full', timeStyle: 'short' },
+    allDay ? { dateStyle, timeZone: 'UTC' } : { dateStyle, timeStyle: 'short' },
   )
   const last = allDay ? end - 1 : end
   return last > start

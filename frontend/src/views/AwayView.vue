@@ -195,7 +195,7 @@ useVerbs({
               @click="currentKey = one.key"
             >
               <span class="away-person">{{
-                lasting(one.invitation.start, one.invitation.end, one.invitation.all_day)
+                lasting(one.invitation.start, one.invitation.end, one.invitation.all_day, 'medium')
               }}</span>
               <bdi class="away-subject">{{ one.invitation.title }}</bdi>
               <span v-if="one.answer" class="note">{{ one.answer }}</span>

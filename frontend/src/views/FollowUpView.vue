@@ -2,11 +2,12 @@
 import { useNow } from '@vueuse/core'
 import { computed, nextTick, watch } from 'vue'
 import { useRouter } from 'vue-router'
+import ActBar from '../components/ActBar.vue'
 import EffectStrip from '../components/EffectStrip.vue'
 import FollowDays from '../components/FollowDays.vue'
 import FollowUpSettings from '../components/FollowUpSettings.vue'
 import OwedList from '../components/OwedList.vue'
-import { keyFor, run, useVerbs } from '../composables/actions'
+import { useVerbs } from '../composables/actions'
 import { useDrafts } from '../composables/drafts'
 import { timedFor, useFollowing, useFollowUp, useOwed } from '../composables/following'
 import { useKeyed } from '../composables/keyed'
@@ -144,18 +145,7 @@ useVerbs({
       </div>
     </div>
     <footer class="follow-foot">
-      <div v-if="current" class="follow-acts" role="group" aria-label="What to do with the line">
-        <button
-          v-for="[name, title] in acts"
-          :key="name"
-          type="button"
-          class="plain-button"
-          :data-act="name"
-          @click="run(name)"
-        >
-          {{ title }} <kbd v-if="keyFor(name)">{{ keyFor(name) }}</kbd>
-        </button>
-      </div>
+      <ActBar v-if="current" label="What to do with the line" :acts="acts" />
       <FollowUpSettings />
     </footer>
     <EffectStrip :titles="titles" />

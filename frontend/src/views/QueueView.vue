@@ -2,9 +2,10 @@
 import { useLocalStorage, useNow } from '@vueuse/core'
 import { computed, nextTick, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
+import ActBar from '../components/ActBar.vue'
 import EffectStrip from '../components/EffectStrip.vue'
 import QueueForm from '../components/QueueForm.vue'
-import { keyFor, run, useVerbs } from '../composables/actions'
+import { useVerbs } from '../composables/actions'
 import { useAttempt } from '../composables/attempt'
 import { timedFor, useFollowing } from '../composables/following'
 import { useKeyed } from '../composables/keyed'
@@ -17,6 +18,14 @@ import { exact } from '../lib/time'
 import { senderName, subjectOf } from '../lib/words'
 
 const MINUTE = 60_000
+const ACTS = [
+  ['state-back', 'Back'],
+  ['state-next', 'Next state'],
+  ['open', 'Open'],
+  ['due', 'Due'],
+  ['park', 'Park'],
+  ['archive', 'Archive'],
+] as const
 const route = useRoute()
 const router = useRouter()
 const { titles } = usePlaces()
@@ -157,6 +166,7 @@ useVerbs({
       No queues yet. Where several cases pass through the same states (visas, bookings), make one of a bucket,
       a tray or a tag.
     </p>
+    <p v-else-if="shown?.problem" class="list-note" role="alert">{{ shown.problem }}</p>
     <div v-else-if="shown" class="queue-columns" :class="shape">
       <section
         v-for="(column, at) in shown.columns"
@@ -203,25 +213,7 @@ useVerbs({
       </section>
     </div>
     <footer v-if="current && !written" class="follow-foot">
-      <div class="follow-acts" role="group" aria-label="What to do with the case">
-        <button
-          v-for="[name, title] in [
-            ['state-back', 'Back'],
-            ['state-next', 'Next state'],
-            ['open', 'Open'],
-            ['due', 'Due'],
-            ['park', 'Park'],
-            ['archive', 'Archive'],
-          ] as const"
-          :key="name"
-          type="button"
-          class="plain-button"
-          :data-act="name"
-          @click="run(name)"
-        >
-          {{ title }} <kbd v-if="keyFor(name)">{{ keyFor(name) }}</kbd>
-        </button>
-      </div>
+      <ActBar label="What to do with the case" :acts="ACTS" />
     </footer>
     <EffectStrip :titles="titles" />
   </div>

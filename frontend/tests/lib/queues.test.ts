@@ -7,6 +7,7 @@ const column = (name: string, ...ids: number[]) => ({ name, tag: 0, total: ids.l
 const shown: QueueShown = {
   id: 1,
   name: 'Visas',
+  problem: '',
   columns: [column('new', 1, 2, 3), column('asked'), column('granted', 4)],
 }
 

@@ -32,6 +32,9 @@ describe('amounts and spans', () => {
     expect(lasting(0, 0, false)).toBe('no time given')
     const day = Date.UTC(2026, 2, 11) / 1000
     expect(lasting(day, day + 86_400, true)).toMatch(/11/)
+    expect(lasting(day, day + 3600, false, 'medium').length).toBeLessThan(
+      lasting(day, day + 3600, false).length,
+    )
     expect(lasting(day, day + 86_400, true)).not.toMatch(/12/)
   })
 })

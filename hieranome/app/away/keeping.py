@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+import sqlite3
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.searching import names_of
-from hieranome.core.away import Away, Circle, check, first
+from hieranome.core.away import Away, Circle, check
 from hieranome.core.conditions import Node
 from hieranome.core.errors import CallerError
 from hieranome.core.query import read_query
@@ -36,11 +37,11 @@ class Reader:
 
     def circle_of(self, address: str, holds: Callable[[Node], bool]) -> Circle | None:
         """The first circle that holds a message of an address; ``holds`` says whether it meets a line."""
-        held = []
         for one, node in zip(self.circles, self.nodes, strict=True):
             written = one.who == "written" and self.relations.of(f"address:{address}").written > 0
-            held.append(one.who == "all" or written or (node is not None and holds(node)))
-        return first(self.circles, held)
+            if one.who == "all" or written or (node is not None and holds(node)):
+                return one
+        return None
 
 
 def set_away(room: Mailroom, wanted: Away) -> Away:
@@ -55,6 +56,8 @@ def set_away(room: Mailroom, wanted: Away) -> Away:
         if clean.on and not drafts.identities(db):
             raise CallerError("No mailbox is connected, so no notice can be sent. Connect one under Mailboxes.")
         kept.put(db, clean)
+        if not clean.on:
+            _stop_waiting(room, db)
         room.tell("away")
     return clean
 
@@ -63,13 +66,18 @@ def switch_off(room: Mailroom) -> Away:
     """Send no more notices, nor those that still wait; what was written stays for the next time."""
     with room.change() as db:
         kept.put(db, replace(kept.get(db), on=False))
-        for one in drafts.in_state(db, "waiting"):
-            if one.automatic:
-                kept.note_failed(db, one.message_id, STOPPED)
-                drafts.remove(db, one.id)
-                room.tell("drafts")
+        _stop_waiting(room, db)
         room.tell("away")
     return kept.get(room.reader())
+
+
+def _stop_waiting(room: Mailroom, db: sqlite3.Connection) -> None:
+    """Let no notice go that still waits; who would have got it is told."""
+    for one in drafts.in_state(db, "waiting"):
+        if one.automatic:
+            kept.note_failed(db, one.message_id, STOPPED)
+            drafts.remove(db, one.id)
+            room.tell("drafts")
 
 
 def answered_by_server(room: Mailroom, address: str) -> bool:

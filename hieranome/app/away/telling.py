@@ -12,7 +12,7 @@ from hieranome.app.arrival.processes import guarded, reading_of
 from hieranome.app.away.keeping import Reader
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.searching import understand
-from hieranome.core.away import Away, canonical, check, forbidden, language_of, text_of
+from hieranome.core.away import Answer, Away, answer, check
 from hieranome.core.conditions import Node
 from hieranome.core.errors import CallerError
 from hieranome.core.times import DAY
@@ -28,22 +28,15 @@ LAST = 7 * DAY
 MOST = 2_000
 """Messages a dry run looks at: the newest."""
 MOST_INVITATIONS = 400
-NO_CIRCLE, NOTHING_SAID, AGAIN = (
-    "no circle holds its sender",
-    "its circle is told nothing",
-    "its sender had one already",
-)
+AGAIN = "its sender had one already"
 
 
 @dataclass(frozen=True, slots=True)
 class Would:
-    """A message that would have got a notice: to whom, of which circle, in which language, and what it says."""
+    """A message that would have got a notice, and which."""
 
     message: Message
-    person: str
-    circle: str
-    language: str
-    text: str
+    answer: Answer
 
 
 @dataclass(frozen=True, slots=True)
@@ -104,18 +97,16 @@ def _tried(
     raw = messages.raw(db, row.id)
     ask, reading = guarded(asked, raw), reading_of(raw)
     forged = examine(room, db, reading.facts, row.id).forged
-    why = forbidden(ask, reading.facts, room.owner, row.place, forged=forged)
-    if why:
-        return None, why
-    circle = reader.circle_of(reading.facts.sender.address, lambda node: row.id in held[node])
-    if circle is None or not circle.texts:
-        return None, NO_CIRCLE if circle is None else NOTHING_SAID
-    person = canonical(ask.return_path or "")
-    if person in last and row.time - last[person] < away.days * DAY:
+    said = answer(
+        ask, reading.facts, room.owner, row.place, reading.text,
+        lambda: reader.circle_of(reading.facts.sender.address, lambda node: row.id in held[node]), forged=forged,
+    )  # fmt: skip
+    if not isinstance(said, Answer):
+        return None, said
+    if said.person in last and row.time - last[said.person] < away.days * DAY:
         return None, AGAIN
-    last[person] = row.time
-    language, text = text_of(circle, language_of(reading.text))
-    return Would(row, person, circle.name, language, text), ""
+    last[said.person] = row.time
+    return Would(row, said), ""
 
 
 def invitations(room: Mailroom, begins: int, ends: int) -> list[Invited]:

@@ -10,10 +10,9 @@ from hieranome.app.arrival.processes import reading_of
 from hieranome.app.following.owing import Owed, open_with
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.core.errors import CallerError
-from hieranome.core.extracts import sentences
-from hieranome.core.owing import promises
+from hieranome.core.short import lines
 from hieranome.core.times import DAY
-from hieranome.core.when import Moment, moments_in
+from hieranome.core.when import Moment
 from hieranome.mail.reading import Part
 from hieranome.store import messages, owing
 from hieranome.store.messages import Message
@@ -91,10 +90,10 @@ def _said(room: Mailroom, db: sqlite3.Connection, numbers: list[int]) -> tuple[l
             continue
         reading = reading_of(messages.raw(db, row.id))
         sent = datetime.fromtimestamp(row.time, room.zone)
-        for one in sentences(reading.facts.text):
-            if promises(one.text):
+        for one in lines(reading.facts.text, sent, room.now()):
+            if one.promises:
                 promised.append(Promised(row, one.text))
-            for said in moments_in(one.text, sent, room.now()):
+            for said in one.dates:
                 dates.setdefault(said.moment, Dated(row, one.text, said.moment))
         files += [File(row, part) for part in reading.parts if part.attached]
     return promised, sorted(dates.values(), key=lambda one: one.moment.at), files

@@ -5,7 +5,7 @@ from __future__ import annotations
 import sqlite3
 import statistics
 from collections import defaultdict
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Literal
@@ -14,7 +14,7 @@ from hieranome.app.following.due import tell_followed, time_of, told, typed
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.marks import Filed, named, rows_of
 from hieranome.core.errors import CallerError
-from hieranome.core.owing import BOUND, Awaiting, Example, open_question, promise, questions
+from hieranome.core.owing import BOUND, Awaiting, Example, declines, open_question, promise, questions
 from hieranome.core.text import passages
 from hieranome.core.times import DAY
 from hieranome.core.when import Moment, moments_in
@@ -62,51 +62,47 @@ class Owed:
 def owed(room: Mailroom) -> tuple[list[Owed], list[Owed]]:
     """What they owe the owner, the longest over their usual time first, and what the owner owes them, by importance and
     age."""
-    db = room.reader()
     now = room.clock()
-    since = now - LEARNED_DAYS * DAY
-    mine, theirs = owing.written(db, since), owing.received(db, since)
-    awaited = {one.message: one.state for one in following.every(db, "awaited")}
-    missed = {one.message for one in following.every(db, "unanswered")}
-    open_mine = _latest(one for one in mine if _is_open(one, now))
-    asks = set(_awaiting(room, "they", mine, open_mine)) | awaited.keys() | missed
-    they = [one for one in open_mine if one.id in asks]
-    open_theirs = [one for one in theirs if _is_open(one, now) and one.standing]
-    important = [one for one in open_theirs if _is_important(one)]
-    wanted = set(_awaiting(room, "you", theirs, important))
-    you = [one for one in important if one.id in wanted]
-    usual = _usual_times(mine)
-    shown_they = _shown(db, they, usual, awaited, missed)
-    shown_they.sort(key=lambda one: -(now - one.message.time) / max(DAY, one.usual))
-    promises = _promises(room, db, mine, now)
-    shown_you = [*_shown(db, you, {}, {}, set()), *promises]
-    shown_you.sort(key=lambda one: -_weight(one, now))
-    return shown_they[:MOST], shown_you[:MOST]
+    they, you = _stands(room, lambda _: True, lambda one: one.standing and _is_important(one))
+    they.sort(key=lambda one: -(now - one.message.time) / max(DAY, one.usual))
+    you.sort(key=lambda one: -_weight(one, now))
+    return they[:MOST], you[:MOST]
 
 
 def open_with(room: Mailroom, address: str) -> tuple[list[Owed], list[Owed]]:
-    """What one person owes the owner, and what the owner owes them, the oldest first; what they ask whether or not it
-    is important."""
+    """What one person owes the owner, and what the owner owes them, question by question, the oldest first; what they
+    ask whether or not it is important."""
+
+    def theirs(one: Letter) -> bool:
+        return one.person == address
+
+    they, you = _stands(room, theirs, theirs)
+    return _each(room.reader(), they), sorted(_each(room.reader(), you), key=lambda one: one.message.time)
+
+
+def _stands(
+    room: Mailroom, mine_of: Callable[[Letter], bool], theirs_of: Callable[[Letter], bool]
+) -> tuple[list[Owed], list[Owed]]:
+    """What stands open both ways, of some of what the owner wrote and of what others did."""
     db = room.reader()
     now = room.clock()
     since = now - LEARNED_DAYS * DAY
     mine, theirs = owing.written(db, since), owing.received(db, since)
     awaited = {one.message: one.state for one in following.every(db, "awaited")}
     missed = {one.message for one in following.every(db, "unanswered")}
-    to_them = [one for one in _latest(one for one in mine if _is_open(one, now)) if one.person == address]
-    by_them = [one for one in theirs if _is_open(one, now) and one.person == address]
+    to_them = [one for one in _latest(one for one in mine if _is_open(one, now)) if mine_of(one)]
+    by_them = [one for one in theirs if _is_open(one, now) and theirs_of(one)]
     asked = set(_awaiting(room, "they", mine, to_them)) | awaited.keys() | missed
     asking = set(_awaiting(room, "you", theirs, by_them))
     usual = _usual_times(mine)
     they = _shown(db, [one for one in to_them if one.id in asked], usual, awaited, missed)
-    promised = _promises(room, db, [one for one in mine if one.person == address], now)
     you = _shown(db, [one for one in by_them if one.id in asking], {}, {}, set())
-    return _each(db, they), sorted([*_each(db, you), *promised], key=lambda one: one.message.time)
+    return they, [*you, *_promises(room, db, [one for one in mine if mine_of(one)], now)]
 
 
 def _each(db: sqlite3.Connection, found: Sequence[Owed]) -> list[Owed]:
-    """What messages ask, question by question."""
-    said = owing.texts(db, [one.message.id for one in found])
+    """What messages ask, question by question; a promise is one."""
+    said = owing.texts(db, [one.message.id for one in found if not one.promised])
     asked = [(one, questions(_own_text(said.get(one.message.id, ""))) or [one.sentence]) for one in found]
     return [replace(one, sentence=sentence) for one, several in asked for sentence in several]
 
@@ -185,12 +181,14 @@ def _shown(
     said = owing.texts(db, list(rows))
     found = []
     for one in letters:
-        if one.id in rows:
+        text = _own_text(said.get(one.id, ""))
+        wished = one.id in awaited or one.id in missed
+        if one.id in rows and (wished or not declines(text)):
             waits = awaited.get(one.id)
             found.append(
                 Owed(
                     rows[one.id],
-                    open_question(_own_text(said.get(one.id, ""))),
+                    open_question(text),
                     names.get(one.person, one.person),
                     usual.get(one.person, usual.get("", 0)),
                     waits.at if waits else 0,

@@ -7,7 +7,6 @@ recorded is never taken in as another program's draft.
 
 from __future__ import annotations
 
-import secrets
 from collections.abc import Sequence
 from dataclasses import replace
 from datetime import UTC, datetime
@@ -18,7 +17,7 @@ from hieranome.app.writing.drafts import written_so_far
 from hieranome.core.errors import CallerError
 from hieranome.mail.imap import Imap
 from hieranome.mail.imap_answers import Flags
-from hieranome.mail.writing import message_of
+from hieranome.mail.writing import message_of, new_id
 from hieranome.store import accounts, draft_copies, drafts, settings
 from hieranome.store.accounts import Folder
 from hieranome.store.draft_copies import DraftCopy
@@ -94,7 +93,7 @@ def _found_again(room: Mailroom, imap: Imap, kept: Sequence[DraftCopy], validity
 
 def _put(room: Mailroom, imap: Imap, folder: Folder, draft: Draft) -> None:
     """Put the draft as it stands now into a mailbox's Drafts."""
-    message_id = f"<{secrets.token_hex(12)}@{draft.sender.rpartition('@')[2]}>"
+    message_id = new_id(draft.sender)
     at = datetime.fromtimestamp(draft.changed_at, UTC).astimezone()
     written = written_so_far(room, draft)
     try:

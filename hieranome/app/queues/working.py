@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import sqlite3
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -15,7 +16,7 @@ from hieranome.core.buckets import DESK
 from hieranome.core.errors import CallerError, HieranomeError
 from hieranome.core.queues import Queue, State, parted, state_of
 from hieranome.core.tags import with_children
-from hieranome.store import journal, messages, queues, search, tags
+from hieranome.store import desk, journal, messages, places, queues, search, tags
 from hieranome.store.messages import Message
 
 SCOPE = 2_000
@@ -51,11 +52,23 @@ def counts(room: Mailroom) -> list[tuple[Queue, list[int]]]:
     return found
 
 
-def show(room: Mailroom, number: int) -> tuple[Queue, list[Column]]:
+@dataclass(frozen=True, slots=True)
+class Shown:
+    """A queue with what stands in each of its states, and why nothing can (empty: it can)."""
+
+    queue: Queue
+    columns: list[Column]
+    problem: str
+
+
+def show(room: Mailroom, number: int) -> Shown:
     """What stands in each state of a queue. Raises :class:`NotFound`."""
     db = room.reader()
     queue = queues.get(db, number)
-    mail = members(room, db, queue)
+    try:
+        mail, problem = _found(room, db, queue), ""
+    except HieranomeError as exc:
+        mail, problem = [], str(exc)
     parts = parted(queue.states, mail, _carried(db, queue))
     since = queues.since(db, mail, _looked_at(queue), queue.target if queue.of == "bucket" else "")
     shown = [sorted(part, key=lambda one: (since[one], one))[:ROWS] for part in parts]
@@ -64,7 +77,7 @@ def show(room: Mailroom, number: int) -> tuple[Queue, list[Column]]:
         Column(state, len(part), [Standing(rows[one], since[one]) for one in those])
         for state, part, those in zip(queue.states, parts, shown, strict=True)
     ]
-    return queue, columns
+    return Shown(queue, columns, problem)
 
 
 def _looked_at(queue: Queue) -> list[int]:
@@ -74,18 +87,28 @@ def _looked_at(queue: Queue) -> list[int]:
 
 
 def members(room: Mailroom, db: sqlite3.Connection, queue: Queue) -> list[int]:
-    """The newest of what passes through a queue; nothing where what it is about is gone."""
-    if queue.of == "bucket":
-        return queues.newest_in(db, queue.target, SCOPE)
+    """The newest of what passes through a queue; nothing where what it is about is gone, which :func:`show` tells."""
+    with contextlib.suppress(HieranomeError):
+        return _found(room, db, queue)
+    return []
+
+
+def _found(room: Mailroom, db: sqlite3.Connection, queue: Queue) -> list[int]:
+    """The newest of what passes through a queue. Raises :class:`CallerError` where what it is about is gone."""
     if queue.of == "tag":
         states = {one.tag for one in queue.states}
-        below = with_children(tags.every(db)).get(int(queue.target), frozenset())
+        below = with_children(tags.every(db)).get(int(queue.target))
+        if below is None:
+            raise CallerError("The tag this queue is about is not there any more. Choose another.")
         return queues.newest_with(db, sorted(below - states), SCOPE)
+    if queue.of == "bucket":
+        if not any(one.name == queue.target for one in places.buckets(db)):
+            raise CallerError("The bucket this queue is about is not used any more. Choose another.")
+        return [row[0] for row in desk.newest(db, queue.target, SCOPE)]
     line = next((one.line for one in trays.every(db) if one.kind == "line" and one.name == queue.target), "")
-    try:
-        return search.among(db, understand(room, line).node, queues.newest_in(db, DESK, SCOPE)) if line else []
-    except HieranomeError:  # the line names what is gone: the page of trays says so
-        return []
+    if not line:
+        raise CallerError(f"The tray “{queue.target}” is not there any more. Choose another.")
+    return search.among(db, understand(room, line).node, [row[0] for row in desk.newest(db, DESK, SCOPE)])
 
 
 def _carried(db: sqlite3.Connection, queue: Queue) -> dict[int, list[int]]:

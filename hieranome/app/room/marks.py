@@ -20,12 +20,13 @@ MAX_FILED = 10_000
 """Messages one step may file or mark."""
 
 
-_MARKS: dict[Mark, tuple[str, bool]] = {
+MARKS: dict[Mark, tuple[str, bool]] = {
     "read": ("seen", True),
     "unread": ("seen", False),
     "flagged": ("flagged", True),
     "unflagged": ("flagged", False),
 }
+"""The column each mark is, and whether it is set."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,19 +39,24 @@ class Filed:
 
 def mark(room: Mailroom, numbers: Sequence[int], wanted: Mark) -> Filed:
     """Mark messages, as a step of the journal; what is read counts for its sender's sums."""
-    name, value = _MARKS[wanted]
+    name, value = MARKS[wanted]
     with room.change() as db:
         rows = [row for row in rows_of(db, numbers) if getattr(row, name) != value]
         if not rows:
             return Filed(0, [])
         step = journal.begin(db, room.clock(), "marked", f"{named(rows)} marked {wanted}")
-        for one in following.of(db, [row.id for row in rows]) if wanted == "unflagged" else ():
-            if one.kind == "due":  # whoever takes the flag off has done it
-                following.change(db, step, "due", one.message, None)
-                tell_following(room, [one.message], step)
-        changed = set_marks(room, db, [row.id for row in rows], name, value)
-        journal.add_marks(db, step, changed, name, value)
+        mark_in(room, db, step, [row.id for row in rows], wanted)
         return tell_filed(room, step, rows)
+
+
+def mark_in(room: Mailroom, db: sqlite3.Connection, step: int, numbers: Sequence[int], wanted: Mark) -> None:
+    """As part of a step, mark messages; whoever takes the flag off has done what was due."""
+    name, value = MARKS[wanted]
+    for one in following.of(db, numbers) if wanted == "unflagged" else ():
+        if one.kind == "due":
+            following.change(db, step, "due", one.message, None)
+            tell_following(room, [one.message], step)
+    journal.add_marks(db, step, set_marks(room, db, numbers, name, value), name, value)
 
 
 def mark_opened(room: Mailroom, number: int) -> Message:

@@ -11,7 +11,6 @@ from hieranome.app.following.parking import answer_returns, until_told
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.rules.keeping import Here
 from hieranome.app.writing import phrasing
-from hieranome.core.buckets import UNDECIDED
 from hieranome.core.errors import CallerError, Conflict
 from hieranome.core.routines import BY_VERB, FIXED, MAX_ROUTINES, WRITING, Action, Routine, check, refusal
 from hieranome.core.when import read_moment
@@ -83,19 +82,9 @@ def check_whole(room: Mailroom, here: Here, routine: Routine) -> None:
     there."""
     check(routine)
     for one in routine.actions:
-        place = here.places.get(one.target)
-        if one.verb == "bucket" and (place is None or place.band < 0 or place.name == UNDECIDED or place.instead):
-            raise CallerError("The bucket the routine puts mail in is not there, or not used now. Choose another.")
-        if one.verb == "folder" and (place is None or not place.own or place.band >= 0):
-            raise CallerError("The folder the routine files mail in is not there. Choose another.")
-        if BY_VERB[one.verb].takes == "tag" and one.target not in here.tags:
-            raise CallerError("A tag the routine needs is not there any more. Choose another.")
+        here.check(BY_VERB[one.verb].takes, one.target, "routine")
         if BY_VERB[one.verb].takes == "time":
             read_moment(one.target, room.now())
-        if one.verb in WRITING and one.target not in here.phrases:
-            raise CallerError("A phrase the routine needs is not there any more. Choose another.")
-        if one.verb in WRITING and not here.sends:
-            raise CallerError("No mailbox of yours can send what the routine begins. Connect one first.")
 
 
 def refused(actions: Sequence[Action], rows: Sequence[Message]) -> dict[int, str]:

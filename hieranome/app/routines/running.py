@@ -10,20 +10,20 @@ from hieranome.app.filing import move_rows
 from hieranome.app.following.due import clear_in, note_due, noted_of, time_of
 from hieranome.app.following.parking import answer_returns, park_in
 from hieranome.app.room.mailroom import Mailroom
-from hieranome.app.room.marks import named, rows_of, set_marks, tell_filed, tell_following
+from hieranome.app.room.marks import Mark, mark_in, named, rows_of, tell_filed, tell_following
 from hieranome.app.routines.keeping import check_whole, refused
 from hieranome.app.rules.keeping import Here
 from hieranome.app.tagging import tag_in
 from hieranome.app.teaching.correct import MAX_AT_ONCE, correct
 from hieranome.app.writing.phrasing import begin_with
 from hieranome.core.errors import CallerError, HieranomeError
-from hieranome.core.routines import BY_VERB, FIXED, WRITING, Action, Routine
+from hieranome.core.routines import BY_VERB, FIXED, WRITING, Action, Routine, Verb
 from hieranome.store import following, journal, phrases, routines
 from hieranome.store.messages import Message
 
 DONE = "routine"
 """The kind of steps a routine made."""
-_MARKS = {"flag": ("flagged", True), "unflag": ("flagged", False), "read": ("seen", True), "unread": ("seen", False)}
+_MARKS: dict[Verb, Mark] = {"flag": "flagged", "unflag": "unflagged", "read": "read", "unread": "unread"}
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,16 +52,16 @@ def run(room: Mailroom, number: int, numbers: Sequence[int], *, leaving: bool = 
         against = refused(routine.actions, rows)
         if against and (not leaving or len(against) == len(rows)):
             return Outcome(0, [], [], against)
-        step = journal.begin(db, room.clock(), DONE, "")
-        drafts, failed = _write(room, db, step, routine, [row for row in rows if row.id not in against])
+        drafts, failed = _write(room, db, routine, [row for row in rows if row.id not in against])
         rows = [row for row in rows if row.id not in against and row.id not in failed]
         if not rows:
-            journal.drop(db, step)
             return Outcome(0, [], [], against | failed)
+        step = journal.begin(db, room.clock(), DONE, f"Routine “{routine.name}”: {named(rows)}")
+        for draft in drafts:
+            routines.note_laid(db, draft, room.clock(), step=step)
         for at, action in enumerate(routine.actions):
             _do(room, db, step, action, rows)
             _progress(room, number, len(rows) * (at + 1), len(rows) * len(routine.actions))
-        journal.entitle(db, step, f"Routine “{routine.name}”: {named(rows)}")
         tell_filed(room, step, rows)
         return Outcome(step, [row.id for row in rows], drafts, against | failed)
 
@@ -72,7 +72,7 @@ def _progress(room: Mailroom, number: int, done: int, of: int) -> None:
 
 
 def _write(
-    room: Mailroom, db: sqlite3.Connection, step: int, routine: Routine, rows: Sequence[Message]
+    room: Mailroom, db: sqlite3.Connection, routine: Routine, rows: Sequence[Message]
 ) -> tuple[list[int], dict[int, str]]:
     """Begin the drafts of a routine: they are all of it that can fail for one message alone. Which, and for which
     messages none could be begun."""
@@ -87,8 +87,6 @@ def _write(
         except (HieranomeError, ValueError, LookupError) as exc:
             failed[row.id] = f"no draft can be begun for it: {exc}"
             continue
-        for draft in begun:
-            routines.note_laid(db, draft, room.clock(), step=step)
         made += begun
     return made, failed
 
@@ -115,10 +113,4 @@ def _do(room: Mailroom, db: sqlite3.Connection, step: int, action: Action, rows:
         clear_in(room, db, step, noted_of(db, numbers))
         tell_following(room, numbers, step)
     elif verb in _MARKS:
-        _mark(room, db, step, numbers, *_MARKS[verb])
-
-
-def _mark(room: Mailroom, db: sqlite3.Connection, step: int, numbers: Sequence[int], name: str, wanted: bool) -> None:
-    if (name, wanted) == ("flagged", False):  # whoever takes the flag off has done it
-        clear_in(room, db, step, [one for one in following.of(db, numbers) if one.kind == "due"])
-    journal.add_marks(db, step, set_marks(room, db, numbers, name, wanted), name, wanted)
+        mark_in(room, db, step, numbers, _MARKS[verb])

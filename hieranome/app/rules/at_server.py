@@ -238,11 +238,11 @@ def _found(there: Scripts, placed: scripts.Placed) -> scripts.State:
     listing = there.listing()
     if OURS not in listing.names:
         return "gone"
+    running = BOTH if placed.beside else OURS
+    if listing.active != running:  # whatever else was done to it, it does nothing
+        return "resting"
     if _lines(there.get(OURS)) != _lines(placed.text):
         return "changed"
-    running = BOTH if placed.beside else OURS
-    if listing.active != running:
-        return "resting"
     return "there" if not placed.beside or _lines(there.get(BOTH)) == _lines(_including(placed.beside)) else "changed"
 
 

@@ -3,18 +3,17 @@ and replies that are begun and kept as drafts."""
 
 from __future__ import annotations
 
-import secrets
 import sqlite3
 import zlib
-from datetime import UTC, datetime
 
 from hieranome.app.arrival.incoming import Incoming
 from hieranome.app.room.mailroom import Mailroom
+from hieranome.app.writing.drafts import hand_over, reached_as
 from hieranome.app.writing.phrasing import begin_with
 from hieranome.core.facts import Correspondent
 from hieranome.core.rules import Rule
 from hieranome.core.times import DAY
-from hieranome.mail.writing import Written, message_of
+from hieranome.mail.writing import Written, message_of, new_id
 from hieranome.store import drafts, phrases, routines, rules
 
 LOOP_MARK = "Hieranome-Loop"
@@ -33,8 +32,7 @@ def forward(room: Mailroom, db: sqlite3.Connection, number: int, incoming: Incom
         return False
     if rules.forwarded_since(db, now - DAY) >= A_DAY:
         return False
-    reached = {one.address for one in incoming.facts.recipients}
-    sender = next((one for one in who if one.address in reached), who[0])
+    sender = reached_as(who, [one.address for one in incoming.facts.recipients])
     written = Written(
         sender=Correspondent(sender.address, sender.name),
         to=(Correspondent(address, ""),),
@@ -42,18 +40,11 @@ def forward(room: Mailroom, db: sqlite3.Connection, number: int, incoming: Incom
         body=f"Sent on by a rule of {sender.address} ({rule.name}). The message is attached as it came.",
         files=(("message.eml", "application/octet-stream", zlib.decompress(incoming.compressed)),),
     )
-    message_id = f"<{secrets.token_hex(12)}@{sender.address.rpartition('@')[2]}>"
-    raw = message_of(written, message_id, datetime.fromtimestamp(now, UTC).astimezone(), with_bcc=False)
+    message_id = new_id(sender.address)
+    raw = message_of(written, message_id, room.now(), with_bcc=False)
     marks = f"{LOOP_MARK}: {sender.address}\r\nAuto-Submitted: auto-generated\r\n"
-    draft = drafts.add(
-        db, kind="forward", sender=sender.address, recipients=address, subject=written.subject, body=written.body,
-        answers=number, changed_at=now,
-    )  # fmt: skip
-    drafts.update(
-        db, draft, state="waiting", due_at=now, message_id=message_id, raw=marks.encode("ascii") + raw, envelope=address
-    )
+    hand_over(room, db, written, message_id, marks.encode("ascii") + raw, kind="forward", answers=number)
     rules.note_forwarded(db, rule.id, number, address, now)
-    room.tell("drafts")
     return True
 
 

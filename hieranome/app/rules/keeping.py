@@ -10,6 +10,7 @@ from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.searching import names_of
 from hieranome.core.buckets import UNDECIDED
 from hieranome.core.conditions import All, Node, Not
+from hieranome.core.doings import Takes
 from hieranome.core.errors import CallerError, HieranomeError
 from hieranome.core.query import read_query
 from hieranome.core.rules import BY_VERB, MAX_RULES, Read, Rule, check, narrowest
@@ -52,6 +53,22 @@ class Here:
             frozenset(str(one.id) for one in phrases.every(db)),
         )
 
+    def check(self, takes: Takes, target: str, what: str) -> None:
+        """Raises :class:`CallerError` where what something written down (a rule, a routine) needs is not there."""
+        place = self.places.get(target)
+        if takes == "bucket" and (place is None or place.band < 0 or target == UNDECIDED):
+            raise CallerError(f"The bucket the {what} puts its mail in is not there. Choose another.")
+        if takes == "bucket" and place is not None and place.instead:
+            raise CallerError(f"{place.title} is not used now. Choose another bucket, or use it again.")
+        if takes == "folder" and (place is None or not place.own or place.band >= 0):
+            raise CallerError(f"The folder the {what} files its mail in is not there. Choose another.")
+        if takes == "tag" and target not in self.tags:
+            raise CallerError(f"A tag the {what} needs is not there any more. Choose another.")
+        if takes == "phrase" and target not in self.phrases:
+            raise CallerError(f"A phrase the {what} needs is not there any more. Choose another.")
+        if takes in ("address", "phrase") and not self.sends:
+            raise CallerError("No mailbox of yours can send that. Connect one first.")
+
 
 def every(room: Mailroom) -> list[Kept]:
     """All rules in the owner's order."""
@@ -84,21 +101,9 @@ def check_whole(here: Here, rule: Rule) -> None:
     check(rule)
     sentence(here.names, rule.line, rule.excepted)
     for one in rule.actions:
-        place = here.places.get(one.target)
-        if one.verb == "bucket" and (place is None or place.band < 0 or one.target == UNDECIDED):
-            raise CallerError("The bucket the rule puts its mail in is not there. Choose another.")
-        if one.verb == "bucket" and place is not None and place.instead:
-            raise CallerError(f"{place.title} is not used now. Choose another bucket, or use it again.")
-        if one.verb == "folder" and (place is None or not place.own or place.band >= 0):
-            raise CallerError("The folder the rule files its mail in is not there. Choose another.")
-        if BY_VERB[one.verb].takes == "tag" and one.target not in here.tags:
-            raise CallerError("A tag the rule needs is not there any more. Choose another.")
+        here.check(BY_VERB[one.verb].takes, one.target, "rule")
         if one.verb == "due":
             check_relative(one.target)
-        if one.verb in ("forward", "draft") and not here.sends:
-            raise CallerError("No mailbox of yours can send that. Connect one first.")
-        if one.verb == "draft" and one.target not in here.phrases:
-            raise CallerError("The phrase the rule begins a reply with is not there. Choose another.")
         if one.verb == "forward" and one.target.lower() in here.own:
             raise CallerError(f"{one.target} is yours: a copy to it would come back here. Choose another address.")
 

@@ -11,7 +11,7 @@ from dateutil.tz import tzlocal
 
 from hieranome.app.following.due import note_due
 from hieranome.app.room.mailroom import Mailroom
-from hieranome.app.room.marks import set_marks
+from hieranome.app.room.marks import MARKS, Mark, mark_in
 from hieranome.app.room.moving import move
 from hieranome.app.room.schedule import Regular, Schedule
 from hieranome.app.room.worker import Worker
@@ -206,7 +206,7 @@ def _wanted(rule: Rule) -> list[tuple[str, str]]:
 
 
 _CHANGES = ("tag", "untag", "flag", "read", "due", "no-edition")
-_MARKS = {"flag": "flagged", "read": "seen"}
+_MARKS: dict[str, Mark] = {"flag": "flagged", "read": "read"}
 
 
 def _to_change(db: sqlite3.Connection, name: str, target: str, numbers: Sequence[int]) -> list[int]:
@@ -215,7 +215,7 @@ def _to_change(db: sqlite3.Connection, name: str, target: str, numbers: Sequence
         carry = set(tags.carrying(db, int(target)))
         return [number for number in numbers if (number in carry) == (name == "untag")]
     if name in _MARKS:
-        return marked.unmarked(db, numbers, _MARKS[name])
+        return marked.unmarked(db, numbers, MARKS[_MARKS[name]][0])
     if name == "due":
         have = {one.message for one in following.of(db, numbers) if one.kind == "due"}
         return [number for number in numbers if number not in have]
@@ -228,8 +228,7 @@ def _change(room: Mailroom, db: sqlite3.Connection, step: int, name: str, target
         tags.note_tagging(db, step, work(db, numbers, int(target)), int(target), name == "tag")
         room.tell("tags")
     elif name in _MARKS:
-        changed = set_marks(room, db, numbers, _MARKS[name], True)
-        journal.add_marks(db, step, changed, _MARKS[name], True)
+        mark_in(room, db, step, numbers, _MARKS[name])
     elif name == "due":
         note_due(room, db, numbers, target, step)
     else:

@@ -9,7 +9,7 @@ from typing import Literal
 
 from hieranome.app.arrival.processes import guarded, reading_of
 from hieranome.app.room.mailroom import Mailroom
-from hieranome.app.writing.drafts import send
+from hieranome.app.writing.drafts import reached_as, send
 from hieranome.core.buckets import DRAFTS, OWN
 from hieranome.core.errors import CallerError
 from hieranome.core.facts import Correspondent, MessageFacts
@@ -48,7 +48,7 @@ def begin(room: Mailroom, kind: Kind, number: int | None = None, reading: Readin
     row = messages.get(room.reader(), number)
     reading = reading or read_whole(room, number)
     facts = reading.facts
-    me = _written_to(who, facts)
+    me = reached_as(who, _named(facts))
     when = datetime.fromtimestamp(facts.sent_at, UTC).astimezone().strftime("%-d %B %Y at %H:%M")
     if kind == "forward":
         return _keep(
@@ -133,7 +133,7 @@ def answer_invitation(room: Mailroom, number: int, answer: Answer) -> Draft:
     raw = messages.raw(room.reader(), number)
     asked = guarded(opening.calendar_of, raw)
     facts = reading_of(raw).facts
-    me = _written_to(identities(room), facts)
+    me = reached_as(identities(room), _named(facts))
     now = datetime.fromtimestamp(room.clock(), UTC)
     calendar, organiser, title = guarded(invitation_answer, asked, Correspondent(me.address, me.name), answer, now)
     draft = _keep(
@@ -151,10 +151,9 @@ def answer_invitation(room: Mailroom, number: int, answer: Answer) -> Draft:
     return send(room, draft.id)
 
 
-def _written_to(who: list[Identity], facts: MessageFacts) -> Identity:
-    """The identity a message was sent to or by, or the first."""
-    named = [one.address for one in (*facts.to, *facts.cc, facts.sender)]
-    return next((one for one in who if one.address in named), who[0])
+def _named(facts: MessageFacts) -> list[str]:
+    """The addresses a message was sent to or by."""
+    return [one.address for one in (*facts.to, *facts.cc, facts.sender)]
 
 
 def _signed(text: str, me: Identity) -> str:

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-import secrets
-from collections.abc import Sequence
+import sqlite3
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 
 from hieranome.app.following.due import time_of
 from hieranome.app.room.mailroom import Mailroom
+from hieranome.core.addresses import untagged
 from hieranome.core.errors import CallerError, Conflict, NotFound
 from hieranome.core.facts import Correspondent
 from hieranome.core.phrases import holes
@@ -16,10 +17,11 @@ from hieranome.core.sizes import sized
 from hieranome.mail.writing import (
     Written,
     message_of,
+    new_id,
     recipients,
 )
 from hieranome.store import drafts, settings
-from hieranome.store.drafts import Draft, DraftAttachment
+from hieranome.store.drafts import Draft, DraftAttachment, Identity
 
 WAY_BACK = 10
 """Seconds a message waits in the outbox, in which it can be taken back."""
@@ -131,8 +133,7 @@ def send(room: Mailroom, number: int, at: str = "", awaited: str = "") -> Draft:
         written = written_of(room, draft)
         if not written.recipients:
             raise CallerError("The message goes to nobody yet. Name at least one recipient.")
-        domain = draft.sender.rpartition("@")[2]
-        message_id = f"<{secrets.token_hex(12)}@{domain}>"
+        message_id = new_id(draft.sender)
         written_at = datetime.fromtimestamp(timed or room.clock(), UTC).astimezone(room.zone)
         raw = message_of(written, message_id, written_at, with_bcc=True)
         due = timed or room.clock() + WAY_BACK
@@ -164,6 +165,39 @@ def _check_holes(draft: Draft) -> None:
         raise CallerError(
             f"It still says {', '.join(left[:5])}. Write what belongs there, or take it out; then send it."
         )
+
+
+def hand_over(
+    room: Mailroom,
+    db: sqlite3.Connection,
+    written: Written,
+    message_id: str,
+    raw: bytes,
+    *,
+    kind: str,
+    answers: int,
+    automatic: bool = False,
+) -> None:
+    """Within a change, put a message into the outbox that the owner did not write by hand: it goes at once, to its one
+    recipient. ``automatic`` says that a machine speaks in it: no copy of it stays."""
+    (to,) = written.recipients
+    now = room.clock()
+    draft = drafts.add(
+        db, kind=kind, sender=written.sender.address, recipients=to, subject=written.subject, body=written.body,
+        answers=answers, changed_at=now,
+    )  # fmt: skip
+    drafts.update(
+        db, draft, state="waiting", due_at=now, message_id=message_id, raw=raw, envelope=to, automatic=automatic,
+        filed=automatic,
+    )  # fmt: skip
+    room.tell("drafts")
+
+
+def reached_as(who: Sequence[Identity], addresses: Iterable[str]) -> Identity:
+    """As whom of those the owner writes as (at least one) a message to some addresses is answered: the first it was
+    written to, or else the first."""
+    named = {untagged(one) for one in addresses}
+    return next((one for one in who if one.address in named), who[0])
 
 
 def keep_on_server(room: Mailroom, on: bool) -> None:

@@ -66,10 +66,11 @@ class QueueColumnOut(Answer):
 
 
 class QueueShownOut(Answer):
-    """What stands in each state of a queue."""
+    """What stands in each state of a queue; ``problem`` is why nothing can (empty: it can)."""
 
     id: int
     name: str
+    problem: str
     columns: list[QueueColumnOut]
 
 

@@ -178,6 +178,6 @@ def _servers(service: Service, problems: dict[int, str]) -> list[AwayServerOut]:
 def _would_out(room: Mailroom, would: list[Would]) -> list[WouldOut]:
     rows = rows_out(room, room.reader(), [one.message for one in would])
     return [
-        WouldOut(message=row, person=one.person, circle=one.circle, language=one.language, text=one.text)
-        for row, one in zip(rows, would, strict=True)
+        WouldOut(message=row, person=said.person, circle=said.circle, language=said.language, text=said.text)
+        for row, said in zip(rows, (one.answer for one in would), strict=True)
     ]

@@ -64,14 +64,14 @@ def remove_queue(room: RoomDep, number: Id) -> None:
 @router.get("/queues/{number}")
 def show_queue(room: RoomDep, number: Id) -> QueueShownOut:
     """What stands in each state of a queue."""
-    queue, columns = working.show(room, number)
+    told = working.show(room, number)
     db = room.reader()
     shown = []
-    for one in columns:
+    for one in told.columns:
         messages = rows_out(room, db, [row.message for row in one.rows])
         rows = [QueuedOut(message=row, since=at.since) for row, at in zip(messages, one.rows, strict=True)]
         shown.append(QueueColumnOut(name=one.state.name, tag=one.state.tag, total=one.total, rows=rows))
-    return QueueShownOut(id=queue.id, name=queue.name, columns=shown)
+    return QueueShownOut(id=told.queue.id, name=told.queue.name, problem=told.problem, columns=shown)
 
 
 @router.post("/queues/{number}/bring")

@@ -11,6 +11,7 @@ from hieranome.app.following.briefing import briefing
 from hieranome.app.following.due import told
 from hieranome.app.following.short import short_of
 from hieranome.app.room.mailroom import Mailroom
+from hieranome.core.short import Line
 from hieranome.store.messages import Message
 from hieranome.web.models.answer import Id
 from hieranome.web.models.mail import MessageOut, PartOut
@@ -31,10 +32,15 @@ def get_short(room: RoomDep, number: Id, thread: bool = False) -> list[ShortPart
         ShortPartOut(
             message=shown[one.message.id],
             own=one.own,
-            lines=[LineOut.model_validate(line) for line in one.lines],
+            lines=[_line(line) for line in one.lines],
         )
         for one in parts
     ]
+
+
+def _line(line: Line) -> LineOut:
+    dates = [said.words.rstrip(".,;:!?…") for said in line.dates]
+    return LineOut(text=line.text, asks=line.asks, promises=line.promises, dates=dates)
 
 
 @router.get("/standing")

@@ -15,7 +15,8 @@ from hieranome.app.away import keeping, telling
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.rules import keeping as ruling
 from hieranome.app.writing.drafts import take_back
-from hieranome.core.away import Away, Circle, canonical, language_of, subject_of
+from hieranome.core.addresses import untagged
+from hieranome.core.away import Away, Circle, language_of, subject_of
 from hieranome.core.errors import CallerError, Conflict
 from hieranome.core.relations import Sums
 from hieranome.core.rules import Action, Rule
@@ -136,7 +137,7 @@ class SendingTest(AwayCase):
                 db.execute("UPDATE messages SET place = ? WHERE id = ?", (place, number))
             would = telling.dry_run(self.room, self.away()).would
             self.assertEqual(
-                [one.person for one in would if one.message.id == number],
+                [one.answer.person for one in would if one.message.id == number],
                 ["ilse@salthall.example"] * (place == "shelf"),
             )
 
@@ -156,6 +157,7 @@ class SendingTest(AwayCase):
             self.come(path=path)
         self.assertEqual(self.notices(), [])
         self.assertEqual(away.told(self.room.reader(), 5), [])
+        self.assertEqual(telling.dry_run(self.room, away.get(self.room.reader())).would, [])
 
     def test_what_waits_is_not_the_owners_to_change(self) -> None:
         """It stands in no list of drafts, is not taken back, and goes no more once the notice is off."""
@@ -168,6 +170,20 @@ class SendingTest(AwayCase):
         keeping.switch_off(self.room)
         self.assertEqual(self.notices(), [])
         self.assertIn("turned off", away.told(self.room.reader(), 5)[0].failed)
+        self.away()
+        self.come("ilse@salthall.example")
+        keeping.set_away(self.room, replace(away.get(self.room.reader()), on=False))
+        self.assertEqual(self.notices(), [])
+
+    def test_where_nothing_can_send_any_more_that_is_told(self) -> None:
+        """The mailbox was left meanwhile: who would have got one is listed, with why they did not."""
+        self.away()
+        with self.room.change() as db:
+            for one in OWN:
+                drafts.remove_identity(db, one)
+        self.come()
+        self.assertEqual(self.notices(), [])
+        self.assertIn("No mailbox", away.told(self.room.reader(), 5)[0].failed)
 
 
 class WorldTest(AwayCase):
@@ -183,7 +199,7 @@ class WorldTest(AwayCase):
             self.clock.now = max(self.clock.now, NOON)
             receive(self.room, case.raw)
         told = Counter(one.person for one in away.told(self.room.reader(), 5_000))
-        may = {canonical(case.envelope) for case in cases if not case.why}
+        may = {untagged(case.envelope) for case in cases if not case.why}
         self.assertEqual(set(told), may)
         self.assertEqual(set(told.values()), {1})
         self.assertGreater(len(may), 100)
@@ -245,7 +261,7 @@ class KeepingTest(AwayCase):
             self.come(sender)
         self.come("crew@salthall.example", List_Id="<crew.lists.example>")
         run = telling.dry_run(self.room, Away(False, NOON, NOON + DAY, 7, (ALL,)))
-        self.assertEqual([one.person for one in run.would], ["oskar@salthall.example"])
+        self.assertEqual([one.answer.person for one in run.would], ["oskar@salthall.example"])
         self.assertEqual(run.looked_at, 4)
         self.assertEqual({why: count for why, count, _ in run.others}, {
             telling.AGAIN: 1, "nobody reads what goes to its sender": 1, "it came through a list": 1,

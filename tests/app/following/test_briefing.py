@@ -67,6 +67,13 @@ class BriefingTest(FollowingCase):
         owing.let_go(self.room, [mine])
         self.assertEqual(briefing(self.room, "brandel@salthall.example").they, [])
 
+    def test_what_declines_an_answer_awaits_none(self) -> None:
+        """However much like a question; unless the owner said that they wait for it."""
+        mine = self.wrote("Crates", "Could you tell Jo that the crates came? No need to answer.", NOON - 4 * DAY)
+        self.assertEqual(briefing(self.room, "brandel@salthall.example").they, [])
+        owing.await_answer(self.room, [mine], "in 3 days")
+        self.assertEqual([one.message.id for one in briefing(self.room, "brandel@salthall.example").they], [mine])
+
     def test_nobody(self) -> None:
         """Somebody unknown is said to be; quotation marks and stars are no search of their own."""
         for address in ("nobody@nowhere.example", '"*" OR sender', "a" * 200):

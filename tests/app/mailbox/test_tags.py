@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from hieranome.app import tagging
 from hieranome.app.mailbox.syncing import sync
+from hieranome.app.queues import keeping, working
 from hieranome.app.teaching.undoing import undo
 from hieranome.core.errors import CallerError
+from hieranome.core.queues import Queue, State
 from hieranome.mail.imap_answers import Flags
 from hieranome.store import accounts, copies, keywords, tags
 from tests.app.mailbox.case import MailboxCase
@@ -59,6 +61,25 @@ class TagsAtStandin(MailboxCase):
         self.assertEqual(self.there(number), {"Ete_2027", "Carnets"})
         self.settle(looks=4)
         self.assertEqual(keywords.to_tag(self.room.reader(), self.account), [])
+
+    def test_the_state_of_a_case_is_its_keyword(self) -> None:
+        """Brought on here, it is there after one look; brought on there, it is here."""
+        number = self.arrive(letter("Visa"))
+        with self.room.store.atomic() as db:
+            db.execute("UPDATE messages SET place = 'shelf' WHERE id = ?", (number,))
+        states = (State("new"), State("asked"), State("granted"))
+        queue = keeping.keep(self.room, Queue(0, "Visas", "bucket", "shelf", states))
+        asked, granted = (tags.get(self.room.reader(), one.tag).keyword for one in queue.states[1:])
+        working.step_on(self.room, [number], 1)
+        self.look()
+        self.assertEqual(self.there(number), {asked})
+        self.set_there(number, on=(granted,), off=(asked,))
+        self.look()
+        columns = working.show(self.room, queue.id).columns
+        self.assertEqual([row.message.id for row in columns[2].rows], [number])
+        undo(self.room)
+        self.look()
+        self.assertNotIn(asked, self.there(number))
 
     def test_set_there_and_seen_here_within_one_look(self) -> None:
         """Another program puts a tag on and takes it off by its keyword, in any case; other keywords stay."""

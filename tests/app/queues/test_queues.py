@@ -33,7 +33,7 @@ class QueueCase(RoomCase):
 
     def standing(self, queue: Queue) -> list[list[int]]:
         """The ids in each state, those that stand in it longest first."""
-        return [[row.message.id for row in one.rows] for one in working.show(self.room, queue.id)[1]]
+        return [[row.message.id for row in one.rows] for one in working.show(self.room, queue.id).columns]
 
 
 class WorkingTest(QueueCase):
@@ -57,7 +57,7 @@ class WorkingTest(QueueCase):
         for _ in range(2):
             undo(self.room)
         self.assertEqual(self.standing(queue), [[third], [first, second], []])
-        self.assertEqual([[two.total for two in working.show(self.room, queue.id)[1]]], [[1, 2, 0]])
+        self.assertEqual([one.total for one in working.show(self.room, queue.id).columns], [1, 2, 0])
 
     def test_since_when(self) -> None:
         """Since it came, since it was brought there, since another program set the keyword."""
@@ -65,7 +65,7 @@ class WorkingTest(QueueCase):
         first, second, _ = self.numbers
 
         def since(number: int) -> int:
-            columns = working.show(self.room, queue.id)[1]
+            columns = working.show(self.room, queue.id).columns
             return next(row.since for one in columns for row in one.rows if row.message.id == number)
 
         self.assertEqual(since(first), NOON)
@@ -102,6 +102,8 @@ class WorkingTest(QueueCase):
         self.assertEqual(len(self.standing(other)[0]), 3)
         trays.put(self.room, SHIPPED)
         self.assertEqual(self.standing(other)[0], [])
+        self.assertIn("not there any more", working.show(self.room, other.id).problem)
+        self.assertEqual(working.show(self.room, queue.id).problem, "")
 
     def test_what_passes_through_none(self) -> None:
         with self.assertRaisesRegex(CallerError, "no queue"):

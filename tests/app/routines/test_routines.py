@@ -40,7 +40,7 @@ class RoutineCase(RoomCase):
         return keeping.keep(self.room, Routine(0, "Rider in", key, actions)).routine.id
 
     def full(self) -> int:
-        """A routine of ten things."""
+        """A routine of eight things."""
         return self.routine(
             Action("reply", str(self.phrase)), Action("reply-all", str(self.phrase)),
             Action("forward", str(self.phrase)), Action("tag", str(self.tag)), Action("due", "in 3 days"),
@@ -74,6 +74,17 @@ class RunningTest(RoutineCase):
         undo(self.room)
         self.assertEqual(self.whole(), before)
         self.assertEqual(len(self.room.engine), 0)
+
+    def test_how_far_it_is_is_told(self) -> None:
+        """Up to its end, the last of it with what was done only when it is done."""
+        before = self.room.events.latest
+        done = running.run(self.room, self.full(), self.numbers)
+        told = [one.data for one in self.room.events.since(before) or [] if one.kind == "running"]
+        self.assertEqual([one["step"] for one in told], [0] * 8)
+        counts = [one["done"] for one in told]
+        self.assertEqual(counts, sorted(counts))
+        self.assertEqual((len(done.messages), {one["of"] for one in told}), (3, {24}))
+        self.assertLess(counts[-1], 24)
 
     def test_a_draft_the_owner_wrote_on_outlives_the_step(self) -> None:
         done = running.run(self.room, self.full(), self.numbers[:1])
