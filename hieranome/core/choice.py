@@ -13,7 +13,7 @@ import numpy as np
 from hieranome.core.gaussian import Floats, GaussianLogistic, Rows, Step
 from hieranome.core.prior import OWN_BUCKET, Prior
 
-DOUBT = 0.25
+DOUBT = 0.1
 """How much of the doubt about the weights counts as doubt about a share. Prior variances are set so wide
 that one lesson suffices; taken at face value they would call everything even."""
 BROAD = frozenset({"base", "to_whom", "how", "made", "damage", "cues", "headers", "markup", "header_order"})

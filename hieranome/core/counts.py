@@ -29,6 +29,11 @@ ROOT = 4.0
 SHIPPED = {DESK: 0.15, SHELF: 0.45, DIGEST: 0.2, DRAIN: 0.2}
 SHIPPED_OWN = 0.05
 """Shares of the buckets before any lesson; one of the owner's own takes its share from those of its kind."""
+UNKNOWN = 1.0
+"""What is added, in log-odds of importance, to mail whose source no lesson was about. Senders differ by more than can
+be told before, and where mail is seldom important their mean chance is above the chance of one in the middle."""
+UNKNOWN_HALF = 60.0
+"""Lessons after which half of it is added: until then what ships is not surer than it should be."""
 UNIT = 1000
 """One lesson, as it is counted: shares of it stay whole numbers, and taking back is exact."""
 
@@ -39,7 +44,7 @@ SHARES = {
     "list_sender": 0.35,
     "skeleton": 0.35,
     "word": 0.35,
-    "reached": 0.35,
+    "reached": 0.5,
 }
 """With what share the log-odds of each branch are added; words stand below the source. What reached an address of the
 owner's stands below the kind, and speaks only where the owner said what the address is for."""
@@ -98,6 +103,7 @@ class Counts:
         self._lessons = np.zeros((64, len(buckets)), dtype=np.int32)
         self._left = np.zeros((64, len(buckets)), dtype=np.int64)
         self._total = np.zeros(len(buckets), dtype=np.int64)
+        self._taught = 0
         self._said: dict[int, NDArray[np.bool_]] = {}
         """By the nodes of addresses of which something was said the buckets their mail may belong in."""
 
@@ -118,6 +124,7 @@ class Counts:
         bucket = self._names.index(belongs)
         at = self._places(keys)
         self._lessons[at, bucket] += sign
+        self._taught += sign
         self._total[bucket] += sign * UNIT
 
     def count_left(self, keys: Keys, place: str, share: float, sign: int = 1) -> None:
@@ -176,6 +183,12 @@ class Counts:
         heard = [node for node in range(len(single), len(known)) if whole[node]]
         said = [_logit(estimate(node, source)) - chain[_SOURCE] for node in heard]
         return added + SHARES["word"] * max(said, key=abs, default=0.0)
+
+    def of_unknown(self, keys: Keys) -> Floats:
+        """What is added to the log-odds of importance of each of many messages because no lesson was about its list, or
+        else its sender."""
+        known = self._lessons[self._find(keys.source)].any(axis=1)
+        return np.where(known, 0.0, UNKNOWN * self._taught / (self._taught + UNKNOWN_HALF))
 
     def nodes(self, keys: Keys) -> list[Node]:
         """The nodes that speak of one message, each with what it adds to its importance."""

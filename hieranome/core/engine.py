@@ -32,7 +32,7 @@ from hieranome.core.prior import LOW
 from hieranome.core.silence import COUNTED, STEPPED, SURE, Attention, Noted, Silence
 from hieranome.core.tally import SAYS, Tally
 
-GENERATION = 3
+GENERATION = 4
 """Raised when the same lessons give other numbers, so that the scores of standing mail are written anew."""
 DOUBT = 0.01
 """How much of the doubt about the weights counts as doubt about importance: see :mod:`hieranome.core.choice`."""
@@ -141,8 +141,9 @@ class Engine:
     def weigh(self, rows: Rows) -> Weighed:
         """Judge many messages made ready, at least one, as columns."""
         mean, variance = self._importance.predict_all(rows)
-        made, said = self._tally.weigh(rows), self._counts.weigh(Keys.of(rows))
-        log_odds = mean + made.importance + said.importance
+        keys = Keys.of(rows)
+        made, said = self._tally.weigh(rows), self._counts.weigh(keys)
+        log_odds = mean + made.importance + said.importance + self._counts.of_unknown(keys)
         low = said.low
         if DRAIN in self._low.names:
             low[:, self._low.names.index(DRAIN)] += made.drain
@@ -339,6 +340,10 @@ class Engine:
         counted = self._tally.weigh(rows)
         best = self._tally.best_word(rows)
         return float(counted.made[0]), Word(*best, float(counted.word[0])) if best else None
+
+    def unknown_part(self, vector: Vector) -> float:
+        """What is added to the log-odds of a message because no lesson was about its list, or else its sender."""
+        return float(self._counts.of_unknown(Keys.of(Rows.of(vector)))[0])
 
     @property
     def unwanted_lessons(self) -> int:

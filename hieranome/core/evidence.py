@@ -70,8 +70,9 @@ def explain(
     lessons, count, level = _lessons(engine, vector, named)
     nodes = _nodes(engine, vector, facts)
     counted, unseen = _counted(engine, vector, facts)
-    reasons = [line for line in (*lessons, *nodes) if abs(line.value) >= LEAST_REASON]
-    level += unseen + sum(line.value for line in (*lessons, *nodes)) - sum(line.value for line in reasons)
+    told = [*lessons, *nodes, *_unknown(engine, vector, facts)]
+    reasons = [line for line in told if abs(line.value) >= LEAST_REASON]
+    level += unseen + sum(line.value for line in told) - sum(line.value for line in reasons)
     silences = engine.silent_part(vector)
     if abs(silences) < LEAST_REASON and count:
         level, silences = level + silences, 0.0
@@ -164,6 +165,16 @@ def _counted(engine: Engine, vector: Vector, facts: MessageFacts) -> tuple[list[
     elif word is not None:
         unseen = word.value
     return lines, unseen
+
+
+def _unknown(engine: Engine, vector: Vector, facts: MessageFacts) -> list[Line]:
+    """What is added because no lesson was about its list, or else its sender."""
+    value = engine.unknown_part(vector)
+    whose, search = (
+        ("list", name_of_node("list", facts)[1]) if facts.list_id else ("sender", name_of_node("address", facts)[1])
+    )
+    text = f"You have taught nothing of this {whose} yet: it may matter more than mail like it"
+    return [Line("counted", text, value, None, 0, "New to your lessons", search)] if value else []
 
 
 def _lessons_with(count: int) -> str:

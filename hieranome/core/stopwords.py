@@ -19,3 +19,14 @@ BY_LANGUAGE: dict[str, str] = {
 
 WORDS: frozenset[str] = frozenset(word for words in BY_LANGUAGE.values() for word in words.split())
 """All of them, whatever the language."""
+
+AUXILIARY: frozenset[str] = frozenset(
+    (
+        "may might should shall must need let got "
+        "kann kannst können könnt könnte könnten soll sollen sollte sollten muss musst müssen müsst darf dürfen dürfte "
+        "werden würde würden hatte hatten möchte möchten "
+        "peut peux peuvent pouvez pouvons pourrait pourriez doit dois doivent devez devons devrait faut sera serait avoir "
+        "puede pueden puedes podría podrían debe deben debes debería hay será sería tiene tienen tengo"
+    ).split()
+)
+"""Verbs that say of another what can, must or may be. A text tells something by them, a word of a subject does not."""

@@ -19,6 +19,7 @@ from numpy.typing import NDArray
 from hieranome.core.features import SLOTS, slot_of
 from hieranome.core.gaussian import Floats, Rows
 from hieranome.core.groups import GROUPS
+from hieranome.core.stopwords import AUXILIARY
 from hieranome.core.stopwords import WORDS as STOPWORDS
 
 UNWANTED_SMOOTHING = 2.0
@@ -37,9 +38,14 @@ WORD_WEIGHT = 0.33
 """The one word of a subject that speaks most for the Desk counts with this share of its log-odds."""
 
 SAYS = np.ones(SLOTS, dtype=np.bool_)
-"""Of each slot of a word of the subject, whether it tells one message from another: common words, numbers and what
-marks an answer do not."""
-SAYS[[slot_of("subject", word) for word in (*STOPWORDS, "0", "re", "fw", "fwd", "aw", "wg", "tr", "rv", "sv")]] = False
+"""Of each slot of a word of the subject, whether it tells one message from another: common words, verbs that stand
+beside others, numbers and what marks an answer do not."""
+SAYS[
+    [
+        slot_of("subject", word)
+        for word in (*STOPWORDS, *AUXILIARY, "0", "re", "fw", "fwd", "aw", "wg", "tr", "rv", "sv")
+    ]
+] = False
 _NAMES = [group.name for group in GROUPS]
 _MADE_LIKE = np.array([group.name in UNWANTED_GROUPS for group in GROUPS])
 _SUBJECT = _NAMES.index("subject")

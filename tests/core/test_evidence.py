@@ -9,7 +9,7 @@ from pathlib import Path
 import numpy as np
 
 from hieranome.core.engine import Engine
-from hieranome.core.evidence import explain
+from hieranome.core.evidence import Line, explain
 from hieranome.core.facts import Correspondent, MessageFacts
 from hieranome.core.features import extract, pack, relation_features, unpack, with_relation
 from hieranome.core.groups import GROUPS, Context
@@ -32,6 +32,23 @@ class EvidenceTest(unittest.TestCase):
             judgement = engine.judge(vector)
             self.assertAlmostEqual(sum(line.value for line in lines), judgement.log_odds, delta=1e-9)
             self.assertAlmostEqual(judgement.importance, 1 / (1 + math.exp(-judgement.log_odds)), places=12)
+
+    def test_a_sender_nothing_was_taught_of_is_told(self) -> None:
+        """In a line of its own, with the mail it is about, until a lesson is."""
+        facts = MessageFacts(subject="qwzx", sender=Correspondent("somebody@elsewhere.example"))
+        vector = extract(facts, context())
+        engine = taught(*lessons(40))
+
+        def told() -> list[Line]:
+            lines = explain(engine, vector, facts, context())
+            self.assertAlmostEqual(sum(line.value for line in lines), engine.judge(vector).log_odds, delta=1e-9)
+            return [line for line in lines if line.group == "New to your lessons"]
+
+        (line,) = told()
+        self.assertGreater(line.value, 0.0)
+        self.assertEqual(line.search, 'from:"somebody@elsewhere.example"')
+        engine.learn(Lesson(900, vector, "shelf"))
+        self.assertEqual(told(), [])
 
     def test_the_lesson_that_moved_a_message_is_named(self) -> None:
         """A message like the one taught shows that lesson as evidence."""

@@ -9,7 +9,7 @@ import numpy as np
 
 from hieranome.core.buckets import BUILT_IN
 from hieranome.core.choice import Choice
-from hieranome.core.counts import Counts
+from hieranome.core.counts import UNKNOWN, UNKNOWN_HALF, Counts
 from hieranome.core.facts import Correspondent, MessageFacts, Owner
 from hieranome.core.features import SLOTS, Vector, extract, feature
 from hieranome.core.gaussian import Floats, GaussianLogistic, Rows
@@ -240,6 +240,26 @@ class CountsTest(unittest.TestCase):
         self.assertEqual(float(counts.weigh(rows).importance[0]), 0.0)
         self.assertEqual(counts.nodes(rows), [])
 
+    def test_a_source_nothing_was_taught_of_may_matter_more(self) -> None:
+        """The more, the more was taught of others; nothing any more once a lesson was about its sender, or, where it
+        has one, its list; taken back, as before."""
+        rows = [Keys.of(Rows.of(vector)) for vector, _ in lessons(200)]
+        strange = MessageFacts(subject="qwzx", sender=Correspondent("somebody@elsewhere.example"))
+        new = Keys.of(Rows.of(extract(strange, Context(Owner(), Relations()))))
+        counts, added = Counts(BUILT_IN), [0.0]
+        for keys in rows:
+            counts.count(keys, "shelf")
+            added.append(float(counts.of_unknown(new)[0]))
+            self.assertEqual(float(counts.of_unknown(keys)[0]), 0.0)
+        self.assertEqual(added, sorted(added))
+        self.assertAlmostEqual(added[int(UNKNOWN_HALF)], UNKNOWN / 2)
+        counts.count_left(new, "shelf", 0.1)
+        self.assertEqual(float(counts.of_unknown(new)[0]), added[-1])
+        counts.count(new, "desk")
+        self.assertEqual(float(counts.of_unknown(new)[0]), 0.0)
+        counts.count(new, "desk", sign=-1)
+        self.assertEqual(float(counts.of_unknown(new)[0]), added[-1])
+
     def test_nodes_add_up_to_what_is_said(self) -> None:
         """The nodes of a message sum to what the tree adds to its importance."""
         counts = LEARNERS["counts"].taught(lessons(60))
@@ -273,8 +293,8 @@ class CountsTest(unittest.TestCase):
         """What the subjects of a sender share in articles and answers is no node."""
         sender = Correspondent("ilse@hall.example")
         told = [
-            MessageFacts(subject="Re: the risers", sender=sender),
-            MessageFacts(subject="Re: the lamps", sender=sender),
+            MessageFacts(subject="Re: the risers may be late, muss es sein", sender=sender),
+            MessageFacts(subject="Re: the lamps, if I may: es muss gehen", sender=sender),
         ]
         rows = [Keys.of(Rows.of(extract(facts, Context(Owner(), Relations())))) for facts in told]
         counts = Counts(BUILT_IN)
