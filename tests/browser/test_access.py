@@ -26,6 +26,9 @@ axe.run({exclude: [['iframe']]}, {iframes: false}).then(r => done(r.violations.m
   v.id + ': ' + v.nodes.map(n => n.target.join(' ') + ' ' + (n.any[0] ? n.any[0].message : '')).slice(0, 3).join(' | '))));
 """
 
+ASKING = "Re: Rider for the 19th, two open questions"
+"""A letter of the demo's Desk that asks, so that there is something to tell of it and of its sender."""
+
 
 class AccessTest(BrowserCase):
     in_trays = True
@@ -58,6 +61,7 @@ class AccessTest(BrowserCase):
                         page.await_("the message", lambda: page.all(".reading-text, .reading-frame"))
                     self.assertEqual(self.violations(), [])
                     for key in ("V", "=") if view == "/in/desk" else ():
+                        page.open(ASKING)
                         page.press(key)
                         page.await_("it above the text", lambda: page.all(".short-line"))
                         self.assertEqual(self.violations(), [], key)
