@@ -103,7 +103,6 @@ class Counts:
         self._lessons = np.zeros((64, len(buckets)), dtype=np.int32)
         self._left = np.zeros((64, len(buckets)), dtype=np.int64)
         self._total = np.zeros(len(buckets), dtype=np.int64)
-        self._taught = 0
         self._said: dict[int, NDArray[np.bool_]] = {}
         """By the nodes of addresses of which something was said the buckets their mail may belong in."""
 
@@ -124,7 +123,6 @@ class Counts:
         bucket = self._names.index(belongs)
         at = self._places(keys)
         self._lessons[at, bucket] += sign
-        self._taught += sign
         self._total[bucket] += sign * UNIT
 
     def count_left(self, keys: Keys, place: str, share: float, sign: int = 1) -> None:
@@ -184,11 +182,11 @@ class Counts:
         said = [_logit(estimate(node, source)) - chain[_SOURCE] for node in heard]
         return added + SHARES["word"] * max(said, key=abs, default=0.0)
 
-    def of_unknown(self, keys: Keys) -> Floats:
-        """What is added to the log-odds of importance of each of many messages because no lesson was about its list, or
-        else its sender."""
+    def of_unknown(self, keys: Keys, lessons: int) -> Floats:
+        """What is added to the log-odds of importance of each of many messages because none of the ``lessons`` taken in
+        was about its list, or else its sender."""
         known = self._lessons[self._find(keys.source)].any(axis=1)
-        return np.where(known, 0.0, UNKNOWN * self._taught / (self._taught + UNKNOWN_HALF))
+        return np.where(known, 0.0, UNKNOWN * lessons / (lessons + UNKNOWN_HALF))
 
     def nodes(self, keys: Keys) -> list[Node]:
         """The nodes that speak of one message, each with what it adds to its importance."""

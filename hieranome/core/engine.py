@@ -143,7 +143,7 @@ class Engine:
         mean, variance = self._importance.predict_all(rows)
         keys = Keys.of(rows)
         made, said = self._tally.weigh(rows), self._counts.weigh(keys)
-        log_odds = mean + made.importance + said.importance + self._counts.of_unknown(keys)
+        log_odds = mean + made.importance + said.importance + self._counts.of_unknown(keys, len(self))
         low = said.low
         if DRAIN in self._low.names:
             low[:, self._low.names.index(DRAIN)] += made.drain
@@ -343,7 +343,7 @@ class Engine:
 
     def unknown_part(self, vector: Vector) -> float:
         """What is added to the log-odds of a message because no lesson was about its list, or else its sender."""
-        return float(self._counts.of_unknown(Keys.of(Rows.of(vector)))[0])
+        return float(self._counts.of_unknown(Keys.of(Rows.of(vector)), len(self))[0])
 
     @property
     def unwanted_lessons(self) -> int:

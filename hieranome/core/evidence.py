@@ -22,6 +22,7 @@ from hieranome.core.wording import (
     FOR,
     address_of,
     name_of_node,
+    name_of_source,
     name_of_words,
     quoted,
     subject_word,
@@ -170,10 +171,8 @@ def _counted(engine: Engine, vector: Vector, facts: MessageFacts) -> tuple[list[
 def _unknown(engine: Engine, vector: Vector, facts: MessageFacts) -> list[Line]:
     """What is added because no lesson was about its list, or else its sender."""
     value = engine.unknown_part(vector)
-    whose, search = (
-        ("list", name_of_node("list", facts)[1]) if facts.list_id else ("sender", name_of_node("address", facts)[1])
-    )
-    text = f"You have taught nothing of this {whose} yet: it may matter more than mail like it"
+    where, search = name_of_source(facts)
+    text = f"No lesson was about mail {where} yet: it may matter more than mail like it"
     return [Line("counted", text, value, None, 0, "New to your lessons", search)] if value else []
 
 

@@ -43,7 +43,8 @@ class Said:
 
 
 def read_moment(said: str, now: datetime) -> Moment:
-    """The moment somebody typed: ``fri 14:00``, ``in 3 days``, ``end of month``, ``1 dec``, ``2026-12-01 9:30``.
+    """The moment somebody typed: ``fri 14:00``, ``in 3 days``, ``end of month``, ``1 dec``, ``2026-12-01 9:30``,
+    ``now``.
 
     ``now`` is aware. What has passed already comes again: a weekday next week, a date next year. Raises
     :class:`CallerError` for what cannot be understood, has passed for good, or lies too far off.

@@ -32,20 +32,21 @@ def _of_list_sender(facts: MessageFacts) -> tuple[str, str]:
     return "This sender on this list", f"{_of_list(facts)[1]} {_of_address(facts)[1]}".strip()
 
 
-def _of_source(facts: MessageFacts) -> tuple[str, str]:
+def name_of_source(facts: MessageFacts) -> tuple[str, str]:
+    """How a line says that mail is of a list, or else of a sender, and the search line that finds it."""
     if facts.list_id:
         return "on this list", _of_list(facts)[1]
     return "from this sender", _of_address(facts)[1]
 
 
 def _of_skeleton(facts: MessageFacts) -> tuple[str, str]:
-    where, search = _of_source(facts)
+    where, search = name_of_source(facts)
     return f"This subject {where}", f"{search} subject:{quoted(facts.subject[:80])}".strip()
 
 
 def name_of_words(facts: MessageFacts, slots: list[int | None]) -> tuple[str, str]:
     """How a line names mail of the source with some words of the subject, and the search line that finds it."""
-    where, search = _of_source(facts)
+    where, search = name_of_source(facts)
     shown = [subject_word(facts, slot) for slot in slots]
     named = " and ".join(f"“{word}”" for word in shown)
     return f"{named} {where}", " ".join([search, *(f"subject:{quoted(word)}" for word in shown)]).strip()

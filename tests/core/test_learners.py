@@ -247,18 +247,18 @@ class CountsTest(unittest.TestCase):
         strange = MessageFacts(subject="qwzx", sender=Correspondent("somebody@elsewhere.example"))
         new = Keys.of(Rows.of(extract(strange, Context(Owner(), Relations()))))
         counts, added = Counts(BUILT_IN), [0.0]
-        for keys in rows:
+        for taught, keys in enumerate(rows, 1):
             counts.count(keys, "shelf")
-            added.append(float(counts.of_unknown(new)[0]))
-            self.assertEqual(float(counts.of_unknown(keys)[0]), 0.0)
+            added.append(float(counts.of_unknown(new, taught)[0]))
+            self.assertEqual(float(counts.of_unknown(keys, taught)[0]), 0.0)
         self.assertEqual(added, sorted(added))
         self.assertAlmostEqual(added[int(UNKNOWN_HALF)], UNKNOWN / 2)
         counts.count_left(new, "shelf", 0.1)
-        self.assertEqual(float(counts.of_unknown(new)[0]), added[-1])
+        self.assertEqual(float(counts.of_unknown(new, taught)[0]), added[-1])
         counts.count(new, "desk")
-        self.assertEqual(float(counts.of_unknown(new)[0]), 0.0)
+        self.assertEqual(float(counts.of_unknown(new, taught)[0]), 0.0)
         counts.count(new, "desk", sign=-1)
-        self.assertEqual(float(counts.of_unknown(new)[0]), added[-1])
+        self.assertEqual(float(counts.of_unknown(new, taught)[0]), added[-1])
 
     def test_nodes_add_up_to_what_is_said(self) -> None:
         """The nodes of a message sum to what the tree adds to its importance."""

@@ -52,6 +52,13 @@ class TheOutbox(SendingCase):
         (awaited,) = following.every(self.room.reader(), "awaited")
         self.assertEqual(self.row(awaited.message).subject, "Rider")
 
+    def test_at_now_it_goes_at_once(self) -> None:
+        """Nothing waits for a way back that was not asked for."""
+        number = self.write()
+        before = self.clock.now
+        self.assertLess(writing.send(self.room, number, "now").due_at - before, writing.WAY_BACK)
+        self.assertEqual(self.outbox.send_due(), 1)
+
     def test_timed_mail_that_is_late_asks(self) -> None:
         """More than an hour late it is a draft that asks, however often it is looked at; then it goes as it is told."""
         number = self.write()
