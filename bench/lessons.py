@@ -30,7 +30,7 @@ from hieranome.app.teaching.correct import correct
 from hieranome.app.teaching.kin import KIN_LIKENESS
 from hieranome.app.teaching.undoing import undo
 from hieranome.app.trial.backtest import mailbox, read_truth
-from hieranome.core.buckets import Costs
+from hieranome.core.buckets import UNDECIDED, Costs
 from hieranome.core.engine import Engine
 from hieranome.core.facts import MessageFacts, Owner
 from hieranome.core.features import Vector, extract
@@ -181,7 +181,7 @@ def given_at_random(mail: Sequence[Known], lessons: int, silences: int, rng: ran
     for number, is_lesson in enumerate(kinds):
         vector = rng.choice(mail).vector
         if is_lesson:
-            found.append(Lesson(number, vector, rng.choice(BUCKETS), number % 5 == 0))
+            found.append(Lesson(number, vector, rng.choice(BUCKETS), rng.choice((*BUCKETS, UNDECIDED))))
         else:
             found.append(Silence(number, vector, rng.choice(BUCKETS), rng.random(), rng.random() < SURE, 0.0))
     return found

@@ -23,7 +23,7 @@ from hieranome.core.choice import Choice, Steps
 from hieranome.core.counts import Counts, Node
 from hieranome.core.errors import InternalError
 from hieranome.core.features import SLOTS, Vector
-from hieranome.core.gaussian import Floats, Rows, Step, likeness, logistic_all, prior_doubt
+from hieranome.core.gaussian import Floats, Rows, Step, likeness, logistic, logistic_all, prior_doubt
 from hieranome.core.groups import GROUPS
 from hieranome.core.importance import Importance, learned
 from hieranome.core.judgement import Bond, Given, Judgement, Lesson, Weighed, Word
@@ -32,7 +32,7 @@ from hieranome.core.prior import LOW
 from hieranome.core.silence import COUNTED, STEPPED, SURE, Attention, Noted, Silence
 from hieranome.core.tally import SAYS, Tally
 
-GENERATION = 4
+GENERATION = 5
 """Raised when the same lessons give other numbers, so that the scores of standing mail are written anew."""
 DOUBT = 0.01
 """How much of the doubt about the weights counts as doubt about importance: see :mod:`hieranome.core.choice`."""
@@ -197,24 +197,39 @@ class Engine:
 
     def _take_in(self, lesson: Lesson, rows: Rows, keys: Keys) -> _Steps:
         moving, important = learned(rows), lesson.belongs in self.important
-        beside = self._importance.beside(rows) + HEEDED * self._counted(rows, keys)
-        step = self._importance.learn(moving, important, beside)
+        beside, counted = self._importance.beside(rows), self._counted(rows, keys)
+        noted = self._note_corrected(lesson, keys, beside + self._importance.sum(moving) + counted)
+        step = self._importance.learn(moving, important, beside + HEEDED * counted)
         low, high = self._low.learn(moving, lesson.belongs), self._high.learn(moving, lesson.belongs)
         self._tally.count(rows, unwanted=lesson.belongs == DRAIN, important=important)
         self._counts.count(keys, lesson.belongs)
-        noted = self.attention.note_corrected(int(keys.source[0]), asked=lesson.asked)
         self._learned.append(_Learned(lesson, step.slots.astype(np.int32), step.moved))
         self._flat = None
         return _Steps(step, low, high, noted)
 
     def _heed(self, silence: Silence, rows: Rows, keys: Keys) -> _Steps:
-        step = None
+        step, mistaken = None, 0.0
         if not silence.sure:
-            beside = silence.beside + HEEDED * self._counted(rows, keys)
-            likelihood = STEPPED * silence.weight
-            step = self._importance.learn(learned(rows), silence.place in self.important, beside, likelihood)
+            moving, counted = learned(rows), self._counted(rows, keys)
+            mistaken = self._mistaken(silence.place, keys, silence.beside + self._importance.sum(moving) + counted)
+            beside, likelihood = silence.beside + HEEDED * counted, STEPPED * silence.weight
+            step = self._importance.learn(moving, silence.place in self.important, beside, likelihood)
         self._counts.count_left(keys, silence.place, COUNTED * silence.weight)
-        return _Steps(step, [], [], self.attention.note_left(int(keys.source[0])))
+        return _Steps(step, [], [], self.attention.note_left(mistaken))
+
+    def _note_corrected(self, lesson: Lesson, keys: Keys, log_odds: float) -> Noted:
+        """Note what a lesson says of the owner's attention, about a message that was judged so before."""
+        source, stood = int(keys.source[0]), lesson.stood
+        if all(stood != bucket.name for bucket in self.buckets):
+            return self.attention.note_corrected(source, 0.0, found=False)
+        found = (stood in self.important) != (lesson.belongs in self.important)
+        return self.attention.note_corrected(source, self._mistaken(stood, keys, log_odds), found=found)
+
+    def _mistaken(self, place: str, keys: Keys, log_odds: float) -> float:
+        """The chance that a message stands on the wrong side of the Desk in a place, by its log-odds but for what is
+        added to sources without a lesson."""
+        chance = logistic(log_odds + float(self._counts.of_unknown(keys, len(self))[0]))
+        return 1.0 - chance if place in self.important else chance
 
     def _counted(self, rows: Rows, keys: Keys) -> float:
         """What the counts add to the log-odds of one message, but for what was said of addresses."""

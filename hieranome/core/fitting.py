@@ -1,4 +1,4 @@
-"""A logistic regression over the engine's features, with the engine's Gaussian priors, fitted to a few hundred examples
+"""A logistic regression over the engine's features, with Gaussian priors, fitted to a few hundred examples
 at once: its mode is found exactly, by Newton in the space of examples (Rasmussen and Williams 2006, algorithm 3.1)."""
 
 from __future__ import annotations
@@ -18,12 +18,12 @@ _COLUMNS = 4_096
 
 class Fit:
     """The regression in the space of examples: their likenesses under the prior. ``start`` are their log-odds before
-    anything was learned, ``prior`` the share of the engine's variance that weights have."""
+    anything was learned, ``variances`` those of a weight of each group of features: the engine's, if none are given."""
 
-    def __init__(self, rows: Rows, start: Floats, prior: float = 1.0) -> None:
+    def __init__(self, rows: Rows, start: Floats, variances: Floats = PRIOR_VARIANCE) -> None:
         self._used, self._column = np.unique(rows.slots, return_inverse=True)
         self._row = rows.row
-        variance = prior * PRIOR_VARIANCE[rows.groups]
+        variance = variances[rows.groups]
         self._gain = variance * rows.values
         self._kernel = self._likenesses(rows.values * np.sqrt(variance), len(rows.starts))
         self._start = start

@@ -8,6 +8,7 @@ from typing import Literal, NamedTuple
 
 import numpy as np
 
+from hieranome.core.buckets import UNDECIDED
 from hieranome.core.features import Vector
 from hieranome.core.gaussian import (
     Floats,
@@ -21,13 +22,14 @@ from hieranome.core.silence import Silence
 class Lesson:
     """What the engine learns from: the vector a message had, and the bucket it belongs in.
 
-    ``asked`` says that the lesson answers a question, so that it tells nothing of how many mistakes are noticed.
+    ``stood`` is where the message stood before, as far as that is known: whether its owner noticed a mistake, or
+    answered a question.
     """
 
     id: int
     vector: Vector
     belongs: str
-    asked: bool = False
+    stood: str = UNDECIDED
 
 
 Given = Lesson | Silence

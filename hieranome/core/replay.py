@@ -135,7 +135,7 @@ class Replay:
                 self.engine.leave(self._lessons, vector, place, judgement)
                 self._lessons += 1
         else:
-            self._teach(Lesson(self._lessons, vector, belongs, asked))
+            self._teach(Lesson(self._lessons, vector, belongs, place))
             self.learning += self._watch() - judged
         return Predicted(facts.message_id, judgement.importance, judgement.certainty, place, belongs, corrected)
 

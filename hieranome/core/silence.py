@@ -4,6 +4,9 @@ How weak depends on the owner. With C the share of mistakes this owner corrects 
 place, a message left there belongs there with probability p / (p + (1 - p)(1 - C)) (Bayes); but a model that took
 that at its word would teach itself its own mistakes, so a silence weighs C p / (1 - C + C p), and counts for a small
 share of a lesson.
+
+C is told by the model's own expectation: a score is a chance, so the scores of what was looked past or corrected say
+how much of it stood on the wrong side of the Desk, and the owner's corrections across that line how much was found.
 """
 
 from __future__ import annotations
@@ -18,8 +21,13 @@ STEPPED = 0.25
 """The weight of its likelihood in the regression, beside a lesson's."""
 SURE = 0.99
 """The regression takes no step where it was that sure already."""
-FIRST = 4
-"""Of so many first messages of a source it is noted how many were left before one was corrected."""
+EXPECTED, FOUND = 5.0, 4.5
+"""Mistakes expected, and those of them corrected, that are taken to have been before any."""
+MOST = 0.975
+"""Nobody is taken to find more than this share of what was expected."""
+TAUGHT = 2.0
+"""The power of that share that is taken for the share corrected. A model that is taught its own mistakes expects fewer
+than it makes: owners who corrected 30, 60 and 100 of a hundred had found 55, 80 and 110 of a hundred expected."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,56 +46,52 @@ class Silence:
 
 @dataclass(frozen=True, slots=True)
 class Noted:
-    """The state before something was noted, by which it is taken back."""
+    """The state before something was noted, by which it is taken back; ``source`` is one that had not been corrected
+    before, or 0."""
 
-    source: int
-    left: int
-    corrected: bool
-    hits: int
-    misses: int
+    expected: float
+    found: float
+    source: int = 0
 
 
 class Attention:
-    """What share of mistakes the owner corrects, estimated from how many of a source's first messages were left where
-    they were put before one of them was corrected. It starts at four of five."""
+    """What share of mistakes the owner corrects: of those across the line of the Desk that were to be expected among
+    what was looked past or corrected, the share that was found."""
 
     def __init__(self) -> None:
-        self._hits, self._misses = 4, 1
-        self._sources: dict[int, tuple[int, bool]] = {}
+        self._expected, self._found = EXPECTED, FOUND
+        self._corrected: set[int] = set()
 
     @property
     def share(self) -> float:
         """The estimate, in (0, 1)."""
-        return self._hits / (self._hits + self._misses)
+        return float(min(MOST, self._found / self._expected) ** TAUGHT)
 
     def was_corrected(self, source: int) -> bool:
         """Whether a message of a source was ever corrected, or answered when it was asked about."""
-        return self._state(source).corrected
+        return source in self._corrected
 
     def weight(self, sureness: float) -> float:
         """How much a message left in a place says that the model was ``sureness`` (0 to 1) sure of."""
         noticed = self.share * sureness
         return noticed / (1.0 - self.share + noticed)
 
-    def note_left(self, source: int) -> Noted:
-        """A message of a source was looked past."""
-        before = self._state(source)
-        self._sources[source] = (before.left + (not before.corrected), before.corrected)
+    def note_left(self, mistaken: float) -> Noted:
+        """A message was looked past that stood on the wrong side of the Desk with the chance ``mistaken``."""
+        before = Noted(self._expected, self._found)
+        self._expected += mistaken
         return before
 
-    def note_corrected(self, source: int, *, asked: bool) -> Noted:
-        """A message of a source was corrected; where the owner was ``asked``, that tells nothing of attention."""
-        before = self._state(source)
-        if not asked and not before.corrected and before.left < FIRST:
-            self._hits += 1
-            self._misses += before.left
-        self._sources[source] = (before.left, True)
+    def note_corrected(self, source: int, mistaken: float, *, found: bool) -> Noted:
+        """A message of a source was corrected: ``found`` if across the line of the Desk. Where the owner was asked both
+        are to be naught, since that tells nothing of attention."""
+        before = Noted(self._expected, self._found, 0 if source in self._corrected else source)
+        self._expected += mistaken
+        self._found += found
+        self._corrected.add(source)
         return before
 
     def take_back(self, before: Noted) -> None:
         """Return to the state before the latest note not yet taken back."""
-        self._hits, self._misses = before.hits, before.misses
-        self._sources[before.source] = (before.left, before.corrected)
-
-    def _state(self, source: int) -> Noted:
-        return Noted(source, *self._sources.get(source, (0, False)), self._hits, self._misses)
+        self._expected, self._found = before.expected, before.found
+        self._corrected.discard(before.source)

@@ -5,7 +5,6 @@ from __future__ import annotations
 import sqlite3
 from dataclasses import dataclass
 
-from hieranome.core.buckets import UNDECIDED
 from hieranome.core.engine import GENERATION
 from hieranome.core.features import FEATURE_VERSION, Vector, pack, unpack
 from hieranome.core.judgement import Lesson
@@ -66,7 +65,7 @@ def add(db: sqlite3.Connection, new: NewLesson) -> Lesson:
         ),
     ).lastrowid
     assert number is not None
-    return Lesson(number, new.vector, new.belongs, new.stood == UNDECIDED)
+    return Lesson(number, new.vector, new.belongs, new.stood)
 
 
 def note_effect(db: sqlite3.Connection, number: int, before: float, after: float, kin: int) -> None:
@@ -77,7 +76,7 @@ def note_effect(db: sqlite3.Connection, number: int, before: float, after: float
 def teaching(db: sqlite3.Connection) -> list[Lesson]:
     """The lessons the model learns from, in order."""
     rows = db.execute("SELECT id, features, belongs, stood, reach FROM lessons WHERE undone = 0 ORDER BY id")
-    return [Lesson(r[0], unpack(r[1]), r[2], r[3] == UNDECIDED) for r in rows if Reach(r[4]) in TEACHES]
+    return [Lesson(r[0], unpack(r[1]), r[2], r[3]) for r in rows if Reach(r[4]) in TEACHES]
 
 
 NONE = f"{GENERATION}: 0 0"

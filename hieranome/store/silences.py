@@ -61,7 +61,11 @@ def given(db: sqlite3.Connection, instead: Mapping[str, str] | None = None) -> l
     found: list[Given] = []
     at = 0
     for told in lessons.teaching(db):
-        lesson = replace(told, belongs=stands_for.get(told.belongs, told.belongs))
+        lesson = replace(
+            told,
+            belongs=stands_for.get(told.belongs, told.belongs),
+            stood=stands_for.get(told.stood, told.stood),
+        )
         while at < len(silences) and silences[at][0] < lesson.id:
             found.append(silences[at][1])
             at += 1

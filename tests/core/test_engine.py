@@ -6,12 +6,13 @@ from dataclasses import replace
 
 import numpy as np
 
-from hieranome.core.buckets import BUILT_IN, Bucket, Costs
+from hieranome.core.buckets import BUILT_IN, UNDECIDED, Bucket, Costs
 from hieranome.core.engine import SILENCES_KEPT, STEPS_KEPT, Engine
 from hieranome.core.features import extract
 from hieranome.core.gaussian import Rows
 from hieranome.core.groups import Context
 from hieranome.core.judgement import Given, Lesson
+from hieranome.core.keys import Keys
 from hieranome.core.relations import Relations, Sums
 from hieranome.core.routing import settle, settle_all
 from hieranome.core.silence import Silence
@@ -100,7 +101,7 @@ class BatteryTest(unittest.TestCase):
         for number, vector in enumerate(vectors(160, 12), 1):
             judgement = engine.judge(vector)
             if rng.random() < 0.3:
-                given.append(Lesson(number, vector, rng.choice(BUCKETS), rng.random() < 0.2))
+                given.append(Lesson(number, vector, rng.choice(BUCKETS), rng.choice((*BUCKETS, UNDECIDED))))
             else:
                 given.append(engine.silence(number, vector, settle(judgement, Costs())[0], judgement))
             engine.learn(given[-1])
@@ -193,14 +194,32 @@ class SilenceTest(unittest.TestCase):
         engine.learn(Lesson(1, vector, "desk"))
         self.assertEqual(settle(engine.judge(vector), Costs())[0], "desk")
 
+    def test_answers_tell_nothing_of_it(self) -> None:
+        """Who is asked answers, whether or not they would have noticed; the source counts as corrected all the same."""
+        engine, vector = Engine(), vectors(1, 5)[0]
+        before = engine.attention.share
+        engine.learn(Lesson(1, vector, "desk", UNDECIDED))
+        self.assertEqual(engine.attention.share, before)
+        self.assertTrue(engine.attention.was_corrected(int(Keys.of(Rows.of(vector)).source[0])))
+
+    def test_moves_among_low_buckets_find_no_mistake(self) -> None:
+        """A lesson across the line of the Desk raises the estimate or keeps it; one that stays on its side lowers it by
+        what was to be expected."""
+        shares = []
+        for belongs in ("desk", "digest"):
+            engine = Engine()
+            for number, vector in enumerate(vectors(30, 4)):
+                engine.learn(Lesson(number, vector, belongs, "shelf"))
+            shares.append(engine.attention.share)
+        self.assertGreater(shares[0], Engine().attention.share)
+        self.assertLess(shares[1], Engine().attention.share)
+
     def test_a_bold_model_is_believed_less_where_little_is_corrected(self) -> None:
         """What an owner leaves who corrects little weighs less, and never more than one."""
         vector = vectors(1, 3)[0]
         engine, slow = Engine(), Engine()
-        for source, one in enumerate(vectors(40, 9)):
-            for number in range(3):
-                slow.learn(Silence(3 * source + number, one, "shelf", 0.0, True, 0.0))
-            slow.learn(Lesson(source, one, "shelf"))
+        for source, one in enumerate(vectors(60, 9)):
+            slow.learn(Silence(source, one, "shelf", 0.0, False, 0.0))
         weights = [e.silence(1, vector, "shelf", engine.judge(vector)).weight for e in (engine, slow)]
         self.assertGreater(weights[0], weights[1])
         self.assertTrue(all(0.0 < weight < 1.0 for weight in weights))

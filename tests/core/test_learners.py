@@ -304,35 +304,42 @@ class CountsTest(unittest.TestCase):
 
 class AttentionTest(unittest.TestCase):
     def test_mistakes_left_alone_lower_the_estimate(self) -> None:
-        """An owner who corrects the first mistake of a source is trusted more than one who corrects the fourth."""
+        """Of owners who looked past the same mail, one who found as many mistakes as were to be expected is trusted
+        more than one who found a third of them."""
         prompt, slow = Attention(), Attention()
-        for source in range(20):
-            prompt.note_corrected(source, asked=False)
-            for _ in range(3):
-                slow.note_left(source)
-            slow.note_corrected(source, asked=False)
+        for source in range(200):
+            for attention in (prompt, slow):
+                attention.note_left(0.1)
+            if source % 10 < 9:
+                prompt.note_corrected(source, 0.1, found=source % 5 == 0)
+                slow.note_corrected(source, 0.1, found=source % 15 == 0)
         self.assertGreater(prompt.share, 0.9)
-        self.assertLess(slow.share, 0.4)
+        self.assertLess(slow.share, 0.3)
         self.assertGreater(prompt.weight(0.9), slow.weight(0.9))
 
-    def test_answers_tell_nothing_of_it(self) -> None:
-        """Who is asked answers, whether or not they would have noticed."""
+    def test_nobody_is_believed_in_full(self) -> None:
+        """Whoever finds more than was to be expected is still not taken to find all."""
         attention = Attention()
-        before = attention.share
-        attention.note_left(1)
-        attention.note_corrected(1, asked=True)
-        attention.note_corrected(1, asked=False)
-        self.assertEqual(attention.share, before)
+        for source in range(100):
+            attention.note_corrected(source, 0.01, found=True)
+        self.assertTrue(0.9 < attention.share < 1.0)
+        self.assertLess(attention.weight(0.999), 1.0)
 
     def test_notes_are_taken_back(self) -> None:
         """Thirty notes taken back leave the estimate and the sources as they were."""
         attention, rng = Attention(), random.Random(2)
         states, notes = [], []
+
+        def state() -> tuple[float, list[bool]]:
+            return attention.share, [attention.was_corrected(source) for source in range(1, 7)]
+
         for _ in range(30):
-            states.append(attention.share)
-            source = rng.randrange(6)
-            left = rng.random() < 0.6
-            notes.append(attention.note_left(source) if left else attention.note_corrected(source, asked=False))
-        for note, share in zip(reversed(notes), reversed(states), strict=True):
+            states.append(state())
+            source, mistaken = rng.randrange(1, 7), rng.random()
+            if rng.random() < 0.6:
+                notes.append(attention.note_left(mistaken))
+            else:
+                notes.append(attention.note_corrected(source, mistaken, found=rng.random() < 0.5))
+        for note, before in zip(reversed(notes), reversed(states), strict=True):
             attention.take_back(note)
-            self.assertEqual(attention.share, share)
+            self.assertEqual(state(), before)

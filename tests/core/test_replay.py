@@ -71,6 +71,23 @@ class ReaderTest(unittest.TestCase):
         self.assertTrue(0.15 < sum(wrong) / len(wrong) < 0.45, sum(wrong) / len(wrong))
         self.assertEqual(found, predictions(mail, truth, correct=0.3, draw=random.Random(1).random))
 
+    def test_how_much_the_reader_corrects_is_found_out(self) -> None:
+        """Of readers of the same mail, one who corrects every mistake is told from one who corrects three in ten."""
+        rng, shares = random.Random(3), []
+        belongs = [rng.choice(BUCKETS) for _ in range(120)]
+        mail, truth = [], {}
+        for _ in range(500):
+            who, facts = rng.randrange(len(belongs)), made_facts(rng)
+            mail.append(Passing(replace(facts, sender=Correspondent(f"s{who}@firm{who % 30}.example"))))
+            truth[facts.message_id] = belongs[who]
+        for correct in (1.0, 0.3):
+            engine = Engine()
+            predictions(mail, truth, correct=correct, draw=random.Random(1).random, learner=engine)
+            shares.append(engine.attention.share)
+        self.assertGreater(shares[0], 0.8)
+        self.assertLess(shares[1], 0.6)
+        self.assertGreater(shares[1], 0.1)
+
     def test_a_given_learner_is_the_one_that_learns(self) -> None:
         """An engine handed in untaught takes the lessons itself."""
         engine = Engine()
