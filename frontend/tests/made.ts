@@ -58,7 +58,7 @@ export function place(name: string, fields: Partial<Place> = {}): Place {
 }
 
 export function places(...all: Place[]): Places {
-  return { places: all, bounds: { ask: 0.1, desk: 0.17 }, revision: 1, due: 0 }
+  return { places: all, bounds: { ask: 0.1, desk: 0.17, quite: 0.97, fairly: 0.8 }, revision: 1, due: 0 }
 }
 
 export function evidence(fields: Partial<Evidence>): Evidence {

@@ -31,6 +31,10 @@ LEAST_VALUE = -0.2
 """What asking must save, in units of the costs, to be done at all. A little less than nothing: an answer also teaches,
 which matters most where few mistakes are corrected."""
 
+QUITE_SURE, FAIRLY_SURE = 0.97, 0.8
+"""From which chance on a message is called quite or fairly sure to be on the right side of the Desk, taken at the end
+of its doubt that is nearer to the other side. Of mail called so 99 and 94 of a hundred are (``bench/certainty.py``)."""
+
 _WARM = 20
 
 

@@ -37,13 +37,16 @@ WORD_SMOOTHING = 1.2
 WORD_WEIGHT = 0.33
 """The one word of a subject that speaks most for the Desk counts with this share of its log-odds."""
 
+ORDINALS = ("0th", "0st", "0nd", "0rd", "0er", "0re", "0e", "0ème", "0º", "0ª")
+"""Numbers that count, as words are cut: 4th, 1er."""
+
 SAYS = np.ones(SLOTS, dtype=np.bool_)
 """Of each slot of a word of the subject, whether it tells one message from another: common words, verbs that stand
-beside others, numbers and what marks an answer do not."""
+beside others, numbers, their ordinals and what marks an answer do not."""
 SAYS[
     [
         slot_of("subject", word)
-        for word in (*STOPWORDS, *AUXILIARY, "0", "re", "fw", "fwd", "aw", "wg", "tr", "rv", "sv")
+        for word in (*STOPWORDS, *AUXILIARY, "0", *ORDINALS, "re", "fw", "fwd", "aw", "wg", "tr", "rv", "sv")
     ]
 ] = False
 _NAMES = [group.name for group in GROUPS]

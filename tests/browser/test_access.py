@@ -157,6 +157,26 @@ class AccessTest(BrowserCase):
             self.assertLessEqual(box["x"] + box["width"], 900, button.text)
             self.assertGreaterEqual(box["width"], 40)
 
+    def test_what_is_due_and_tagged_hides_no_button_at_900(self) -> None:
+        """The sender, the time, what is due, tags and the buttons beside them stand clear of each other."""
+        page = self.page
+        resize(page.browser, 900, 700)
+        self.addCleanup(resize, page.browser, 1280, 800)
+        page.go("/search?line=tag:hotels+due:any")
+        page.await_rows()
+        page.press("j")
+        page.await_("the message", lambda: page.all(".reading-text, .reading-frame"))
+        self.assertTrue(page.all(".reading-marks .tag") and page.all(".reading-marks .follow-said"))
+        clashing = self.js(
+            "const its = [...document.querySelectorAll('.reading-from, .reading-marks > *, .reading-who .quiet-button')]"
+            ".map(e => [e.innerText, e.getBoundingClientRect()]);"
+            "const outer = document.querySelector('.reading').getBoundingClientRect();"
+            "return its.filter(([, a], i) => a.right > outer.right || its.some(([, b], k) => k > i &&"
+            " a.left < b.right - 1 && b.left < a.right - 1 && a.top < b.bottom - 1 && b.top < a.bottom - 1))"
+            ".map(([text]) => text)"
+        )
+        self.assertEqual(clashing, [])
+
     def test_focus_is_seen(self) -> None:
         """Tabbing through the page, the focused element is always outlined."""
         page = self.page

@@ -293,8 +293,8 @@ class CountsTest(unittest.TestCase):
         """What the subjects of a sender share in articles and answers is no node."""
         sender = Correspondent("ilse@hall.example")
         told = [
-            MessageFacts(subject="Re: the risers may be late, muss es sein", sender=sender),
-            MessageFacts(subject="Re: the lamps, if I may: es muss gehen", sender=sender),
+            MessageFacts(subject="Re: the risers may be late on the 4th, muss es sein", sender=sender),
+            MessageFacts(subject="Re: the lamps, if I may, by the 19th: es muss gehen", sender=sender),
         ]
         rows = [Keys.of(Rows.of(extract(facts, Context(Owner(), Relations())))) for facts in told]
         counts = Counts(BUILT_IN)

@@ -87,6 +87,7 @@ class ListingTest(ApiCase):
         self.assertEqual([p["name"] for p in band], ["desk", "undecided", "shelf", "digest", "drain"])
         self.assertEqual([p["takes"] for p in band], [True, False, True, True, True])
         self.assertLess(answer["bounds"]["ask"], answer["bounds"]["desk"])
+        self.assertLess(answer["bounds"]["fairly"], answer["bounds"]["quite"])
 
     def test_pages_follow_each_other(self) -> None:
         """All messages of a place come page by page, and a change of scores in between is told."""

@@ -6,6 +6,7 @@ import type { components, paths } from './schema'
 type Schemas = components['schemas']
 export type Place = Schemas['PlaceOut']
 export type Places = Schemas['PlacesOut']
+export type Bounds = Schemas['BoundsOut']
 export type Message = DeepReadonly<Schemas['MessageOut']>
 export type Page = Omit<Schemas['PageOut'], 'messages'> & { messages: Message[] }
 export type Opened = Schemas['OpenedOut']

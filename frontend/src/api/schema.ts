@@ -3901,13 +3901,18 @@ export interface components {
         };
         /**
          * BoundsOut
-         * @description Importances, 0 to 1, where asking begins and where the Desk begins.
+         * @description Importances, 0 to 1, where asking begins and where the Desk begins; and the chances of standing on the right side
+         *     of the Desk from which a message is called quite and fairly sure.
          */
         BoundsOut: {
             /** Ask */
             ask: number;
             /** Desk */
             desk: number;
+            /** Fairly */
+            fairly: number;
+            /** Quite */
+            quite: number;
         };
         /**
          * BriefingOut

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, nextTick, onBeforeUnmount, ref, watch } from 'vue'
-import type { Message } from '../api/client'
+import type { Bounds, Message } from '../api/client'
 import { keyFor, useVerbs } from '../composables/actions'
 import { useLooking } from '../composables/looking'
 import { appearance } from '../composables/settings'
@@ -9,7 +9,7 @@ import { useDesk } from '../composables/trays'
 import MailRow from './MailRow.vue'
 
 const props = defineProps<{
-  bounds: { ask: number; desk: number }
+  bounds: Bounds
   openId: number
   picked: ReadonlySet<number>
   label: string

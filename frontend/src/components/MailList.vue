@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useVirtualizer } from '@tanstack/vue-virtual'
 import { computed, ref, toRef, watch } from 'vue'
-import type { Message } from '../api/client'
+import type { Bounds, Message } from '../api/client'
 import { useLooking } from '../composables/looking'
 import { useMailboxes } from '../composables/mailboxes'
 import { appearance } from '../composables/settings'
@@ -13,7 +13,7 @@ const props = defineProps<{
   total: number
   hasMore: boolean
   loadingMore: boolean
-  bounds: { ask: number; desk: number }
+  bounds: Bounds
   openId: number
   picked: ReadonlySet<number>
   label: string

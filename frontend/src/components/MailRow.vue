@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import type { Message } from '../api/client'
+import type { Bounds, Message } from '../api/client'
 import { appearance } from '../composables/settings'
 import { draggedTag, useTags } from '../composables/tags'
 import { followWords, isDue } from '../lib/following'
@@ -11,7 +11,7 @@ import ScoreGauge from './ScoreGauge.vue'
 
 const props = defineProps<{
   message: Message
-  bounds: { ask: number; desk: number }
+  bounds: Bounds
   open: boolean
   selected: boolean
   /** The addresses of all mailboxes, by which one of them is named as short as it can be. */

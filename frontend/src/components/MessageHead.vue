@@ -41,21 +41,26 @@ const people = (list: Opened['to']) => list.map((one) => one.name || one.address
 
 <template>
   <div class="reading-who">
-    <bdi class="reading-sender">{{ senderName(message) }}</bdi>
-    <bdi v-if="address" class="reading-address">&lt;{{ address }}&gt;</bdi>
-    <span v-if="first" class="reading-to"
-      >to <bdi>{{ first.name || first.address }}</bdi><template v-if="others > 0">
-        and {{ others }} more</template
-      ></span
-    >
-    <time :title="exact(message.time)">{{ near(message.time) }}</time>
-    <span v-for="said in followWords(message.follow)" :key="said" class="follow-said">{{ said }}</span>
-    <span v-if="message.flagged && !isDue(message)">flagged</span>
-    <span v-for="tag in tags" :key="tag?.id" class="tag" :data-tone="tag?.tone"
-      ><RouterLink :to="{ name: 'search', query: { line: tagLine(tag?.name ?? ''), order: 'time' } }"
-        ><bdi>{{ tag?.name }}</bdi></RouterLink
-      ></span
-    >
+    <div class="reading-facts">
+      <span class="reading-from">
+        <bdi class="reading-sender">{{ senderName(message) }}</bdi>
+        <bdi v-if="address" class="reading-address">&lt;{{ address }}&gt;</bdi>
+        <span v-if="first" class="reading-to"
+          >to <bdi>{{ first.name || first.address }}</bdi><template v-if="others > 0">
+            and {{ others }} more</template
+          ></span
+        > </span
+      ><span class="reading-marks"
+        ><time :title="exact(message.time)">{{ near(message.time) }}</time>
+        <span v-for="said in followWords(message.follow)" :key="said" class="follow-said">{{ said }}</span>
+        <span v-if="message.flagged && !isDue(message)">flagged</span>
+        <span v-for="tag in tags" :key="tag?.id" class="tag" :data-tone="tag?.tone"
+          ><RouterLink :to="{ name: 'search', query: { line: tagLine(tag?.name ?? ''), order: 'time' } }"
+            ><bdi>{{ tag?.name }}</bdi></RouterLink
+          ></span
+        >
+      </span>
+    </div>
     <button type="button" class="quiet-button" :aria-expanded="more" @click="more = !more">
       {{ more ? 'Less' : 'More' }}
     </button>

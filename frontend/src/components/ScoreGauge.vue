@@ -1,12 +1,13 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import { certaintyWords, doubt, percent, position, shown } from '../lib/gauge'
+import type { Bounds } from '../api/client'
+import { doubt, percent, position, shown, sideWords } from '../lib/gauge'
 
 const props = defineProps<{
   score: number
   low: number
   high: number
-  bounds: { ask: number; desk: number }
+  bounds: Bounds
   large?: boolean
   /** Whether the number stands beside it. */
   numbered?: boolean
@@ -18,7 +19,8 @@ const width = computed(() => percent(position(props.high) - position(props.low))
 const ticks = computed(() => [percent(position(props.bounds.ask)), percent(position(props.bounds.desk))])
 const AXIS = [0.01, 0.05, 0.1, 0.2, 0.5, 0.8, 0.9, 0.99]
 const words = computed(
-  () => `Importance ${shown(props.score)} of 100, ${certaintyWords(props.low, props.high)}`,
+  () =>
+    `Importance ${shown(props.score)} of 100, ${sideWords(props.score, props.low, props.high, props.bounds)}`,
 )
 </script>
 
@@ -38,6 +40,6 @@ const words = computed(
   </span>
   <span v-if="numbered" class="gauge-number">
     <strong>{{ shown(score) }}</strong>
-    <span>{{ certaintyWords(low, high) }}, ±{{ doubt(low, high) }}</span>
+    <span>±{{ doubt(low, high) }}, {{ sideWords(score, low, high, bounds) }}</span>
   </span>
 </template>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, nextTick, ref, toRef, watch } from 'vue'
-import type { Message, Place, Source } from '../api/client'
+import type { Bounds, Message, Place, Source } from '../api/client'
 import { keyFor, useVerbs, type Verbs } from '../composables/actions'
 import { useAttempt } from '../composables/attempt'
 import { idsOf, useMailOf, useSources, type Ranked } from '../composables/sources'
@@ -14,7 +14,7 @@ const props = defineProps<{
   place: string
   ranked: Ranked
   takers: readonly Place[]
-  bounds: { ask: number; desk: number }
+  bounds: Bounds
   openId: number
   picked: ReadonlySet<number>
   label: string

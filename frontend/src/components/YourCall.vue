@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { Message, Place } from '../api/client'
+import type { Bounds, Message, Place } from '../api/client'
 import { keyFor, useVerbs } from '../composables/actions'
 import { useAttempt } from '../composables/attempt'
 import { appearance } from '../composables/settings'
@@ -14,7 +14,7 @@ const props = defineProps<{
   messages: readonly Message[]
   total: number
   takers: readonly Place[]
-  bounds: { ask: number; desk: number }
+  bounds: Bounds
   openId: number
 }>()
 const emit = defineEmits<{ open: [message: Message]; put: [message: Message, place: string]; all: [] }>()

@@ -62,7 +62,9 @@ export function usePlaces() {
   const titles = computed(() => Object.fromEntries(places.value.map((place) => [place.name, place.title])))
   /** How many messages are due today or overdue. */
   const due = computed(() => query.data.value?.due ?? 0)
-  const bounds = computed(() => query.data.value?.bounds ?? { ask: 0.1, desk: 0.17 })
+  const bounds = computed(
+    () => query.data.value?.bounds ?? { ask: 0.1, desk: 0.17, quite: 0.97, fairly: 0.8 },
+  )
 
   async function visited(name: string): Promise<void> {
     const params = { path: { name } }

@@ -1,3 +1,5 @@
+import type { Bounds } from '../api/client'
+
 // The gauge's scale: importance spaced in log-odds, so that the crowded low end opens up.
 const EDGE = 0.004
 const HALF = Math.log((1 - EDGE) / EDGE)
@@ -23,10 +25,11 @@ export function doubt(low: number, high: number): number {
   return Math.max(1, Math.round((100 * (high - low)) / 2))
 }
 
-/** How sure the model is, in words. */
-export function certaintyWords(low: number, high: number): string {
-  const spread = high - low
-  if (spread < 0.12) return 'quite sure'
-  if (spread < 0.3) return 'fairly sure'
-  return 'not sure'
+/** On which side of the Desk a message is taken to belong, and how sure that is, in words: the chance that it is the
+ * right side, at the end of its doubt that is nearer to the other. */
+export function sideWords(score: number, low: number, high: number, bounds: Bounds): string {
+  const here = score >= bounds.desk
+  const chance = here ? low : 1 - high
+  const sure = chance >= bounds.quite ? 'quite' : chance >= bounds.fairly ? 'fairly' : 'not'
+  return `${sure} sure it ${here ? 'is for the Desk' : 'can wait'}`
 }

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { certaintyWords, doubt, percent, position, shown } from '../../src/lib/gauge'
+import { doubt, percent, position, shown, sideWords } from '../../src/lib/gauge'
 
 describe('the scale of the gauge', () => {
   it('has a half in its middle and opens up the low end', () => {
@@ -23,11 +23,23 @@ describe('the scale of the gauge', () => {
     expect([shown(0.9999), shown(0)]).toEqual([99, 1])
   })
 
-  it('says how sure the model is', () => {
-    expect([0.05, 0.2, 0.5].map((spread) => certaintyWords(0, spread))).toEqual([
-      'quite sure',
-      'fairly sure',
-      'not sure',
+  it('says on which side of the Desk a message belongs, and how sure that is', () => {
+    const bounds = { ask: 0.1, desk: 0.17, quite: 0.97, fairly: 0.8 }
+    const told = [
+      [0.01, 0.005, 0.02],
+      [0.02, 0.01, 0.04],
+      [0.16, 0.1, 0.25],
+      [0.17, 0.1, 0.25],
+      [0.9, 0.85, 0.95],
+      [0.99, 0.98, 0.995],
+    ].map(([score, low, high]) => sideWords(score!, low!, high!, bounds))
+    expect(told).toEqual([
+      'quite sure it can wait',
+      'fairly sure it can wait',
+      'not sure it can wait',
+      'not sure it is for the Desk',
+      'fairly sure it is for the Desk',
+      'quite sure it is for the Desk',
     ])
   })
 })

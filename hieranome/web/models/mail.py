@@ -34,10 +34,13 @@ class PlaceOut(Answer):
 
 
 class BoundsOut(Answer):
-    """Importances, 0 to 1, where asking begins and where the Desk begins."""
+    """Importances, 0 to 1, where asking begins and where the Desk begins; and the chances of standing on the right side
+    of the Desk from which a message is called quite and fairly sure."""
 
     ask: float
     desk: float
+    quite: float
+    fairly: float
 
 
 class PlacesOut(Answer):

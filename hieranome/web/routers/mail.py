@@ -20,7 +20,7 @@ from hieranome.app.topics.arriving import TOPIC
 from hieranome.core.buckets import DRAIN
 from hieranome.core.evidence import Line
 from hieranome.core.facts import Correspondent
-from hieranome.core.routing import bounds
+from hieranome.core.routing import FAIRLY_SURE, QUITE_SURE, bounds
 from hieranome.mail.opening import PDF
 from hieranome.mail.safe_html import POLICY
 from hieranome.store import copies, following, listing, messages, places, searches, tags, topics
@@ -65,7 +65,7 @@ def list_places(room: RoomDep) -> PlacesOut:
     limits = bounds(room.costs)
     return PlacesOut(
         places=found,
-        bounds=BoundsOut(ask=limits.ask, desk=limits.desk),
+        bounds=BoundsOut(ask=limits.ask, desk=limits.desk, quite=QUITE_SURE, fairly=FAIRLY_SURE),
         revision=room.revision,
         due=len(due_by_now(room)),
     )
