@@ -1,6 +1,7 @@
 <script setup lang="ts">
-import { keyFor, run } from '../composables/actions'
+import { run } from '../composables/actions'
 import type { ActionName } from '../lib/actions'
+import KeyCap from './KeyCap.vue'
 
 /** What can be done with the line that is at hand: each by its action, with its key. */
 defineProps<{ label: string; acts: readonly (readonly [ActionName, string])[] }>()
@@ -16,7 +17,7 @@ defineProps<{ label: string; acts: readonly (readonly [ActionName, string])[] }>
       :data-act="name"
       @click="run(name)"
     >
-      {{ title }} <kbd v-if="keyFor(name)">{{ keyFor(name) }}</kbd>
+      {{ title }} <KeyCap :of="name" />
     </button>
   </div>
 </template>

@@ -1,12 +1,13 @@
 <script setup lang="ts">
 import { computed, nextTick, onBeforeUnmount, ref, watch } from 'vue'
 import type { Bounds, Message } from '../api/client'
-import { keyFor, useVerbs } from '../composables/actions'
+import { useVerbs } from '../composables/actions'
 import { useLooking } from '../composables/looking'
 import { appearance } from '../composables/settings'
 import { useTeaching } from '../composables/teaching'
 import { useDesk } from '../composables/trays'
 import MailRow from './MailRow.vue'
+import KeyCap from './KeyCap.vue'
 
 const props = defineProps<{
   bounds: Bounds
@@ -115,7 +116,7 @@ function marked(event: DragEvent, message: Message): void {
           data-act="archive-dealt"
           @click="archiveDealt"
         >
-          Archive all <kbd v-if="keyFor('archive-dealt')">{{ keyFor('archive-dealt') }}</kbd>
+          Archive all <KeyCap of="archive-dealt" />
         </button>
       </header>
       <div v-if="one.messages.length" role="listbox" aria-multiselectable="true" :aria-label="one.tray.name">

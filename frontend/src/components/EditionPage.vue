@@ -2,7 +2,7 @@
 import { computed, nextTick, ref, toRef, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { client, unwrap, type Reach } from '../api/client'
-import { keyFor, useVerbs, type Verbs } from '../composables/actions'
+import { useVerbs, type Verbs } from '../composables/actions'
 import { useAttempt } from '../composables/attempt'
 import { noteRead, useEdition } from '../composables/editions'
 import { useKeyed } from '../composables/keyed'
@@ -12,6 +12,7 @@ import { rowsOfEdition, type Entry, type Row } from '../lib/editions'
 import type { ActionName } from '../lib/actions'
 import { exact, near } from '../lib/time'
 import { inPlace, REACH_WORDS, subjectOf } from '../lib/words'
+import KeyCap from './KeyCap.vue'
 
 const props = defineProps<{ number: number }>()
 
@@ -264,7 +265,7 @@ const keep = (form: string) => `/api/editions/${props.number}/file?form=${form}`
         :data-act="one.name"
         @click="one.act()"
       >
-        <kbd v-if="keyFor(one.name)">{{ keyFor(one.name) }}</kbd>{{ one.title }}
+        <KeyCap :of="one.name" />{{ one.title }}
       </button>
       <button
         type="button"
@@ -273,7 +274,7 @@ const keep = (form: string) => `/api/editions/${props.number}/file?form=${form}`
         data-act="reach"
         @click="verbs.reach?.()"
       >
-        <kbd v-if="keyFor('reach')">{{ keyFor('reach') }}</kbd>
+        <KeyCap of="reach" />
         {{ reach === 'message' && count > 1 ? 'these messages only' : REACH_WORDS[reach] }}
       </button>
     </div>

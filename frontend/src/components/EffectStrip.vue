@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
-import { keyFor } from '../composables/actions'
 import { kinWords, tellsEffect, useTeaching } from '../composables/teaching'
 import { shown } from '../lib/gauge'
 import { contraryWords, evidenceWords, senderName, signed, subjectOf } from '../lib/words'
+import KeyCap from './KeyCap.vue'
 
 const props = defineProps<{ titles: Record<string, string> }>()
 
@@ -52,10 +52,10 @@ const moved = computed(() => {
         data-act="follow"
         @click="follow(outcome.kin)"
       >
-        Let {{ outcome.kin_total }} kin follow <kbd v-if="keyFor('follow')">{{ keyFor('follow') }}</kbd>
+        Let {{ outcome.kin_total }} kin follow <KeyCap of="follow" />
       </button>
       <button v-if="!effect.only" type="button" class="plain-button" data-act="undo" @click="undo()">
-        Undo <kbd v-if="keyFor('undo')">{{ keyFor('undo') }}</kbd>
+        Undo <KeyCap of="undo" />
       </button>
       <button type="button" class="quiet-button" aria-label="Dismiss the effect" @click="dismiss">
         Done

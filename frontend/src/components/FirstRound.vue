@@ -2,13 +2,14 @@
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { client, unwrap, type Mailbox, type Outcome } from '../api/client'
-import { keyFor, useVerbs, type Verbs } from '../composables/actions'
+import { useVerbs, type Verbs } from '../composables/actions'
 import { useAttempt } from '../composables/attempt'
 import { refreshLists } from '../composables/messages'
 import { usePlaces } from '../composables/places'
 import { putAction, PUTS } from '../lib/actions'
 import { near } from '../lib/time'
 import { inPlace, senderName, subjectOf } from '../lib/words'
+import KeyCap from './KeyCap.vue'
 
 const props = defineProps<{ mailbox: Mailbox }>()
 const emit = defineEmits<{ done: [] }>()
@@ -125,7 +126,7 @@ useVerbs(verbs)
           :data-put="place.name"
           @click="put(place.name)"
         >
-          <kbd v-if="keyFor(putAction(number))">{{ keyFor(putAction(number)) }}</kbd>{{ place.title }}
+          <KeyCap :of="putAction(number)" />{{ place.title }}
         </button>
         <button type="button" class="quiet-button" :disabled="busy" @click="skip">
           Pass over: it depends
@@ -138,7 +139,7 @@ useVerbs(verbs)
     <p class="round-told">
       <span role="status">{{ told }}</span>
       <button v-if="steps.length" type="button" class="quiet-button" :disabled="busy" @click="undo">
-        Undo <kbd v-if="keyFor('undo')">{{ keyFor('undo') }}</kbd>
+        Undo <KeyCap of="undo" />
       </button>
     </p>
     <p v-if="problem" class="page-problem" role="alert">{{ problem }}</p>

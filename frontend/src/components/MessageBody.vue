@@ -2,12 +2,12 @@
 import { useResizeObserver } from '@vueuse/core'
 import { computed, nextTick, onUnmounted, ref, watch } from 'vue'
 import type { Opened } from '../api/client'
-import { keyFor } from '../composables/actions'
 import { appearance } from '../composables/settings'
 import { sought } from '../composables/short'
 import { seekIn } from '../lib/seek'
 import AttachmentList from './AttachmentList.vue'
 import InvitationCard from './InvitationCard.vue'
+import KeyCap from './KeyCap.vue'
 
 const props = defineProps<{ number: number; opened: Opened; pictures: boolean }>()
 const emit = defineEmits<{ pictures: []; alwaysPictures: [] }>()
@@ -70,7 +70,7 @@ function fit(): void {
     <p v-if="opened.blocked && !pictures" class="reading-blocked">
       {{ opened.blocked }} {{ opened.blocked === 1 ? 'picture' : 'pictures' }} from elsewhere not loaded.
       <button type="button" class="quiet-button" data-act="pictures" @click="emit('pictures')">
-        Load <kbd v-if="keyFor('pictures')">{{ keyFor('pictures') }}</kbd>
+        Load <KeyCap of="pictures" />
       </button>
       <button
         v-if="opened.sender.address && !opened.warnings.length"

@@ -14,6 +14,7 @@ import ScoreRow from './ScoreRow.vue'
 import ShortOf from './ShortOf.vue'
 import StandingWith from './StandingWith.vue'
 import ThreadView from './ThreadView.vue'
+import KeyCap from './KeyCap.vue'
 
 const props = defineProps<{ number: number; whole: boolean }>()
 const emit = defineEmits<{ open: [number: number]; close: []; whole: [] }>()
@@ -88,7 +89,7 @@ watch(
         <MessageHead :opened="opened" @vouch="vouch">
           <span v-if="draft" class="reading-answer">
             <button type="button" class="quiet-button" data-act="go-on" @click="begin('draft', number)">
-              Go on writing <kbd v-if="keyFor('reply')">{{ keyFor('reply') }}</kbd>
+              Go on writing <KeyCap of="reply" />
             </button>
           </span>
           <span v-else-if="edition" class="reading-answer">
@@ -96,7 +97,7 @@ watch(
           </span>
           <span v-else class="reading-answer" role="group" aria-label="Answer">
             <button type="button" class="quiet-button" @click="begin('reply', number)">
-              Reply <kbd v-if="keyFor('reply')">{{ keyFor('reply') }}</kbd>
+              Reply <KeyCap of="reply" />
             </button>
             <button
               v-if="opened.to.length + opened.cc.length > 1"
@@ -104,10 +105,10 @@ watch(
               class="quiet-button"
               @click="begin('reply_all', number)"
             >
-              to all <kbd v-if="keyFor('reply-all')">{{ keyFor('reply-all') }}</kbd>
+              to all <KeyCap of="reply-all" />
             </button>
             <button type="button" class="quiet-button" @click="begin('forward', number)">
-              Forward <kbd v-if="keyFor('forward')">{{ keyFor('forward') }}</kbd>
+              Forward <KeyCap of="forward" />
             </button>
           </span>
         </MessageHead>

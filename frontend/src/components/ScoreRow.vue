@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { Opened } from '../api/client'
-import { keyFor, run } from '../composables/actions'
+import { run } from '../composables/actions'
 import { usePlaces } from '../composables/places'
 import { appearance } from '../composables/settings'
 import { useTags } from '../composables/tags'
@@ -9,6 +9,7 @@ import { strongest } from '../lib/evidence'
 import { decidedWords, evidenceWords, likelihood } from '../lib/words'
 import EvidenceBalance from './EvidenceBalance.vue'
 import ScoreGauge from './ScoreGauge.vue'
+import KeyCap from './KeyCap.vue'
 
 const props = defineProps<{ opened: Opened }>()
 
@@ -48,7 +49,7 @@ const reason = computed(() => {
         @click="run('evidence')"
       >
         {{ appearance.evidence ? 'Less' : 'Why' }}
-        <kbd v-if="keyFor('evidence')">{{ keyFor('evidence') }}</kbd>
+        <KeyCap of="evidence" />
       </button>
     </div>
     <template v-if="appearance.evidence">

@@ -2,13 +2,14 @@
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { client, unwrap, type Message, type Offered } from '../api/client'
-import { keyFor, useVerbs } from '../composables/actions'
+import { useVerbs } from '../composables/actions'
 import { useAttempt } from '../composables/attempt'
 import { refreshLists } from '../composables/messages'
 import { usePlaces } from '../composables/places'
 import { useTeaching } from '../composables/teaching'
 import { near } from '../lib/time'
 import { inPlace, senderName, subjectOf } from '../lib/words'
+import KeyCap from './KeyCap.vue'
 
 const emit = defineEmits<{ open: [message: Message] }>()
 
@@ -62,10 +63,10 @@ useVerbs({ 'second-move': () => move(ids.value), 'second-leave': () => leave(ids
       </button>
       <button type="button" class="plain-button" data-act="second-move" :disabled="busy" @click="move(ids)">
         Move {{ ids.length === 1 ? 'it' : 'all' }}
-        <kbd v-if="keyFor('second-move')">{{ keyFor('second-move') }}</kbd>
+        <KeyCap of="second-move" />
       </button>
       <button type="button" class="quiet-button" data-act="second-leave" :disabled="busy" @click="leave(ids)">
-        Leave <kbd v-if="keyFor('second-leave')">{{ keyFor('second-leave') }}</kbd>
+        Leave <KeyCap of="second-leave" />
       </button>
     </div>
     <ul v-if="opened">

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, nextTick, ref, toRef, watch } from 'vue'
 import type { Bounds, Message, Place, Source } from '../api/client'
-import { keyFor, useVerbs, type Verbs } from '../composables/actions'
+import { useVerbs, type Verbs } from '../composables/actions'
 import { useAttempt } from '../composables/attempt'
 import { idsOf, useMailOf, useSources, type Ranked } from '../composables/sources'
 import { useTeaching } from '../composables/teaching'
@@ -9,6 +9,7 @@ import { putAction, PUTS } from '../lib/actions'
 import { exact, near } from '../lib/time'
 import { oftenWords, subjectOf } from '../lib/words'
 import MailRow from './MailRow.vue'
+import KeyCap from './KeyCap.vue'
 
 const props = defineProps<{
   place: string
@@ -219,23 +220,23 @@ function drag(event: DragEvent, source: Source): void {
             :data-put="taker.name"
             @click="put(source, taker.name)"
           >
-            <kbd v-if="keyFor(putAction(number))">{{ keyFor(putAction(number)) }}</kbd>{{ taker.title }}
+            <KeyCap :of="putAction(number)" />{{ taker.title }}
           </button>
           <button type="button" class="quiet-button" :aria-pressed="always" @click="always = !always">
-            <kbd v-if="keyFor('reach')">{{ keyFor('reach') }}</kbd>
+            <KeyCap of="reach" />
             {{ always ? 'always' : 'learn from it' }}
           </button>
           <button type="button" class="quiet-button" :disabled="busy" @click="refuse(source)">
-            <kbd v-if="keyFor('refuse')">{{ keyFor('refuse') }}</kbd> Refuse
+            <KeyCap of="refuse" /> Refuse
           </button>
           <button type="button" class="quiet-button" :disabled="busy" @click="file(source, 'archive')">
-            <kbd v-if="keyFor('archive')">{{ keyFor('archive') }}</kbd> Archive
+            <KeyCap of="archive" /> Archive
           </button>
           <button type="button" class="quiet-button" :disabled="busy" @click="file(source, 'trash')">
-            <kbd v-if="keyFor('trash')">{{ keyFor('trash') }}</kbd> Trash
+            <KeyCap of="trash" /> Trash
           </button>
           <button type="button" class="quiet-button" :disabled="busy" @click="mark(source)">
-            <kbd v-if="keyFor('seen')">{{ keyFor('seen') }}</kbd> {{ source.unread ? 'Read' : 'Unread' }}
+            <KeyCap of="seen" /> {{ source.unread ? 'Read' : 'Unread' }}
           </button>
         </div>
       </div>

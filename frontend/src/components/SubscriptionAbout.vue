@@ -2,7 +2,7 @@
 import { refDebounced } from '@vueuse/core'
 import { computed, nextTick, ref, watch } from 'vue'
 import type { Place, Subscription } from '../api/client'
-import { keyFor, useVerbs } from '../composables/actions'
+import { useVerbs } from '../composables/actions'
 import { useAttempt } from '../composables/attempt'
 import { usePlans } from '../composables/editions'
 import { useTeaching } from '../composables/teaching'
@@ -10,6 +10,7 @@ import { useAbout, useSubscriptions } from '../composables/subscriptions'
 import { putAction } from '../lib/actions'
 import { near } from '../lib/time'
 import { subjectOf } from '../lib/words'
+import KeyCap from './KeyCap.vue'
 
 const props = defineProps<{
   subscription?: Subscription
@@ -165,7 +166,7 @@ function label(place: Place): string {
       </ul>
       <div v-if="offer" class="about-leave">
         <button v-if="!asking" type="button" class="quiet-button" data-act="unsubscribe" @click="leave">
-          <kbd v-if="keyFor('unsubscribe')">{{ keyFor('unsubscribe') }}</kbd> Unsubscribe
+          <KeyCap of="unsubscribe" /> Unsubscribe
         </button>
         <div v-else role="group" aria-label="Unsubscribe">
           <p>{{ offer.words }}</p>
@@ -201,7 +202,7 @@ function label(place: Place): string {
         :data-put="place.name"
         @click="emit('put', place.name)"
       >
-        <kbd v-if="keyFor(putAction(number))">{{ keyFor(putAction(number)) }}</kbd>{{ label(place) }}
+        <KeyCap :of="putAction(number)" />{{ label(place) }}
       </button>
     </div>
   </aside>

@@ -1,11 +1,12 @@
 <script setup lang="ts">
 import { computed, nextTick, watch } from 'vue'
 import type { TopicQuestion } from '../api/client'
-import { keyFor, useVerbs } from '../composables/actions'
+import { useVerbs } from '../composables/actions'
 import { useKeyed } from '../composables/keyed'
 import { exact, near } from '../lib/time'
 import { reasonWords } from '../lib/topics'
 import { senderName, subjectOf } from '../lib/words'
+import KeyCap from './KeyCap.vue'
 
 const props = defineProps<{ asks: readonly TopicQuestion[]; busy: boolean }>()
 const emit = defineEmits<{ answer: [asked: TopicQuestion, belongs: boolean] }>()
@@ -72,7 +73,7 @@ useVerbs({
           @click.stop="emit('answer', row, belongs)"
         >
           {{ said }}<span class="visually-hidden">: {{ subjectOf(row.message.subject) }}</span>
-          <kbd v-if="row.key === currentKey && keyFor(act)">{{ keyFor(act) }}</kbd>
+          <KeyCap v-if="row.key === currentKey" :of="act" />
         </button>
       </span>
     </li>

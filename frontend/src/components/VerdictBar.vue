@@ -2,10 +2,11 @@
 import { putAction, type ActionName } from '../lib/actions'
 import { computed } from 'vue'
 import type { Message, Place, Reach } from '../api/client'
-import { keyFor, run } from '../composables/actions'
+import { run } from '../composables/actions'
 import { useTeaching } from '../composables/teaching'
 import { REACH_WORDS } from '../lib/words'
 import EffectStrip from './EffectStrip.vue'
+import KeyCap from './KeyCap.vue'
 
 const props = defineProps<{
   count: number
@@ -51,7 +52,7 @@ const filing = computed<{ name: ActionName; title: string }[]>(() => [
         :data-put="place.name"
         @click="emit('put', place.name)"
       >
-        <kbd v-if="keyFor(putAction(number))">{{ keyFor(putAction(number)) }}</kbd>{{ place.title }}
+        <KeyCap :of="putAction(number)" />{{ place.title }}
       </button>
       <label class="verdict-reach">
         <span class="visually-hidden">How far the lesson reaches</span>
@@ -64,7 +65,7 @@ const filing = computed<{ name: ActionName; title: string }[]>(() => [
     <div v-if="count" class="filing-row" role="group" aria-label="Filing">
       <span class="filing-weigh">
         <button type="button" class="quiet-button" :disabled="!count || !teachable" @click="run('weigh-up')">
-          <kbd v-if="keyFor('weigh-up')">{{ keyFor('weigh-up') }}</kbd> matters more
+          <KeyCap of="weigh-up" /> matters more
         </button>
         <button
           type="button"
@@ -72,7 +73,7 @@ const filing = computed<{ name: ActionName; title: string }[]>(() => [
           :disabled="!count || !teachable"
           @click="run('weigh-down')"
         >
-          <kbd v-if="keyFor('weigh-down')">{{ keyFor('weigh-down') }}</kbd> less
+          <KeyCap of="weigh-down" /> less
         </button>
       </span>
       <button
@@ -84,7 +85,7 @@ const filing = computed<{ name: ActionName; title: string }[]>(() => [
         :data-act="one.name"
         @click="run(one.name)"
       >
-        <kbd v-if="keyFor(one.name)">{{ keyFor(one.name) }}</kbd> {{ one.title }}
+        <KeyCap :of="one.name" /> {{ one.title }}
       </button>
     </div>
   </footer>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { Bounds, Message, Place } from '../api/client'
-import { keyFor, useVerbs } from '../composables/actions'
+import { useVerbs } from '../composables/actions'
 import { useAttempt } from '../composables/attempt'
 import { appearance } from '../composables/settings'
 import { useTags } from '../composables/tags'
@@ -8,6 +8,7 @@ import { useTeaching } from '../composables/teaching'
 import { useTopics } from '../composables/topics'
 import { near } from '../lib/time'
 import { senderName, subjectOf } from '../lib/words'
+import KeyCap from './KeyCap.vue'
 import ScoreGauge from './ScoreGauge.vue'
 
 const props = defineProps<{
@@ -93,7 +94,7 @@ function answers(message: Message): Place[] {
           :title="belongs ? 'It belongs to the topic' : 'It does not belong to the topic'"
           @click="say(message, belongs)"
         >
-          {{ said }} <kbd v-if="message.id === openId">{{ keyFor(belongs ? 'topic-yes' : 'topic-no') }}</kbd>
+          {{ said }} <KeyCap v-if="message.id === openId" :of="belongs ? 'topic-yes' : 'topic-no'" />
         </button>
       </span>
       <span v-else class="call-answers">

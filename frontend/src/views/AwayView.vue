@@ -6,7 +6,8 @@ import AwayCircle from '../components/AwayCircle.vue'
 import AwayServers from '../components/AwayServers.vue'
 import EffectStrip from '../components/EffectStrip.vue'
 import WhenField from '../components/WhenField.vue'
-import { keyFor, run, useVerbs } from '../composables/actions'
+import KeyCap from '../components/KeyCap.vue'
+import { run, useVerbs } from '../composables/actions'
 import { useAttempt } from '../composables/attempt'
 import { useAway, useAwayInvitations } from '../composables/away'
 import { useKeyed } from '../composables/keyed'
@@ -145,7 +146,7 @@ useVerbs({
             :disabled="busy"
             @click="run('try-out')"
           >
-            Who would have got one last week <kbd v-if="keyFor('try-out')">{{ keyFor('try-out') }}</kbd>
+            Who would have got one last week <KeyCap of="try-out" />
           </button>
           <button type="button" class="quiet-button" @click="add">Another circle</button>
           <button v-if="!notice?.on" type="button" class="quiet-button" :disabled="busy" @click="save(false)">
@@ -205,7 +206,7 @@ useVerbs({
                 class="quiet-button"
                 @click="((currentKey = one.key), run('decline'))"
               >
-                Decline <kbd v-if="one.key === currentKey && keyFor('decline')">{{ keyFor('decline') }}</kbd>
+                Decline <KeyCap v-if="one.key === currentKey" of="decline" />
               </button>
             </li>
           </ul>
