@@ -324,10 +324,10 @@ GROUPS: tuple[Group, ...] = (
     Group("subject", "Words of the subject", 2.4, 1.0, _subject),
     Group("subject_pairs", "Phrases of the subject", 2.2, 0.8, _subject_pairs),
     Group("sender_subject", "This sender on this subject", 3.1, 1.0, _sender_subject),
-    Group("text", "Words of the text", 2.9, 1.2, _text),
+    Group("text", "Words of the text", 4.0, 1.2, _text),
     Group("headers", "Which headers it carries", 1.6, 1.5, _headers),
     Group("markup", "How it is written", 0.7, 1.5, _markup),
-    Group("links", "Where its links lead", 1.6, 0.8, _links),
+    Group("links", "Where its links lead", 2.3, 0.8, _links),
     Group("header_order", "In which order its headers stand", 0.3, 1.0, _header_order),
     Group("own_address", "Which of your addresses it went to", 1.0, 1.0, _own_address),
 )
