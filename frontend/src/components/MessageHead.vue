@@ -49,9 +49,10 @@ const people = (list: Opened['to']) => list.map((one) => one.name || one.address
           >to <bdi>{{ first.name || first.address }}</bdi><template v-if="others > 0">
             and {{ others }} more</template
           ></span
-        > </span
-      ><span class="reading-marks"
-        ><time :title="exact(message.time)">{{ near(message.time) }}</time>
+        >
+        <time :title="exact(message.time)">{{ near(message.time) }}</time>
+      </span>
+      <span class="reading-marks">
         <span v-for="said in followWords(message.follow)" :key="said" class="follow-said">{{ said }}</span>
         <span v-if="message.flagged && !isDue(message)">flagged</span>
         <span v-for="tag in tags" :key="tag?.id" class="tag" :data-tone="tag?.tone"
