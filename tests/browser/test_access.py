@@ -26,7 +26,7 @@ axe.run({exclude: [['iframe']]}, {iframes: false}).then(r => done(r.violations.m
   v.id + ': ' + v.nodes.map(n => n.target.join(' ') + ' ' + (n.any[0] ? n.any[0].message : '')).slice(0, 3).join(' | '))));
 """
 
-ASKING = "Re: Rider for the 19th, two open questions"
+ASKING = "Viola 2 ill since last night, who can step in for Friday?"
 """A letter of the demo's Desk that asks, so that there is something to tell of it and of its sender."""
 
 
