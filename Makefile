@@ -62,6 +62,7 @@ screenshots: setup
 bench: setup
 	$(BIN)/python -m bench.engine
 	$(BIN)/python -m bench.owners
+	$(BIN)/python -m bench.certainty
 	$(BIN)/python -m bench.spill
 	$(BIN)/python -m bench.own_buckets
 	$(BIN)/python -m bench.lessons

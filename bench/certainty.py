@@ -32,7 +32,7 @@ WORDS = ("quite sure", "fairly sure", "not sure")
 DESK_BEGINS = bounds(Costs()).desk
 
 
-class Noting(Engine):
+class Saying(Engine):
     """An engine that keeps what it said of every message."""
 
     def __init__(self) -> None:
@@ -54,11 +54,11 @@ def word_of(judgement: Judgement) -> str:
 def counted(owned: Owned, correct: float) -> dict[str, tuple[int, int]]:
     """For each word how many messages of an owner were called so, and how many of those stood on the right side."""
     mail, truth, addresses = owned
-    noting = Noting()
-    run = Replay(owner=Owner.of(*addresses), correct=correct, draw=random.Random(1).random, learner=noting)
+    saying = Saying()
+    run = Replay(owner=Owner.of(*addresses), correct=correct, draw=random.Random(1).random, learner=saying)
     predicted = list(replay(run, mailbox(find(mail)), read_truth(truth).buckets))
     found = dict.fromkeys(WORDS, (0, 0))
-    pairs = list(zip(predicted, noting.said, strict=True))
+    pairs = list(zip(predicted, saying.said, strict=True))
     for one, said in pairs[int(EARLY * len(pairs)) :]:
         called, right = found[word_of(said)]
         good = (said.importance >= DESK_BEGINS) == (one.belongs == DESK)

@@ -22,8 +22,8 @@ from hieranome.core.silence import Silence
 class Lesson:
     """What the engine learns from: the vector a message had, and the bucket it belongs in.
 
-    ``stood`` is where the message stood before, as far as that is known: whether its owner noticed a mistake, or
-    answered a question.
+    ``stood`` is where the message stood before. In a bucket, it tells whether its owner noticed a mistake; in Your
+    call, or where it is not known, it tells nothing of that.
     """
 
     id: int

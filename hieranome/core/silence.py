@@ -46,12 +46,12 @@ class Silence:
 
 @dataclass(frozen=True, slots=True)
 class Noted:
-    """The state before something was noted, by which it is taken back; ``source`` is one that had not been corrected
-    before, or 0."""
+    """The state before something was noted, by which it is taken back; ``source`` is the one that had not been
+    corrected before, if that is what was noted."""
 
     expected: float
     found: float
-    source: int = 0
+    source: int | None = None
 
 
 class Attention:
@@ -85,7 +85,7 @@ class Attention:
     def note_corrected(self, source: int, mistaken: float, *, found: bool) -> Noted:
         """A message of a source was corrected: ``found`` if across the line of the Desk. Where the owner was asked both
         are to be naught, since that tells nothing of attention."""
-        before = Noted(self._expected, self._found, 0 if source in self._corrected else source)
+        before = Noted(self._expected, self._found, None if source in self._corrected else source)
         self._expected += mistaken
         self._found += found
         self._corrected.add(source)
@@ -94,4 +94,5 @@ class Attention:
     def take_back(self, before: Noted) -> None:
         """Return to the state before the latest note not yet taken back."""
         self._expected, self._found = before.expected, before.found
-        self._corrected.discard(before.source)
+        if before.source is not None:
+            self._corrected.discard(before.source)

@@ -26,6 +26,15 @@ axe.run({exclude: [['iframe']]}, {iframes: false}).then(r => done(r.violations.m
   v.id + ': ' + v.nodes.map(n => n.target.join(' ') + ' ' + (n.any[0] ? n.any[0].message : '')).slice(0, 3).join(' | '))));
 """
 
+CLASHING = """
+const its = [...document.querySelectorAll('.reading-from > *, .reading-marks > *, .reading-who .quiet-button')]
+  .map(e => [e.innerText, e.getBoundingClientRect()]);
+const outer = document.querySelector('.reading').getBoundingClientRect();
+return its.filter(([, a], i) => a.right > outer.right || its.some(([, b], k) => k > i &&
+  a.left < b.right - 1 && b.left < a.right - 1 && a.top < b.bottom - 1 && b.top < a.bottom - 1)).map(([text]) => text);
+"""
+"""What stands at the head of a message and lies over something beside it, or sticks out."""
+
 ASKING = "Viola 2 ill since last night, who can step in for Friday?"
 """A letter of the demo's Desk that asks, so that there is something to tell of it and of its sender."""
 
@@ -142,15 +151,20 @@ class AccessTest(BrowserCase):
         )
         self.assertEqual(self.js(script), 0)
 
-    def test_nothing_sticks_out_at_900(self) -> None:
-        """At 900 px the page does not scroll sideways, and every verdict button is inside."""
+    def first_at_900(self, path: str) -> None:
+        """Open the first message of a list in a window of 900 px."""
         page = self.page
         resize(page.browser, 900, 700)
         self.addCleanup(resize, page.browser, 1280, 800)
-        page.go("/in/desk")
+        page.go(path)
         page.await_rows()
         page.press("j")
         page.await_("the message", lambda: page.all(".reading-text, .reading-frame"))
+
+    def test_nothing_sticks_out_at_900(self) -> None:
+        """At 900 px the page does not scroll sideways, and every verdict button is inside."""
+        self.first_at_900("/in/desk")
+        page = self.page
         self.assertLessEqual(self.js("return document.documentElement.scrollWidth"), 900)
         for button in page.all(".verdict-button, .band-segment, .verdict-reach select"):
             box = button.rect
@@ -158,24 +172,13 @@ class AccessTest(BrowserCase):
             self.assertGreaterEqual(box["width"], 40)
 
     def test_what_is_due_and_tagged_hides_no_button_at_900(self) -> None:
-        """The sender, the time, what is due, tags and the buttons beside them stand clear of each other."""
-        page = self.page
-        resize(page.browser, 900, 700)
-        self.addCleanup(resize, page.browser, 1280, 800)
-        page.go("/search?line=tag:hotels+due:any")
-        page.await_rows()
-        page.press("j")
-        page.await_("the message", lambda: page.all(".reading-text, .reading-frame"))
-        self.assertTrue(page.all(".reading-marks .tag") and page.all(".reading-marks .follow-said"))
-        clashing = self.js(
-            "const its = [...document.querySelectorAll('.reading-from, .reading-marks > *, .reading-who .quiet-button')]"
-            ".map(e => [e.innerText, e.getBoundingClientRect()]);"
-            "const outer = document.querySelector('.reading').getBoundingClientRect();"
-            "return its.filter(([, a], i) => a.right > outer.right || its.some(([, b], k) => k > i &&"
-            " a.left < b.right - 1 && b.left < a.right - 1 && a.top < b.bottom - 1 && b.top < a.bottom - 1))"
-            ".map(([text]) => text)"
-        )
-        self.assertEqual(clashing, [])
+        """The sender, the time, what is due, tags and the buttons beside them stand clear of each other, however long the
+        name of the sender is."""
+        self.first_at_900("/search?line=tag:hotels+due:any")
+        self.assertTrue(self.page.all(".reading-marks .tag") and self.page.all(".reading-marks .follow-said"))
+        self.assertEqual(self.js(CLASHING), [])
+        self.js("document.querySelector('.reading-sender').textContent = 'Hotel '.repeat(40)")
+        self.assertEqual(self.js(CLASHING), [])
 
     def test_focus_is_seen(self) -> None:
         """Tabbing through the page, the focused element is always outlined."""

@@ -331,11 +331,11 @@ class AttentionTest(unittest.TestCase):
         states, notes = [], []
 
         def state() -> tuple[float, list[bool]]:
-            return attention.share, [attention.was_corrected(source) for source in range(1, 7)]
+            return attention.share, [attention.was_corrected(source) for source in range(6)]
 
         for _ in range(30):
             states.append(state())
-            source, mistaken = rng.randrange(1, 7), rng.random()
+            source, mistaken = rng.randrange(6), rng.random()
             if rng.random() < 0.6:
                 notes.append(attention.note_left(mistaken))
             else:

@@ -6,8 +6,8 @@ import { useLooking } from '../composables/looking'
 import { appearance } from '../composables/settings'
 import { useTeaching } from '../composables/teaching'
 import { useDesk } from '../composables/trays'
-import MailRow from './MailRow.vue'
 import KeyCap from './KeyCap.vue'
+import MailRow from './MailRow.vue'
 
 const props = defineProps<{
   bounds: Bounds

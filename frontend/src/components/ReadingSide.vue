@@ -7,6 +7,7 @@ import { usePhrasing } from '../composables/phrases'
 import { appearance } from '../composables/settings'
 import { above } from '../composables/short'
 import { isWeighed, subjectOf } from '../lib/words'
+import KeyCap from './KeyCap.vue'
 import MessageBody from './MessageBody.vue'
 import MessageDetails from './MessageDetails.vue'
 import MessageHead from './MessageHead.vue'
@@ -14,7 +15,6 @@ import ScoreRow from './ScoreRow.vue'
 import ShortOf from './ShortOf.vue'
 import StandingWith from './StandingWith.vue'
 import ThreadView from './ThreadView.vue'
-import KeyCap from './KeyCap.vue'
 
 const props = defineProps<{ number: number; whole: boolean }>()
 const emit = defineEmits<{ open: [number: number]; close: []; whole: [] }>()

@@ -8,8 +8,8 @@ import { useTags } from '../composables/tags'
 import { strongest } from '../lib/evidence'
 import { decidedWords, evidenceWords, likelihood } from '../lib/words'
 import EvidenceBalance from './EvidenceBalance.vue'
-import ScoreGauge from './ScoreGauge.vue'
 import KeyCap from './KeyCap.vue'
+import ScoreGauge from './ScoreGauge.vue'
 
 const props = defineProps<{ opened: Opened }>()
 

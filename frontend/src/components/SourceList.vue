@@ -8,8 +8,8 @@ import { useTeaching } from '../composables/teaching'
 import { putAction, PUTS } from '../lib/actions'
 import { exact, near } from '../lib/time'
 import { oftenWords, subjectOf } from '../lib/words'
-import MailRow from './MailRow.vue'
 import KeyCap from './KeyCap.vue'
+import MailRow from './MailRow.vue'
 
 const props = defineProps<{
   place: string

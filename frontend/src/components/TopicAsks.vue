@@ -72,7 +72,8 @@ useVerbs({
           :disabled="busy"
           @click.stop="emit('answer', row, belongs)"
         >
-          {{ said }}<span class="visually-hidden">: {{ subjectOf(row.message.subject) }}</span>
+          {{ said }}<span class="visually-hidden">: {{ subjectOf(row.message.subject) }}</span
+          >{{ ' ' }}
           <KeyCap v-if="row.key === currentKey" :of="act" />
         </button>
       </span>
