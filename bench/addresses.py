@@ -33,9 +33,13 @@ TRIED = ((1.0, 1.0), (2.0, 1.0), (0.5, 1.0), (1.0, 2.0), (1.0, 0.5))
 NAMES = ("regret", "early", "buried", "noise", "asked")
 
 
-def streams(place: Path) -> list[tuple[list[Passing], Mapping[str, str]]]:
+Stream = tuple[list[Passing], Mapping[str, str]]
+"""The mail of an owner, and where it belongs."""
+
+
+def streams(place: Path) -> list[Stream]:
     """The mail of each owner and where it belongs."""
-    found = []
+    found: list[Stream] = []
     for seed in SEEDS:
         box, truth = place / f"{seed}.mbox", place / f"{seed}.csv"
         mailgen.write(MESSAGES, seed, box, truth)
@@ -43,9 +47,7 @@ def streams(place: Path) -> list[tuple[list[Passing], Mapping[str, str]]]:
     return found
 
 
-def passed(
-    owners: list[tuple[list[Passing], Mapping[str, str]]], correct: float, purposes: Mapping[str, Purpose]
-) -> str:
+def passed(owners: list[Stream], correct: float, purposes: Mapping[str, Purpose]) -> str:
     """The means over the owners, in the order of :data:`NAMES`."""
     rows = []
     for mail, truth in owners:

@@ -26,6 +26,7 @@ import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
+from typing import Any
 from urllib.parse import urlencode
 
 ROOT = Path(__file__).parent.parent
@@ -61,7 +62,7 @@ class Server:
         answer.read()
         self._headers = {**MARK, "cookie": answer.headers["set-cookie"].split(";")[0]}
 
-    def ask(self, path: str, body: object = None) -> tuple[float, dict[str, object]]:
+    def ask(self, path: str, body: object = None) -> tuple[float, dict[str, Any]]:
         """Milliseconds until the whole answer is here, and the answer."""
         began = time.perf_counter()
         method = "GET" if body is None else "POST"
@@ -85,7 +86,8 @@ class Server:
     def memory(self) -> tuple[int, int]:
         """Resident megabytes now, and at the most."""
         status = Path(f"/proc/{self.process.pid}/status").read_text()
-        return tuple(int(re.search(rf"{name}:\s+(\d+)", status)[1]) // 1024 for name in ("VmRSS", "VmHWM"))  # type: ignore[index,return-value]
+        kilobytes = dict(re.findall(r"(VmRSS|VmHWM):\s+(\d+)", status))
+        return int(kilobytes["VmRSS"]) // 1024, int(kilobytes["VmHWM"]) // 1024
 
 
 @contextmanager
@@ -159,7 +161,7 @@ def measure(server: Server, data: Path) -> Iterator[str]:
     """The table."""
     rng = random.Random(1)
     _, places = server.ask("/api/places")
-    counts = {one["name"]: one["total"] for one in places["places"]}  # type: ignore[index, union-attr]
+    counts = {one["name"]: one["total"] for one in places["places"]}
     yield "  " + ", ".join(f"{name} {count:,}" for name, count in counts.items())
     pages = []
     for order in ("importance", "time"):
@@ -173,7 +175,7 @@ def measure(server: Server, data: Path) -> Iterator[str]:
     yield row("a page of 200 rows", pages, 40)
     yield row("counts of the places", [server.ask("/api/places")[0] for _ in range(ROUNDS)], 40)
     ids = server.ask("/api/places/shelf/messages?limit=2000")[1]["messages"]
-    numbers = rng.sample(list(ids), 2 * ROUNDS)  # type: ignore[call-overload]
+    numbers = rng.sample(list(ids), 2 * ROUNDS)
     yield row("a message with its evidence", [server.ask(f"/api/messages/{n}")[0] for n in numbers], 40)
     lines = searches(data, rng)
     found = [(server.ask(f"/api/search?{urlencode({'line': a, 'order': b})}")[0], a, b) for a, b in lines]
@@ -202,7 +204,7 @@ def bulk(server: Server) -> Iterator[str]:
     domains = [server.ask(f"/api/weigh-in?weeks={age}&by=domain")[0] for age in ages]
     yield row("the weigh-in by domain", domains, 300)
     rows = server.ask("/api/weigh-in?weeks=26")[1]["rows"]
-    heavy = sorted(rows, key=lambda one: -one["free"])  # type: ignore[arg-type, call-overload, index]
+    heavy = sorted(rows, key=lambda one: -one["free"])
     chosen, count = [], 0
     for one in heavy:
         chosen.append(one["key"])
@@ -210,7 +212,7 @@ def bulk(server: Server) -> Iterator[str]:
         if count >= 10_000:
             break
     put, gone = server.ask("/api/weigh-in/trash", {"keys": chosen, "weeks": 26})
-    step = gone["step"]["id"]  # type: ignore[index]
+    step = gone["step"]["id"]
     yield row(f"{count:,} messages to the Trash", [put], 10_000)
     yield row("and back", [server.ask(f"/api/steps/{step}/undo", {})[0]], 10_000)
 
@@ -246,7 +248,7 @@ def by_source(server: Server) -> Iterator[str]:
             first += [server.ask(query)[0] for _ in range(ROUNDS // 6)]
     yield row("the first sources of a bucket", first, 60)
     told = server.ask("/api/places/shelf/sources")[1]["sources"]
-    largest = next(one for one in told if one["total"] <= MOST_AT_ONCE)  # type: ignore[attr-defined]
+    largest = next(one for one in told if one["total"] <= MOST_AT_ONCE)
     times = []
     for _ in range(3):
         body = {"source": largest["key"], "belongs": "digest"}

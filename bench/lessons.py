@@ -34,7 +34,7 @@ from hieranome.core.buckets import UNDECIDED, Costs
 from hieranome.core.engine import Engine
 from hieranome.core.facts import MessageFacts, Owner
 from hieranome.core.features import Vector, extract
-from hieranome.core.gaussian import Rows, likeness
+from hieranome.core.gaussian import Floats, Rows, likeness
 from hieranome.core.groups import Context
 from hieranome.core.judgement import Given, Judgement, Lesson
 from hieranome.core.relations import Relations
@@ -103,8 +103,9 @@ def taught_by_mistakes(mail: Sequence[Known], count: int) -> Engine:
     for number, one in enumerate(mail):
         if len(engine) == count:
             break
-        if settle(engine.judge(one.vector), COSTS)[0] != one.belongs:
-            engine.learn(Lesson(number, one.vector, one.belongs))
+        place = settle(engine.judge(one.vector), COSTS)[0]
+        if place != one.belongs:
+            engine.learn(Lesson(number, one.vector, one.belongs, place))
     return engine
 
 
@@ -135,7 +136,9 @@ def one_lesson(mail: Sequence[Known], before: int, rng: random.Random) -> str:
         of += len(alike)
         others = len(mail) - len(unseen[sender])
         gone = [at for at, was in enumerate(stood) if was != after[at] and mail[at].facts.sender.address != sender]
-        near = likeness(Rows.stacked([vectors[at] for at in gone]), first.vector) if gone else []
+        near: Sequence[float] | Floats = (
+            likeness(Rows.stacked([vectors[at] for at in gone]), first.vector) if gone else []
+        )
         moved.append(len(gone) / others)
         proposed.append(sum(like >= KIN_LIKENESS for like in near) / others)
         engine.forget(-1)
@@ -166,8 +169,8 @@ def two_kinds(stream: Sequence[mailgen.Made]) -> Iterator[str]:
             continue
         engine = Engine()
         lessons = [one for kind in kinds for one in [m for m in mail if m.belongs == kind][:2]]
-        for number, one in enumerate(lessons):
-            engine.learn(Lesson(number, one.vector, one.belongs))
+        for number, lesson in enumerate(lessons):
+            engine.learn(Lesson(number, lesson.vector, lesson.belongs))
         rest = [one for one in mail if not any(one is lesson for lesson in lessons)]
         right = sum(place == one.belongs for place, one in zip(places(engine, rest), rest, strict=True))
         yield f"  {sender} ({' and '.join(kinds)}): {right}/{len(rest)} ({right / len(rest):.1%}, bar 95%)"

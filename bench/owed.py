@@ -24,6 +24,7 @@ from hieranome.app.room.mailroom import Mailroom
 from hieranome.core.times import DAY
 from hieranome.demo import mailgen
 from hieranome.demo.world import OWNER_ADDRESSES
+from hieranome.mail.mbox import write_message
 
 MESSAGES = 6_000
 LETTING_GO = 20
@@ -39,7 +40,7 @@ class Box:
         with file.open("wb") as out:
             for one in made:
                 raw = mailgen.with_status(one).replace(b"\r\n", b"\n")
-                mailgen.write_message(out, raw, one.sender, one.at.strftime("%a %b %e %H:%M:%S %Y"))
+                write_message(out, raw, one.sender, one.at.strftime("%a %b %e %H:%M:%S %Y"))
         end = int(made[-1].at.timestamp()) + 3_600
         self.room = Mailroom(folder / "data", clock=lambda: end)
         self.room.set_owner(OWNER_ADDRESSES)

@@ -60,7 +60,7 @@ def main() -> None:
         seen[one.kind] += 1
         if one.kind in OWN:
             if seen[one.kind] <= EXAMPLES:
-                engine.learn(Lesson(number, vector, one.kind))
+                engine.learn(Lesson(number, vector, one.kind, place))
             elif seen[one.kind] <= EXAMPLES + LOOKED_AT:
                 arrived[one.kind] += place == one.kind
                 where[one.kind, place] += place != one.kind
@@ -69,7 +69,7 @@ def main() -> None:
             strayed += place in OWN
             where[one.kind, place] += place in OWN
             if place != one.belongs:
-                engine.learn(Lesson(number, vector, one.belongs))
+                engine.learn(Lesson(number, vector, one.belongs, place))
             else:
                 engine.leave(number, vector, place, judgement)
     for kind in OWN:

@@ -25,9 +25,9 @@ sys.path.insert(0, str(ROOT))
 
 from bench.api import fill  # noqa: E402
 from hieranome.app.room.mailroom import Mailroom  # noqa: E402
+from hieranome.app.service import Service  # noqa: E402
 from hieranome.store import places  # noqa: E402
 from hieranome.web.application import build  # noqa: E402
-from hieranome.web.state import Service  # noqa: E402
 from tests.browser.driver import Page, open_browser  # noqa: E402
 
 FIRST_ROW = """

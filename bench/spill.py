@@ -23,7 +23,7 @@ import numpy as np
 from bench.lessons import COSTS, Known, prepared
 from bench.owners import PROCESSES, Owned, owners_of
 from hieranome.app.trial.backtest import mailbox, read_truth
-from hieranome.core.buckets import DESK, UNDECIDED
+from hieranome.core.buckets import DESK
 from hieranome.core.engine import Engine
 from hieranome.core.facts import Owner
 from hieranome.core.gaussian import Rows
@@ -62,7 +62,7 @@ def spill(mail: list[Known]) -> tuple[float, float, float]:
             engine.leave(number, one.vector, place, judgement)
             continue
         before = settle_all(engine.weigh(rows), COSTS)
-        engine.learn(Lesson(len(taught), one.vector, one.belongs, place == UNDECIDED))
+        engine.learn(Lesson(len(taught), one.vector, one.belongs, place))
         after = settle_all(engine.weigh(rows), COSTS)
         address, listed = source(one)
         others = [at for at, other in enumerate(mail[:number]) if apart(other, address, listed)]

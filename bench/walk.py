@@ -228,7 +228,7 @@ def compare(other: Other, data: Path | None, what: str) -> bool:
     there = Counter(one for folder in found.values() for one in folder.values())
     expected = +other.expected
     lost, doubled = expected - there, there - expected
-    apart = {}
+    apart: dict[str, tuple[object, int]] = {}
     if data is not None:
         db = sqlite3.connect(f"file:{data / FILE_NAME}?mode=ro", uri=True)
         kept: dict[str, set[int]] = {}

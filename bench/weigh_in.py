@@ -48,7 +48,7 @@ def held(imap: Imap) -> dict[str, list[tuple[bytes, Flags]]]:
         imap.select(one.name)
         uids = imap.uids()
         flags = {meta.uid: meta.flags for at in range(0, len(uids), 500) for meta in imap.metas(uids[at : at + 500])}
-        bodies = {}
+        bodies: dict[int, bytes] = {}
         for at in range(0, len(uids), 500):
             bodies |= imap.bodies(uids[at : at + 500])
         if bodies:
