@@ -32,7 +32,7 @@ from hieranome.core.prior import LOW
 from hieranome.core.silence import COUNTED, STEPPED, SURE, Attention, Noted, Silence
 from hieranome.core.tally import SAYS, Tally
 
-GENERATION = 5
+GENERATION = 6
 """Raised when the same lessons give other numbers, so that the scores of standing mail are written anew."""
 DOUBT = 0.01
 """How much of the doubt about the weights counts as doubt about importance: see :mod:`hieranome.core.choice`."""

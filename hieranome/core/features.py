@@ -13,9 +13,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hieranome.core.facts import MessageFacts
-from hieranome.core.groups import GROUPS, Context, Seen
+from hieranome.core.groups import ALL_CARRY, GROUPS, Context, Seen
 
-FEATURE_VERSION = 3
+FEATURE_VERSION = 4
 """Raised whenever the meaning of a stored vector changes."""
 
 HASH_BITS = 19
@@ -78,9 +78,16 @@ def pack(vector: Vector) -> bytes:
     return vector.astype("<u4").tobytes()
 
 
+_LEFT_OUT = np.array(sorted(feature("headers", name) for name in ALL_CARRY), dtype=np.uint32)
+
+
 def unpack(stored: bytes) -> Vector:
-    """A vector from its stored form."""
-    return np.frombuffer(stored, dtype="<u4").astype(np.uint32)
+    """A vector from its stored form, without features that were looked at once and are not any more."""
+    vector = np.frombuffer(stored, dtype="<u4").astype(np.uint32)
+    at = vector.searchsorted(_LEFT_OUT)
+    within = at < len(vector)
+    at = at[within]
+    return np.delete(vector, at[vector[at] == _LEFT_OUT[within]])
 
 
 def relation_features(facts: MessageFacts, context: Context) -> Vector:

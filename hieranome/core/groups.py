@@ -268,10 +268,16 @@ def _text(seen: Seen) -> Iterator[str]:
     yield from seen.text
 
 
+ALL_CARRY = frozenset({"date", "from", "message-id", "received", "subject", "to"})
+"""Headers nearly all mail carries (RFC 5322 section 3.6, RFC 5321 section 4.4): they tell no message from another, and a
+lesson that moved them would move all mail."""
+
+
 def _headers(seen: Seen) -> Iterator[str]:
-    """Which headers it carries, its charset, and whether its id is of the sender's domain."""
+    """Which headers it carries besides those all mail does, its charset, and whether its id is of the sender's
+    domain."""
     facts = seen.facts
-    yield from facts.header_names
+    yield from (name for name in facts.header_names if name not in ALL_CARRY)
     yield f"charset {facts.charset}"
     host = facts.message_id.rpartition("@")[2].rstrip(">").lower()
     sender = facts.sender.domain

@@ -23,7 +23,7 @@ from hieranome.core.stopwords import AUXILIARY
 from hieranome.core.stopwords import WORDS as STOPWORDS
 
 UNWANTED_SMOOTHING = 2.0
-UNWANTED_HALF = 5.0
+UNWANTED_HALF = 15.0
 """Lessons of the rarer kind after which half of the estimate counts."""
 UNWANTED_RANGE = (-6.0, 2.0)
 """Nothing counts for more than this, in log-odds before weighting. Telling good mail from unwanted may go

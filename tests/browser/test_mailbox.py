@@ -18,10 +18,11 @@ from hieranome.standin.names import NameServer
 from hieranome.standin.postbox import Postbox
 from hieranome.standin.smtp_sink import SmtpSink
 from hieranome.store import lessons
-from tests.browser.driver import BrowserCase, Keys
+from tests.browser.driver import BrowserCase, Keys, resize
 from tests.mail.servers import LOGIN, SECRET, USER, Standin, contexts
 from tests.support import NOON, OWNER, crlf, letter, offer
 
+BEGINNINGS = ["Import files", "Try it on your archive"]
 ILSE = "Ilse Vann <vann@northpier.example>"
 
 
@@ -96,6 +97,14 @@ class MailboxTest(FormCase):
     def test_1_connected_step_by_step(self) -> None:
         """A wrong password is told in the form; then what is there, the reading, the proposal; nothing moves until then."""
         page = self.page
+        page.go("/in/shelf")
+        for width in (1280, 700):  # beside the list, and where it is alone in it
+            resize(page.browser, width, 700)
+            self.addCleanup(resize, page.browser, 1280, 800)
+            self.button("Connect a mailbox")
+            self.assertEqual([e.text for e in page.all(".begin .plain-button") if e.is_displayed()], BEGINNINGS)
+            self.assertIn("There is no mail yet", page.text())
+        resize(page.browser, 1280, 800)
         page.go("/in/desk")
         self.button("Connect a mailbox").click()
         self.fill("#box-address", "maren@hall.example")

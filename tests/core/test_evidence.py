@@ -11,7 +11,7 @@ import numpy as np
 from hieranome.core.engine import Engine
 from hieranome.core.evidence import Line, explain
 from hieranome.core.facts import Correspondent, MessageFacts
-from hieranome.core.features import extract, pack, relation_features, unpack, with_relation
+from hieranome.core.features import extract, feature, pack, relation_features, unpack, with_relation
 from hieranome.core.groups import GROUPS, Context
 from hieranome.core.judgement import Lesson
 from hieranome.core.query import read_query
@@ -125,6 +125,13 @@ class FeatureTest(unittest.TestCase):
         """A stored vector comes back as it was."""
         for vector in vectors(5):
             np.testing.assert_array_equal(unpack(pack(vector)), vector)
+
+    def test_what_is_not_looked_at_any_more_is_left_out(self) -> None:
+        """Headers that all mail carries, stored in vectors of before, are not there when those come back."""
+        for vector in [*vectors(3), np.array([], dtype=np.uint32)]:
+            gone = np.array([feature("headers", "date"), feature("headers", "from")], dtype=np.uint32)
+            stored = pack(np.unique(np.concatenate([vector, gone])))
+            np.testing.assert_array_equal(unpack(stored), vector)
 
     def test_every_group_is_named_told_and_doubted(self) -> None:
         """No group is nameless, none is without words or doubt, and each stands in the document of the engine with its

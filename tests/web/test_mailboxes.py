@@ -7,7 +7,7 @@ import time
 from hieranome.app.teaching.correct import correct
 from hieranome.mail.imap import Imap
 from hieranome.mail.imap_answers import Flags
-from hieranome.store import accounts, copies
+from hieranome.store import accounts, copies, messages, places
 from tests.mail.servers import LOGIN, SECRET, Dovecot, MailServer, Standin
 from tests.support import NOON, OWNER, crlf, letter
 from tests.web.mailbox_api import MailboxApi
@@ -18,9 +18,26 @@ class Connecting(MailboxApi):
         """Folders with their roles and counts; no mailbox, no secret, no message is kept."""
         told = self.client.post("/api/mailboxes/probe", json=self.described()).json()
         inbox = next(one for one in told["folders"] if one["role"] == "inbox")
-        self.assertEqual(inbox["messages"], 5)
+        self.assertEqual((inbox["messages"], inbox["bucket"]), (5, ""))
         self.assertEqual(self.client.get("/api/mailboxes").json()["mailboxes"], [])
         self.assertIsNone(self.served.vault.get(OWNER))
+
+    def test_folders_of_buckets_stand_for_them_again(self) -> None:
+        """A mailbox that was used before: its buckets' folders are told as such and their mail stands in them; of a bucket
+        that is not here the title is told, and with it made that folder is its."""
+        for name in ("Shelf", "Paperwork", "Scores"):
+            self.other.create(f"Hieranome/{name}")
+            self.other.append(f"Hieranome/{name}", crlf(letter(f"In {name}")), Flags(), NOON)
+        told = self.client.post("/api/mailboxes/probe", json=self.described()).json()
+        buckets = {one["bucket"] for one in told["folders"]}
+        self.assertEqual(buckets, {"", "Shelf", "Paperwork", "Scores"})
+        made = self.client.post("/api/buckets", json={"title": "Paperwork", "important": False})
+        self.assertEqual(made.status_code, 200, made.text)
+        self.connect()
+        stands = {place.title: place.name for place in places.every(self.room.reader())}
+        for subject, title in (("In Shelf", "Shelf"), ("In Paperwork", "Paperwork"), ("In Scores", "Hieranome/Scores")):
+            place = messages.get(self.room.reader(), self.number_of(subject)).place
+            self.assertEqual(place, stands[title])
 
     def test_the_history_is_read_and_nothing_is_moved(self) -> None:
         """All of it stands here, with a proposal; on the server it is where it was."""

@@ -5209,9 +5209,12 @@ export interface components {
         };
         /**
          * ListedOut
-         * @description A folder found on a server: its role, how many messages it holds.
+         * @description A folder found on a server: its role, the title of the bucket whose folder it is by its name (or empty), how many
+         *     messages it holds.
          */
         ListedOut: {
+            /** Bucket */
+            bucket: string;
             /** Messages */
             messages: number;
             /** Name */

@@ -44,7 +44,9 @@ const emit = defineEmits<{ clear: []; unread: [only: boolean] }>()
       {{ picked }} selected
       <button type="button" class="quiet-button" @click="emit('clear')">clear</button>
     </span>
-    <span v-else class="list-count">{{ place?.total ?? 0 }} messages, {{ place?.unread ?? 0 }} unread</span>
+    <span v-else class="list-count">
+      {{ place?.total ?? 0 }}<span class="list-word">&nbsp;messages</span>, {{ place?.unread ?? 0 }} unread
+    </span>
     <label class="list-order">
       <span class="visually-hidden">What is shown</span>
       <select

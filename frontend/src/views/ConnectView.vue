@@ -9,6 +9,7 @@ import HistoryFound from '../components/HistoryFound.vue'
 import ServersForm from '../components/ServersForm.vue'
 import WhereItGoes from '../components/WhereItGoes.vue'
 import { useMailboxes } from '../composables/mailboxes'
+import { usePlaces } from '../composables/places'
 import { useAttempt } from '../composables/attempt'
 
 const ROLES: Record<string, string> = {
@@ -59,7 +60,17 @@ const step = computed(() => {
   if (!read.value) return 2
   return answered.value || mailbox.value?.routing ? 4 : 3
 })
-const others = computed(() => probed.value?.folders.filter((one) => !ROLES[one.role]) ?? [])
+const others = computed(() => probed.value?.folders.filter((one) => !ROLES[one.role] && !one.bucket) ?? [])
+const { titles } = usePlaces()
+
+/** What a folder of the server stands for here. */
+function standing(one: Probe['folders'][number]): string {
+  const role = ROLES[one.role]
+  if (role) return role
+  if (!one.bucket) return 'a folder of yours, left alone'
+  if (Object.values(titles.value).includes(one.bucket)) return one.bucket
+  return `a folder of yours; with a bucket “${one.bucket}” added below, its folder again`
+}
 
 watch(keepers, (now) => (wanted.value.kept = now.keyring ? 'keyring' : now.sealed ? 'sealed' : 'file'), {
   immediate: true,
@@ -161,7 +172,7 @@ const letRoute = () =>
             <td>
               <bdi>{{ one.name }}</bdi>
             </td>
-            <td>{{ ROLES[one.role] ?? 'a folder of yours, left alone' }}</td>
+            <td>{{ standing(one) }}</td>
             <td class="number">{{ one.messages }}</td>
           </tr>
         </tbody>

@@ -2,6 +2,7 @@
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { client, unwrap, type Message } from '../api/client'
+import BeginHere from '../components/BeginHere.vue'
 import DrainStrip from '../components/DrainStrip.vue'
 import TrashStrip from '../components/TrashStrip.vue'
 import ElsewhereAsk from '../components/ElsewhereAsk.vue'
@@ -31,11 +32,12 @@ const EMPTY: Record<string, string> = {
   trash: 'The Trash is empty.',
   junk: 'Nothing in Junk. What your provider catches stands here, and what it may have caught wrongly is shown.',
 }
+const NO_MAIL = 'There is no mail yet.'
 const ASKED_AT_ONCE = 3
 
 const route = useRoute()
 const router = useRouter()
-const { band, takers, bounds, places, due, visited } = usePlaces()
+const { band, takers, bounds, places, due, isNew, visited } = usePlaces()
 
 const place = computed(() => String(route.params.place))
 const openId = computed(() => Number(route.params.message || 0))
@@ -90,7 +92,6 @@ const here = computed(() => {
 const label = computed(
   () => `${here.value?.title ?? place.value}, ${order.value === 'time' ? 'newest first' : 'by importance'}`,
 )
-const isNew = computed(() => places.value.length > 0 && places.value.every((one) => one.total === 0))
 
 watch(
   [place, () => here.value?.rhythm],
@@ -214,11 +215,8 @@ useVerbs({
         @list="asOneList"
       >
         <template #empty>
-          <p>{{ EMPTY.desk }}</p>
-          <p v-if="isNew">
-            There is no mail yet. <RouterLink to="/connect">Connect a mailbox</RouterLink>, or
-            <RouterLink to="/import">import files</RouterLink>, to begin.
-          </p>
+          <p>{{ isNew ? NO_MAIL : EMPTY.desk }}</p>
+          <BeginHere v-if="isNew" />
         </template>
       </DeskTrays>
     </template>
@@ -243,11 +241,10 @@ useVerbs({
       </SourceList>
     </template>
     <template #empty>
-      <p>{{ unreadOnly ? 'Nothing unread here.' : (EMPTY[place] ?? 'Nothing here yet.') }}</p>
-      <p v-if="isNew">
-        There is no mail yet. <RouterLink to="/connect">Connect a mailbox</RouterLink>, or
-        <RouterLink to="/import">import files</RouterLink>, to begin.
+      <p>
+        {{ isNew ? NO_MAIL : unreadOnly ? 'Nothing unread here.' : (EMPTY[place] ?? 'Nothing here yet.') }}
       </p>
+      <BeginHere v-if="isNew" />
     </template>
   </WorkBench>
 </template>

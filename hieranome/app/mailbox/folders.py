@@ -47,6 +47,12 @@ def _under(prefix: str, title: str, delimiter: str, role: str) -> str:
     return f"{prefix}{PARENT}{delimiter or ' '}{clean}" if role == "bucket" else f"{prefix}{clean}"
 
 
+def bucket_of(name: str, prefix: str, delimiter: str) -> str:
+    """The title of the bucket a folder of this name stands for; empty where it stands under none of ours."""
+    begin = _under(prefix, "", delimiter, "bucket")
+    return name.removeprefix(begin) if name.startswith(begin) else ""
+
+
 def file_new_folders(db: sqlite3.Connection, account: int, listed: Sequence[Listed]) -> None:
     """Store folders found on a server: those with a role stand for a place, others become one."""
     known = {folder.name: folder for folder in accounts.folders(db, account)}

@@ -75,10 +75,12 @@ class ServersFoundOut(Answer):
 
 
 class ListedOut(Answer):
-    """A folder found on a server: its role, how many messages it holds."""
+    """A folder found on a server: its role, the title of the bucket whose folder it is by its name (or empty), how many
+    messages it holds."""
 
     name: str
     role: str
+    bucket: str
     messages: int
 
 

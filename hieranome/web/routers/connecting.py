@@ -10,6 +10,7 @@ from hieranome.app.access.authorising import Authorisation
 from hieranome.app.access.logins import provider_of
 from hieranome.app.mailbox import mailboxes
 from hieranome.app.mailbox.history import progress
+from hieranome.app.mailbox.folders import bucket_of
 from hieranome.app.mailbox.reaching import Tried, try_servers
 from hieranome.app.service import Service
 from hieranome.core.errors import CallerError
@@ -103,7 +104,12 @@ def probe_mailbox(service: ServiceDep, wanted: ServersIn) -> ProbeOut:
     )
     told = _tried(service, *_described(service, wanted, before))
     found = [
-        ListedOut(name=one.name, role=one.role, messages=one.status.messages if one.status else 0)
+        ListedOut(
+            name=one.name,
+            role=one.role,
+            bucket=bucket_of(one.name, told.prefix, one.delimiter),
+            messages=one.status.messages if one.status else 0,
+        )
         for one in told.listed
     ]
     return ProbeOut(folders=found, abilities=told.abilities)

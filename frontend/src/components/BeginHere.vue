@@ -1,0 +1,16 @@
+<template>
+  <section class="begin" aria-label="To begin">
+    <p>
+      <RouterLink to="/connect" class="strong-button">Connect a mailbox</RouterLink>
+      It is read, and ten answers teach most of what it needs; nothing is moved until you say so.
+    </p>
+    <p>
+      <RouterLink to="/import" class="plain-button">Import files</RouterLink>
+      Mailbox files and single messages, without any server.
+    </p>
+    <p>
+      <RouterLink to="/try" class="plain-button">Try it on your archive</RouterLink>
+      See how often it would err on mail you sorted already. Nothing is kept.
+    </p>
+  </section>
+</template>
