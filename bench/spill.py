@@ -57,7 +57,7 @@ def spill(mail: list[Known]) -> tuple[float, float, float]:
         if len(taught) == LESSONS:
             break
         judgement = engine.judge(one.vector)
-        place = route(judgement, COSTS, asking).place
+        place = route(judgement, COSTS, asking)
         if place == one.belongs:
             engine.leave(number, one.vector, place, judgement)
             continue

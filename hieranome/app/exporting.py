@@ -201,6 +201,8 @@ def _read_tables(db: sqlite3.Connection, archive: zipfile.ZipFile) -> None:
                 where[-1]["digest"] = _in(values["digest"])
             if table == "vectors":
                 unpack(_blob(values["features"]))
+            for name in transfer.NO_LONGER.get(table, ()):
+                values.pop(name, None)
             if not set(values) <= known:
                 raise ValueError(f"{table} has columns this version does not know")
             transfer.put(db, table, {name: _in(value) for name, value in values.items()})

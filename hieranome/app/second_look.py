@@ -12,7 +12,7 @@ from hieranome.app.room.moving import move, move_as_step
 from hieranome.app.room.rescoring import QUIET
 from hieranome.core.buckets import DESK, UNDECIDED
 from hieranome.core.errors import CallerError, Conflict
-from hieranome.core.routing import LEAST_VALUE, bounds, settle
+from hieranome.core.routing import LEARNED, bounds, worth_asking
 from hieranome.core.times import DAY
 from hieranome.store import journal, messages, places, standing
 from hieranome.store.messages import Message
@@ -85,8 +85,8 @@ def release_learned(room: Mailroom) -> int:
     with room.change() as db:
         known: dict[str, list[int]] = {}
         for number in standing.questions(db):
-            place, cost = settle(room.engine.judge(messages.vector(db, number)), room.costs)
-            if cost - room.costs.asking <= LEAST_VALUE:
+            place, value = worth_asking(room.engine.judge(messages.vector(db, number)), room.costs)
+            if value <= LEARNED:
                 known.setdefault(place, []).append(number)
         for place, ids in known.items():
             asked, now = places.get(db, UNDECIDED).title, places.get(db, place).title

@@ -269,8 +269,8 @@ def _text(seen: Seen) -> Iterator[str]:
 
 
 ALL_CARRY = frozenset({"date", "from", "message-id", "received", "subject", "to"})
-"""Headers nearly all mail carries (RFC 5322 section 3.6, RFC 5321 section 4.4): they tell no message from another, and a
-lesson that moved them would move all mail."""
+"""Headers nearly all mail carries (RFC 5322 section 3.6, RFC 5321 section 4.4): they tell no message from another,
+and a lesson that moved them would move all mail."""
 
 
 def _headers(seen: Seen) -> Iterator[str]:

@@ -125,7 +125,7 @@ class Replay:
         began = self._watch()
         vector = extract(facts, Context(self.owner, self._relations, self._in_my_thread(facts)))
         judgement = self.engine.judge(vector)
-        place = route(judgement, self.costs, self._asking).place
+        place = route(judgement, self.costs, self._asking)
         judged = self._watch()
         self.scoring += judged - began
         asked = place == UNDECIDED

@@ -2,13 +2,12 @@
 
 Let p be the importance and q the shares of the low buckets. The Desk costs (1 - p) x noise; a low
 bucket costs p x buried (or drained) plus what a wrong low bucket costs under q; asking has a flat
-price. Asking is worth the difference to the cheaper of the two. It is done for the most valuable
-messages within a bound over the last :data:`WINDOW`; the rest goes where it costs least.
+price. Asking is worth the difference to the cheaper of the two. Where it is worth anything it is done,
+within a bound over the last :data:`WINDOW`; the rest goes where it costs least.
 """
 
 from __future__ import annotations
 
-import math
 from collections import deque
 from collections.abc import Iterable
 from dataclasses import dataclass
@@ -24,27 +23,16 @@ from hieranome.core.judgement import Judgement, Weighed
 WINDOW = 200
 """Messages over which the bound on asking holds."""
 
-ASK_SHARE = 0.05
-"""Share of the last :data:`WINDOW` messages that may stand in Your call."""
+MOST_ASKED = 10
+"""How many of them may be asked about."""
 
-LEAST_VALUE = -0.2
-"""What asking must save, in units of the costs, to be done at all. A little less than nothing: an answer also teaches,
-which matters most where few mistakes are corrected."""
+LEARNED = -0.2
+"""A question whose answer would save less than this, in units of the costs, is none any more. Less than nothing, so
+that no question comes and goes with every lesson."""
 
 QUITE_SURE, FAIRLY_SURE = 0.97, 0.8
 """From which chance on a message is called quite or fairly sure to be on the right side of the Desk, taken at the end
 of its doubt that is nearer to the other side. Of mail called so 99 and 94 of a hundred are (``bench/certainty.py``)."""
-
-_WARM = 20
-
-
-@dataclass(frozen=True, slots=True)
-class Decision:
-    """Where to put a message, where it would go without asking, and what asking is worth (may be < 0)."""
-
-    place: str
-    settled: str
-    ask_value: float
 
 
 @dataclass(frozen=True, slots=True)
@@ -112,40 +100,41 @@ def _low_costs(costs: Costs, names: tuple[str, ...]) -> list[tuple[str, float, l
     ]
 
 
-class Asking:
-    """The memory of the last :data:`WINDOW` decisions that bounds how much is asked."""
+def worth_asking(judgement: Judgement, costs: Costs) -> tuple[str, float]:
+    """The place of least expected cost without asking, and what asking would save, in units of the costs (may be below
+    nothing)."""
+    place, cost = settle(judgement, costs)
+    return place, cost - costs.asking
 
-    def __init__(self, past: Iterable[tuple[float, bool]] = ()) -> None:
-        self._past: deque[tuple[float, bool]] = deque(past, maxlen=WINDOW)
+
+class Asking:
+    """The memory of the last :data:`WINDOW` messages, whether each was asked about, that bounds how much is asked."""
+
+    def __init__(self, past: Iterable[bool] = ()) -> None:
+        self._past: deque[bool] = deque(past, maxlen=WINDOW)
 
     def copy(self) -> Asking:
         """The same memory, apart from this one."""
         return Asking(self._past)
 
     @property
-    def past(self) -> list[tuple[float, bool]]:
-        """What is remembered, oldest first: the value of asking, and whether it was asked."""
+    def past(self) -> list[bool]:
+        """What is remembered, oldest first."""
         return list(self._past)
 
     def allows(self, value: float) -> bool:
-        """Whether a question of that value is among the most valuable and within the bound."""
-        room = int(ASK_SHARE * WINDOW)
-        if value <= LEAST_VALUE or sum(asked for _, asked in self._past) >= room:
-            return False
-        if len(self._past) < _WARM:
-            return True
-        values = sorted((v for v, _ in self._past), reverse=True)
-        return value >= values[min(len(values) - 1, math.ceil(ASK_SHARE * len(values)))]
+        """Whether a question that saves so much is worth it and within the bound."""
+        return value > 0.0 and sum(self._past) < MOST_ASKED
 
-    def note(self, value: float, asked: bool) -> None:
-        """Remember one decision."""
-        self._past.append((max(value, 0.0), asked))
+    def note(self, asked: bool) -> None:
+        """Remember one message."""
+        self._past.append(asked)
 
 
-def route(judgement: Judgement, costs: Costs, asking: Asking) -> Decision:
-    """Decide on an arriving message, and note the decision in ``asking``."""
-    settled, cost = settle(judgement, costs)
-    value = cost - costs.asking
-    place = UNDECIDED if asking.allows(value) else settled
-    asking.note(value, place == UNDECIDED)
-    return Decision(place, settled, value)
+def route(judgement: Judgement, costs: Costs, asking: Asking) -> str:
+    """Where an arriving message goes; noted in ``asking``."""
+    place, value = worth_asking(judgement, costs)
+    if asking.allows(value):
+        place = UNDECIDED
+    asking.note(place == UNDECIDED)
+    return place

@@ -75,7 +75,6 @@ class NewMessage:
     high_edge: float
     certainty: float
     likely: str
-    ask_value: float
     asked: bool
     counted: bool
     assured: bool

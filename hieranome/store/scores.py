@@ -87,14 +87,13 @@ def rescore(db: sqlite3.Connection, scores: Iterable[Score]) -> None:
     )
 
 
-def recent_questions(db: sqlite3.Connection, window: int) -> list[tuple[float, bool]]:
-    """(value of asking, asked or not when it came) of the last messages, oldest first."""
+def recent_questions(db: sqlite3.Connection, window: int) -> list[bool]:
+    """Whether each of the last messages was asked about when it came, oldest first."""
     rows = db.execute(
-        "SELECT ask_value, asked FROM messages WHERE place <> 'sent' AND decided_by <> 'edition'"
-        " ORDER BY id DESC LIMIT ?",
+        "SELECT asked FROM messages WHERE place <> 'sent' AND decided_by <> 'edition' ORDER BY id DESC LIMIT ?",
         (window,),
     ).fetchall()
-    return [(row[0], bool(row[1])) for row in reversed(rows)]
+    return [bool(row[0]) for row in reversed(rows)]
 
 
 def received_since(db: sqlite3.Connection, since: int, limit: int) -> list[tuple[bool, Vector]]:
@@ -145,8 +144,3 @@ def newest_weighed(db: sqlite3.Connection, first: int, most: int) -> list[sqlite
 def put_vectors(db: sqlite3.Connection, changed: Iterable[tuple[bytes, int]]) -> None:
     """Store other vectors of messages: (packed, id)."""
     db.executemany("UPDATE vectors SET features = ? WHERE message = ?", changed)
-
-
-def put_ask_value(db: sqlite3.Connection, number: int, value: float) -> None:
-    """Store what asking about a message is worth."""
-    db.execute("UPDATE messages SET ask_value = ? WHERE id = ?", (value, number))

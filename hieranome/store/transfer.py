@@ -25,6 +25,9 @@ LATER = (
 )  # fmt: skip
 """What older exports do not have."""
 
+NO_LONGER = {"messages": ("ask_value",)}
+"""Columns by table that older exports have and this version does not."""
+
 
 def rows(db: sqlite3.Connection, table: str) -> Iterator[dict[str, Any]]:
     """Every row of one of :data:`TABLES`."""

@@ -17,7 +17,7 @@ from hieranome.app.topics.learning import learned
 from hieranome.app.topics.telling import DRAWN_FROM, OF_A_SHAPE, tell
 from hieranome.core.errors import CallerError, Conflict, NotFound
 from hieranome.core.gaussian import Rows
-from hieranome.core.routing import ASK_SHARE, WINDOW, Asking
+from hieranome.core.routing import MOST_ASKED, Asking
 from hieranome.core.topics import DOUBT
 from hieranome.store import journal, tags, topics
 from tests.support import NOON, RoomCase, letter, offer
@@ -255,7 +255,7 @@ class ArrivingTest(TopicCase):
             placed.append(self.row(taken))
         by_topic = [one.id for one in placed if one.decided_by == "topic"]
         self.assertEqual(set(by_topic), set(topics.questions(self.room.reader())))
-        self.assertEqual(len(by_topic), int(ASK_SHARE * WINDOW))
+        self.assertEqual(len(by_topic), MOST_ASKED)
         self.assertEqual([one for one in by_topic if one in self.carrying(kept)], [])
 
 

@@ -23,8 +23,8 @@ class Connecting(MailboxApi):
         self.assertIsNone(self.served.vault.get(OWNER))
 
     def test_folders_of_buckets_stand_for_them_again(self) -> None:
-        """A mailbox that was used before: its buckets' folders are told as such and their mail stands in them; of a bucket
-        that is not here the title is told, and with it made that folder is its."""
+        """A mailbox that was used before: its buckets' folders are told as such and their mail stands in them; of a
+        bucket that is not here the title is told, and with it made that folder is its."""
         for name in ("Shelf", "Paperwork", "Scores"):
             self.other.create(f"Hieranome/{name}")
             self.other.append(f"Hieranome/{name}", crlf(letter(f"In {name}")), Flags(), NOON)

@@ -118,10 +118,9 @@ def _take_in(room: Mailroom, db: sqlite3.Connection, incoming: Incoming) -> int:
     if placed is None:
         placed = place_by(room, heard)
     if placed is None:
-        decision = route(judgement, room.costs, room.asking)
-        placed = Placed(decision.place, "model", max(decision.ask_value, 0.0))
+        placed = Placed(route(judgement, room.costs, room.asking), "model")
     elif placed.place != SENT:
-        room.asking.note(placed.ask_value, placed.place == UNDECIDED)
+        room.asking.note(placed.place == UNDECIDED)
     counted = placed.place not in judgement.low
     number, added = _keep(room, db, incoming, Decided(thread, vector, judgement, placed, found.assured), counted)
     if said is not None and said.took:
@@ -242,7 +241,6 @@ def _store(
         high_edge=high,
         certainty=judgement.certainty if judgement else 0.0,
         likely=judgement.likely if judgement else SHELF,
-        ask_value=placed.ask_value,
         asked=placed.place == UNDECIDED,
         counted=counted,
         assured=decided.assured,

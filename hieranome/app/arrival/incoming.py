@@ -21,7 +21,6 @@ class Placed:
 
     place: str
     decided_by: str
-    ask_value: float = 0.0
 
 
 @dataclass(frozen=True, slots=True)

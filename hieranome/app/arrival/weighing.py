@@ -12,7 +12,7 @@ from hieranome.core.buckets import ARCHIVE, DESK, UNDECIDED
 from hieranome.core.facts import Correspondent, MessageFacts
 from hieranome.core.features import Vector, pack, relation_features, unpack, with_relation
 from hieranome.core.groups import Context
-from hieranome.core.routing import WINDOW, Asking, route, settle
+from hieranome.core.routing import MOST_ASKED, WINDOW, Asking, settle, worth_asking
 from hieranome.store import messages, scores
 
 DEALT_WITH_AFTER = 7 * 86_400
@@ -78,17 +78,11 @@ def _weigh_rows(room: Mailroom, db: sqlite3.Connection, rows: list[sqlite3.Row],
 
 
 def _ask_about_newest(room: Mailroom, db: sqlite3.Connection, first_message: int) -> None:
-    asking = Asking()
-    rows = scores.newest_weighed(db, first_message, WINDOW)
-    if not rows:
-        return
-    judged = room.engine.judge_all([unpack(row["features"]) for row in rows])
-    for row, judgement in zip(rows, judged, strict=True):
-        if row["decided_by"] != "model" or row["seen"]:
-            asking.note(0.0, False)
-            continue
-        decision = route(judgement, room.costs, asking)
-        scores.put_ask_value(db, row["id"], decision.ask_value)
-        if decision.place == UNDECIDED:
-            messages.move(db, row["id"], UNDECIDED, "model")
-            scores.note_asked(db, row["id"])
+    rows = [row for row in scores.newest_weighed(db, first_message, WINDOW) if row["decided_by"] == "model"]
+    unread = [row for row in rows if not row["seen"]]
+    judged = room.engine.judge_all([unpack(row["features"]) for row in unread])
+    worth = [(worth_asking(one, room.costs)[1], row["id"]) for row, one in zip(unread, judged, strict=True)]
+    for value, number in sorted(worth, reverse=True)[:MOST_ASKED]:
+        if value > 0.0:
+            messages.move(db, number, UNDECIDED, "model")
+            scores.note_asked(db, number)

@@ -88,7 +88,6 @@ def _row(db: sqlite3.Connection, content: Content, raw: bytes, address: str) -> 
         high_edge=1.0,
         certainty=0.0,
         likely="",
-        ask_value=0.0,
         asked=False,
         counted=False,
         assured=True,

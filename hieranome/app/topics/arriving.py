@@ -57,7 +57,7 @@ def ask_topics(room: Mailroom, db: sqlite3.Connection, vector: Vector) -> Heard:
 def place_by(room: Mailroom, heard: Heard) -> Placed | None:
     """Where topics put a message that nothing sure is known of, or None; the doubtful is asked within the bound."""
     if heard.doubtful and room.asking.allows(heard.value):
-        return Placed(UNDECIDED, TOPIC, max(heard.value, 0.0))
+        return Placed(UNDECIDED, TOPIC)
     return Placed(heard.bucket, TOPIC) if heard.bucket else None
 
 
