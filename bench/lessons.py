@@ -126,6 +126,7 @@ def one_lesson(mail: Sequence[Known], before: int, rng: random.Random) -> str:
     wrong = sorted(sender for sender, its in unseen.items() if stood[its[0]] != mail[its[0]].belongs)
     followed = of = 0
     moved, proposed = [], []
+    right: list[tuple[bool, bool]] = []
     vectors = [one.vector for one in mail]
     for sender in rng.sample(wrong, min(TRIALS, len(wrong))):
         first = mail[unseen[sender][0]]
@@ -139,16 +140,25 @@ def one_lesson(mail: Sequence[Known], before: int, rng: random.Random) -> str:
         near: Sequence[float] | Floats = (
             likeness(Rows.stacked([vectors[at] for at in gone]), first.vector) if gone else []
         )
+        kin = [at for at, like in zip(gone, near, strict=True) if like >= KIN_LIKENESS]
         moved.append(len(gone) / others)
-        proposed.append(sum(like >= KIN_LIKENESS for like in near) / others)
+        proposed.append(len(kin) / others)
+        right += [(after[at] == mail[at].belongs, stood[at] == mail[at].belongs) for at in kin]
         engine.forget(-1)
     if not moved:
         return f"  after {len(engine):>3} lessons: no sender never seen stood wrong"
     return (
         f"  after {len(engine):>3} lessons, {len(moved):>2} senders: like mail followed {followed}/{of} "
-        f"({followed / max(1, of):.1%}, bar 95%); others proposed as kin {_of(proposed)} (bar 0.5%), "
+        f"({followed / max(1, of):.1%}, bar 95%); others proposed as kin {_of(proposed)} (bar 0.5%), of these "
+        f"{_shares(right)}; "
         f"routed elsewhere if they came now {_of(moved)}"
     )
+
+
+def _shares(right: Sequence[tuple[bool, bool]]) -> str:
+    """Of proposals, given whether each would be right and whether it was before, the shares."""
+    count = max(1, len(right))
+    return f"{sum(now for now, _ in right) / count:.0%} right, {sum(was for _, was in right) / count:.0%} right before"
 
 
 def _of(shares: Sequence[float]) -> str:

@@ -3,7 +3,7 @@
     .venv/bin/python -m bench.spill [--mail FILE.mbox --truth FILE.csv ...]
 
 The owners are those of bench.owners. Of each lesson: how much of the mail that came before it is of other senders and
-lists and would be routed elsewhere now; whether mail of a sender no lesson was about before, which belongs in the same bucket,
+lists and would be routed elsewhere now, and how much of that was right before and is wrong now; whether mail of a sender no lesson was about before, which belongs in the same bucket,
 follows; and the largest share any one lesson has in the log-odds of mail of other senders and lists. At last, by how
 much 36 lessons for low buckets in a row lower important mail of others.
 """
@@ -42,15 +42,15 @@ def source(one: Known) -> tuple[str, str]:
     return one.facts.sender.address, one.facts.list_id
 
 
-def spill(mail: list[Known]) -> tuple[float, float, float]:
-    """The mean share of others' mail rerouted by a lesson, the share of like mail that follows a sender's first, and
-    the largest share of one lesson in the log-odds of mail of others."""
+def spill(mail: list[Known]) -> tuple[float, float, float, float]:
+    """The mean share of others' mail rerouted by a lesson, and wrongly so, the share of like mail that follows a sender's
+    first, and the largest share of one lesson in the log-odds of mail of others."""
     engine, asking = Engine(), Asking()
     rows = Rows.stacked([one.vector for one in mail])
     mine: dict[str, list[int]] = defaultdict(list)
     for at, one in enumerate(mail):
         mine[one.facts.sender.address].append(at)
-    moved, followed = [], []
+    moved, astray, followed = [], [], []
     known: set[str] = set()
     taught: list[Known] = []
     for number, one in enumerate(mail):
@@ -67,6 +67,8 @@ def spill(mail: list[Known]) -> tuple[float, float, float]:
         address, listed = source(one)
         others = [at for at, other in enumerate(mail[:number]) if apart(other, address, listed)]
         moved.append(sum(before[at] != after[at] for at in others) / max(1, number))
+        lost = sum(before[at] == mail[at].belongs != after[at] for at in others)
+        astray.append(lost / max(1, number))
         if address not in known:
             like = [at for at in mine[address] if mail[at].belongs == one.belongs and at != number]
             followed += [after[at] == one.belongs for at in like]
@@ -77,7 +79,7 @@ def spill(mail: list[Known]) -> tuple[float, float, float]:
         for number, part in engine.lesson_parts(other.vector).items():
             if apart(other, *source(taught[number])):
                 share = max(share, abs(part))
-    return statistics.mean(moved), statistics.mean(followed), share
+    return statistics.mean(moved), statistics.mean(astray), statistics.mean(followed), share
 
 
 def apart(other: Known, address: str, listed: str) -> bool:
@@ -99,7 +101,7 @@ def lowered(mail: list[Known]) -> float:
     return float(np.mean(before - engine.weigh(rows).log_odds))
 
 
-def measured(owned: Owned) -> tuple[float, float, float, float]:
+def measured(owned: Owned) -> tuple[float, float, float, float, float]:
     """All figures of one owner."""
     mail, truth, who = owned
     known = prepared(list(mailbox(find(mail))), read_truth(truth).buckets, Owner.of(*who))
@@ -115,11 +117,12 @@ def main() -> None:
     with tempfile.TemporaryDirectory() as place, ProcessPoolExecutor(PROCESSES) as pool:
         owners = owners_of(Path(place), arguments.mail, arguments.truth)
         found = list(pool.map(measured, owners))
-    print(f"{'':<18}{'others rerouted':>16}{'like follows':>14}{'largest share':>15}{'36 low lower by':>17}")
-    for (_, truth, _), (moved, follows, share, low) in zip(owners, found, strict=True):
-        print(f"{truth.stem:<18}{moved:>16.2%}{follows:>14.1%}{share:>15.2f}{low:>17.2f}")
-    means = [statistics.mean(column) for column in zip(*found, strict=True)]
-    print(f"{'mean':<18}{means[0]:>16.2%}{means[1]:>14.1%}{means[2]:>15.2f}{means[3]:>17.2f}")
+    heads = f"{'others rerouted':>16}{'wrong now':>11}{'like follows':>14}{'largest share':>15}{'36 low lower by':>17}"
+    print(f"{'':<18}{heads}")
+    means = tuple(statistics.mean(column) for column in zip(*found, strict=True))
+    for name, row in [*((one.stem, row) for (_, one, _), row in zip(owners, found, strict=True)), ("mean", means)]:
+        moved, astray, follows, share, low = row
+        print(f"{name:<18}{moved:>16.2%}{astray:>11.2%}{follows:>14.1%}{share:>15.2f}{low:>17.2f}")
 
 
 if __name__ == "__main__":

@@ -100,7 +100,7 @@ function click(event: MouseEvent): void {
           ><bdi>{{ tag?.name }}</bdi></span
         >
         <span v-if="tags.length > MOST_TAGS" class="row-marks">+{{ tags.length - MOST_TAGS }}</span>
-        <span v-if="marks.length" class="row-marks">{{ marks.join(' · ') }}</span>
+        <span v-if="marks.length" class="row-marks" :title="marks.join(' · ')">{{ marks.join(' · ') }}</span>
       </span>
       <span v-if="!message.seen" class="visually-hidden">unread</span>
     </span>
