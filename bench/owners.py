@@ -72,6 +72,10 @@ def shares(text: str) -> dict[str, float]:
 def owners_of(place: Path, mail: Path | None, truths: Sequence[Path]) -> list[Owned]:
     """(mail, truth, addresses) of each owner; made-up ones where none are named."""
     if mail is not None:
+        if not truths:
+            raise SystemExit(
+                "--mail needs at least one --truth: a CSV of message_id,bucket for each owner of that mail."
+            )
         return [(mail, truth, ()) for truth in truths]
     made: list[Owned] = []
     for seed in SEEDS:

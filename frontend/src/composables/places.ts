@@ -60,7 +60,7 @@ export function usePlaces() {
   const folders = computed(() => places.value.filter((place) => place.band < 0 && place.own))
   const takers = computed(() => band.value.filter((place) => place.takes))
   const titles = computed(() => Object.fromEntries(places.value.map((place) => [place.name, place.title])))
-  /** Whether there was never any mail here. */
+  /** Whether there is no mail at all. */
   const isNew = computed(() => places.value.length > 0 && places.value.every((place) => place.total === 0))
   /** How many messages are due today or overdue. */
   const due = computed(() => query.data.value?.due ?? 0)

@@ -61,15 +61,20 @@ const step = computed(() => {
   return answered.value || mailbox.value?.routing ? 4 : 3
 })
 const others = computed(() => probed.value?.folders.filter((one) => !ROLES[one.role] && !one.bucket) ?? [])
-const { titles } = usePlaces()
+const { band, quiet } = usePlaces()
+/** The titles of what has a folder beside the buckets'. */
+const mirrored = computed(() => [
+  ...band.value.filter((one) => one.name !== 'desk' && one.name !== 'undecided').map((one) => one.title),
+  ...quiet.value.filter((one) => one.name === 'parked').map((one) => one.title),
+])
 
 /** What a folder of the server stands for here. */
 function standing(one: Probe['folders'][number]): string {
   const role = ROLES[one.role]
   if (role) return role
   if (!one.bucket) return 'a folder of yours, left alone'
-  if (Object.values(titles.value).includes(one.bucket)) return one.bucket
-  return `a folder of yours; with a bucket “${one.bucket}” added below, its folder again`
+  if (mirrored.value.includes(one.bucket)) return one.bucket
+  return `a folder of yours; add a bucket “${one.bucket}” below, and it is its folder again`
 }
 
 watch(keepers, (now) => (wanted.value.kept = now.keyring ? 'keyring' : now.sealed ? 'sealed' : 'file'), {

@@ -32,7 +32,6 @@ const EMPTY: Record<string, string> = {
   trash: 'The Trash is empty.',
   junk: 'Nothing in Junk. What your provider catches stands here, and what it may have caught wrongly is shown.',
 }
-const NO_MAIL = 'There is no mail yet.'
 const ASKED_AT_ONCE = 3
 
 const route = useRoute()
@@ -88,6 +87,11 @@ const here = computed(() => {
   return found && looked
     ? { ...found, title: looked.name, total: looked.total, unread: looked.unread }
     : found
+})
+/** What is said where the list has nothing. */
+const nothing = computed(() => {
+  if (isNew.value) return 'There is no mail yet.'
+  return unreadOnly.value ? 'Nothing unread here.' : (EMPTY[place.value] ?? 'Nothing here yet.')
 })
 const label = computed(
   () => `${here.value?.title ?? place.value}, ${order.value === 'time' ? 'newest first' : 'by importance'}`,
@@ -215,7 +219,7 @@ useVerbs({
         @list="asOneList"
       >
         <template #empty>
-          <p>{{ isNew ? NO_MAIL : EMPTY.desk }}</p>
+          <p>{{ nothing }}</p>
           <BeginHere v-if="isNew" />
         </template>
       </DeskTrays>
@@ -236,14 +240,13 @@ useVerbs({
         @drag="drag"
       >
         <template #empty
-          ><p>{{ EMPTY[place] ?? 'Nothing here yet.' }}</p></template
-        >
+          ><p>{{ nothing }}</p>
+          <BeginHere v-if="isNew" />
+        </template>
       </SourceList>
     </template>
     <template #empty>
-      <p>
-        {{ isNew ? NO_MAIL : unreadOnly ? 'Nothing unread here.' : (EMPTY[place] ?? 'Nothing here yet.') }}
-      </p>
+      <p>{{ nothing }}</p>
       <BeginHere v-if="isNew" />
     </template>
   </WorkBench>

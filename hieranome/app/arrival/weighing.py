@@ -23,7 +23,7 @@ goes to the Archive: the Desk holds what still needs its owner."""
 def weigh_again(room: Mailroom, first_message: int, chunk: int = 400) -> None:
     """Weigh imported mail with the whole history known, and put what the model placed where it belongs.
 
-    Of the newest messages not yet read, those worth it go to Your call, within the bound.
+    Of the newest messages not yet read, those about which asking saves most go to Your call, within the bound.
     """
     newest = messages.newest_received(room.reader())
     at = first_message

@@ -13,11 +13,12 @@ from pathlib import Path
 from hieranome.app.arrival import importing
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.core.errors import NotMail, StoreFull, Unreadable
+from hieranome.core.routing import MOST_ASKED, worth_asking
 from hieranome.demo import mailgen
-from hieranome.store import imports, places
+from hieranome.store import imports, messages, places
 from tests.mail.nasty import NASTY
 from tests.mail.test_sources import mbox
-from tests.support import OWNER, RoomCase, letter
+from tests.support import NOON, OWNER, RoomCase, letter
 
 
 def digests(room: Mailroom) -> set[bytes]:
@@ -60,6 +61,30 @@ class ImportTest(RoomCase):
         job = self.bring(path)
         self.assertEqual((job.added, job.known), (0, 5))
         self.assertEqual(self.state(), before)
+
+    def test_the_questions_worth_most_are_asked(self) -> None:
+        """Of a history with more doubtful mail than may be asked about, what asking saves most about, whatever the
+        order."""
+        raws = [
+            letter(
+                f"Note {n}",
+                sender=f"p{n}@hall{n}.example",
+                body="Here it is. " * (n % 7) + "Please? " * (n % 5),
+                at=NOON + n,
+            )
+            for n in range(40)
+        ]
+        self.bring(self.file("a.mbox", mbox(*raws)))
+        db = self.room.reader()
+        worth = {
+            row[0]: worth_asking(self.room.engine.judge(messages.vector(db, row[0])), self.room.costs)[1]
+            for row in db.execute("SELECT id FROM messages")
+        }
+        asked = {row[0] for row in db.execute("SELECT id FROM messages WHERE place = 'undecided'")}
+        self.assertEqual(len(asked), MOST_ASKED)
+        self.assertGreaterEqual(min(worth[one] for one in asked), max(worth[one] for one in worth if one not in asked))
+        self.assertNotEqual(asked, set(sorted(n for n in worth if worth[n] > 0)[:MOST_ASKED]))  # not the first ten
+        self.assertEqual(sum(self.room.asking.past), MOST_ASKED)
 
     def test_history_is_read_before_mail_is_placed(self) -> None:
         """Who is answered is known for messages that came before the answers."""

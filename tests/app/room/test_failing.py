@@ -85,7 +85,9 @@ class KindsTest(FailingCase):
         self.try_every_failure(lambda: set_teaches(self.room, False))
 
     def test_weighing_again(self) -> None:
+        asked = self.take(letter("Note", sender="Vera Lind <lind@pier.example>", body="Here it is."))
         self.room.store._writer.execute("UPDATE messages SET decided_by = 'waiting' WHERE id = ?", (self.letters[3],))
+        self.room.store._writer.execute("UPDATE messages SET place = 'shelf' WHERE id = ?", (asked,))
         self.try_every_failure(lambda: weigh_again(self.room, 1), spans=True)
 
     def test_a_rebuild(self) -> None:
