@@ -9,5 +9,10 @@ export default defineConfig({
     include: ['tests/**/*.test.ts'],
     setupFiles: ['tests/setup.ts'],
     env: { TZ: 'UTC' },
+    // Files share a page and their modules: making one for each took most of the time.
+    isolate: false,
+    pool: 'threads',
+    maxWorkers: 2,
+    testTimeout: 60_000,
   },
 })

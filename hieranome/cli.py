@@ -1,4 +1,4 @@
-"""The command line."""
+"""The command line. Each command imports what it needs when it is given, so that none waits for what others need."""
 
 from __future__ import annotations
 
@@ -6,27 +6,17 @@ import json
 import os
 import sys
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 from platformdirs import user_data_path
-from rich.console import Console
-from rich.progress import BarColumn, DownloadColumn, Progress, TextColumn, TimeRemainingColumn
 
-from hieranome import __version__, report
-from hieranome.app import exporting
-from hieranome.app.access.entry import Entry
-from hieranome.app.access.vault import Vault
-from hieranome.app.arrival import importing
-from hieranome.app.room.mailroom import Mailroom
-from hieranome.app.service import Service
-from hieranome.app.trial import backtest
+from hieranome import __version__
 from hieranome.core.errors import HieranomeError
-from hieranome.core.facts import Owner
-from hieranome.demo import house, mailgen
-from hieranome.serving import Reach, serve_until_stopped, trusted
-from hieranome.store import imports
-from hieranome.store.imports import ImportJob
+
+if TYPE_CHECKING:
+    from hieranome.app.room.mailroom import Mailroom
+    from hieranome.store.imports import ImportJob
 
 app = typer.Typer(
     name="hieranome",
@@ -54,6 +44,13 @@ def import_mail(
     ] = None,
 ) -> None:
     """Read mail from disk into the data folder. Safe to repeat; goes on where it was cut off."""
+    from rich.console import Console
+    from rich.progress import BarColumn, DownloadColumn, Progress, TextColumn, TimeRemainingColumn
+
+    from hieranome.app.arrival import importing
+    from hieranome.app.room.mailroom import Mailroom
+    from hieranome.store import imports
+
     room = Mailroom(data)
     try:
         if owner:
@@ -105,6 +102,10 @@ def serve(
     ] = None,
 ) -> None:
     """Serve the page: on this machine, or with TLS on others too."""
+    from hieranome.app.room.mailroom import Mailroom
+    from hieranome.app.service import Service
+    from hieranome.serving import Reach, serve_until_stopped, trusted
+
     reach = Reach.checked(host, port, name or [], tls_cert, tls_key, behind_proxy=behind_proxy)
     trust = trusted(ca)
     room = Mailroom(data)
@@ -116,6 +117,10 @@ def serve(
 @app.command("password")
 def set_password(data: Data = DEFAULT_DATA) -> None:
     """Set the sign-in password anew, when it was forgotten. Secrets sealed with the old one must be entered again."""
+    from hieranome.app.access.entry import Entry
+    from hieranome.app.access.vault import Vault
+    from hieranome.app.room.mailroom import Mailroom
+
     room = Mailroom(data)
     try:
         vault = Vault(data)
@@ -130,6 +135,9 @@ def set_password(data: Data = DEFAULT_DATA) -> None:
 @app.command("export")
 def export_mail(out: Annotated[Path, typer.Argument(help="The zip to write.")], data: Data = DEFAULT_DATA) -> None:
     """Write everything into a zip: mail as mbox files, lessons, states and settings as JSON Lines."""
+    from hieranome.app import exporting
+    from hieranome.app.room.mailroom import Mailroom
+
     room = Mailroom(data)
     try:
         typer.echo(f"{exporting.export(room, out):,} messages written to {out}.")
@@ -142,6 +150,9 @@ def restore_mail(
     source: Annotated[Path, typer.Argument(help="A zip that 'export' wrote.")], data: Data = DEFAULT_DATA
 ) -> None:
     """Bring an export into a new data folder: the same mail, lessons and scores."""
+    from hieranome.app import exporting
+    from hieranome.app.room.mailroom import Mailroom
+
     room = Mailroom(data)
     try:
         typer.echo(f"{exporting.restore(room, source):,} messages brought in.")
@@ -157,6 +168,9 @@ def demo(
     paused: Annotated[bool, typer.Option("--paused", help="Begin with the arriving day paused.")] = False,
 ) -> None:
     """Serve the demo: sixty days of a made-up mailbox, and a day that goes on arriving."""
+    from hieranome.demo import house
+    from hieranome.serving import Reach, serve_until_stopped
+
     service = house.open_demo(data, interval=interval, say=typer.echo)
     assert service.delivery is not None
     service.delivery.start(running=not paused)
@@ -174,6 +188,8 @@ def generate(
     ] = False,
 ) -> None:
     """Write any amount of the demo's world as an mbox, for measurements."""
+    from hieranome.demo import mailgen
+
     written = mailgen.write(count, seed, out, truth, exchanges=exchanges)
     typer.echo(f"{written:,} messages written to {out}.")
 
@@ -194,6 +210,13 @@ def backtest_mail(
     as_json: Annotated[bool, typer.Option("--json", help="Print the figures as JSON.")] = False,
 ) -> None:
     """Replay a mailbox whose truths are known, and say how good the engine would have been."""
+    from rich.console import Console
+    from rich.progress import BarColumn, DownloadColumn, Progress, TextColumn, TimeRemainingColumn
+
+    from hieranome import report
+    from hieranome.app.trial import backtest
+    from hieranome.core.facts import Owner
+
     plan = backtest.Plan(correct, seed, Owner.of(*(owner or ())), tuple(desk_like or ()))
     columns = (TextColumn("{task.description}"), BarColumn(), DownloadColumn(), TimeRemainingColumn())
     with Progress(*columns, console=Console(stderr=True), transient=True) as bar:
@@ -224,7 +247,7 @@ def main() -> None:
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
         sys.exit(1)
     except HieranomeError as exc:
-        Console(stderr=True).print(str(exc), style="red", markup=False, highlight=False)
+        typer.secho(str(exc), fg=typer.colors.RED, err=True)
         sys.exit(exc.exit_code)
 
 

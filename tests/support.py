@@ -8,6 +8,7 @@ import shutil
 import socket
 import tempfile
 import unittest
+from collections.abc import Callable
 from dataclasses import replace
 from datetime import UTC, datetime
 from email.message import EmailMessage
@@ -100,12 +101,19 @@ class Clock:
         return self.now
 
 
+def store_of(fill: Callable[[Mailroom], object]) -> bytes:
+    """A store filled in a folder of its own, for many tests to begin with."""
+    with tempfile.TemporaryDirectory() as folder:
+        room = Mailroom(Path(folder), Clock())
+        fill(room)
+        room.close()
+        return (Path(folder) / FILE_NAME).read_bytes()
+
+
 @cache
 def fresh_store() -> bytes:
     """A store with nothing in it, migrated once for all tests of a process."""
-    with tempfile.TemporaryDirectory() as folder:
-        Mailroom(Path(folder)).close()
-        return (Path(folder) / FILE_NAME).read_bytes()
+    return store_of(lambda _: None)
 
 
 class RoomCase(unittest.TestCase):
@@ -116,10 +124,14 @@ class RoomCase(unittest.TestCase):
         self.addCleanup(shutil.rmtree, self.folder, ignore_errors=True)
         self.clock = Clock()
         (self.folder / "data").mkdir(mode=0o700)
-        (self.folder / "data" / FILE_NAME).write_bytes(fresh_store())
+        (self.folder / "data" / FILE_NAME).write_bytes(self.stored())
         self.room = Mailroom(self.folder / "data", self.clock)
         self.addCleanup(lambda: self.room.close())
         self.room.set_owner([OWNER])
+
+    def stored(self) -> bytes:
+        """The store the test begins with."""
+        return fresh_store()
 
     def take(self, raw: bytes) -> int:
         """Let a message arrive; its id."""

@@ -1,7 +1,8 @@
 """Run the tests side by side: a process for each core, which takes one module after another.
 
 ``python tools/run_tests.py [PART ...]`` runs the modules whose path begins with one of the parts (``tests/mail``,
-``tests/app/writing``), or all. What failed is told whole at the end, below it one line of counts.
+``tests/app/writing``), or all; ``--quick`` those that need neither a browser nor a server. What failed is told whole at
+the end, then what took longest, below it one line of counts. ``HIERANOME_SETUP`` says how long set-up took.
 """
 
 from __future__ import annotations
@@ -10,8 +11,10 @@ import io
 import json
 import os
 import queue
+import re
 import subprocess
 import sys
+import tempfile
 import threading
 import time
 import unittest
@@ -22,6 +25,8 @@ from typing import TextIO
 ROOT = Path(__file__).resolve().parent.parent
 FIRST = (
     "tests/web/test_schema",
+    "tests/web/test_odd",
+    "tests/app/mailbox/test_beside_others",
     "tests/browser/test_access",
     "tests/test_cli",
     "tests/demo/test_world",
@@ -31,6 +36,10 @@ FIRST = (
     "tests/web",
 )
 """Where what takes longest lies: it is begun first, so that nothing long is left for the end."""
+SERVERS = ("tests/mail/servers.py", "tests/mail/pigeonhole.py", "tests/mail/test_sieve.py", "tests/killing.py")
+"""What begins servers or programs."""
+SLOWEST = 10
+"""Modules that are named at the end as those that took longest."""
 PYTHON = (sys.executable, "-W", "error::ResourceWarning", __file__, "--worker")
 
 
@@ -44,6 +53,22 @@ class Outcome:
     skipped: int
     seconds: float
     said: str
+
+
+def needs_a_server(module: str) -> bool:
+    """Whether a test module, or what it imports from the tests, starts a browser, a server or the program itself."""
+    waiting, seen = [module], set()
+    while waiting:
+        path = waiting.pop()
+        if path in seen or not (ROOT / path).is_file():
+            continue
+        seen.add(path)
+        text = (ROOT / path).read_text(encoding="utf-8")
+        if path in SERVERS or path.startswith("tests/browser") or "hieranome.cli" in text:
+            return True
+        imported = re.findall(r"^from (tests[\w.]*) import", text, re.MULTILINE)
+        waiting += [name.replace(".", "/") + ".py" for name in imported]
+    return False
 
 
 def modules(parts: list[str]) -> list[str]:
@@ -107,9 +132,26 @@ def _drive(waiting: queue.SimpleQueue[str], done: queue.SimpleQueue[Outcome]) ->
         process.wait()
 
 
+def _tell_slowest(outcomes: list[Outcome], seconds: float) -> None:
+    """Say how long all took, and which modules took longest."""
+    setup = os.environ.get("HIERANOME_SETUP")
+    print(
+        f"\n{len(outcomes)} modules in {seconds:.0f} s{f', after {setup} s of set-up' if setup else ''}; the slowest:"
+    )
+    for one in sorted(outcomes, key=lambda one: -one.seconds)[:SLOWEST]:
+        print(f"{one.seconds:7.1f} s  {one.module}")
+
+
 def main(parts: list[str]) -> int:
     """Run the modules of some parts; 1 when anything failed, or nothing ran."""
-    wanted = modules(parts)
+    with tempfile.TemporaryDirectory(prefix="hieranome-made-") as made_once:
+        os.environ["HIERANOME_MADE_ONCE"] = made_once  # see tests/made_once.py
+        quick = "--quick" in parts
+        wanted = modules([part for part in parts if part != "--quick"])
+        return _run([one for one in wanted if not (quick and needs_a_server(one))])
+
+
+def _run(wanted: list[str]) -> int:
     waiting: queue.SimpleQueue[str] = queue.SimpleQueue()
     done: queue.SimpleQueue[Outcome] = queue.SimpleQueue()
     for module in wanted:
@@ -117,6 +159,7 @@ def main(parts: list[str]) -> int:
     # One more than there are processors: what drives a browser waits for it a third of the time.
     workers = min((os.cpu_count() or 1) + 1, len(wanted))
     drivers = [threading.Thread(target=_drive, args=(waiting, done)) for _ in range(workers)]
+    began = time.monotonic()
     for driver in drivers:
         driver.start()
     outcomes = []
@@ -130,6 +173,7 @@ def main(parts: list[str]) -> int:
     for one in outcomes:
         if one.failed:
             print(f"\n{'=' * 20} {one.module}\n{one.said}", flush=True)
+    _tell_slowest(outcomes, time.monotonic() - began)
     ran, failed, skipped = (sum(getattr(one, name) for one in outcomes) for name in ("ran", "failed", "skipped"))
     print(f"{ran - failed - skipped} passed, {failed} failed, {skipped} skipped")
     return 1 if failed or not ran else 0

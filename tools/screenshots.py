@@ -131,7 +131,7 @@ def others(page: Page, archive: Path) -> None:
     page.one("#archive").send_keys(f"{archive}\n")
     page.await_("the folders", lambda: page.all(".try-folders tbody tr"))
     page.one(".try-folders button[type=submit]").click()
-    page.await_("figures", lambda: page.all(".figures"), 300)
+    page.await_("figures", lambda: page.all(".figures"))
     take(page, "try")
 
 
@@ -142,7 +142,7 @@ def connect(page: Page) -> None:
     page.one("form .strong-button").click()
     page.await_("what is there", lambda: page.all("section .strong-button"))
     page.one("section .strong-button").click()
-    page.await_("where mail would go", lambda: page.all(".shares li"), 60)
+    page.await_("where mail would go", lambda: page.all(".shares li"))
     take(page, "connect")
     page.go("/mailboxes")
     page.await_("both", lambda: len(page.all(".mailboxes > li")) == 2)

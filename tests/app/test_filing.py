@@ -8,6 +8,7 @@ from hieranome.app.teaching import correct
 from hieranome.app.teaching.undoing import undo
 from hieranome.core.errors import CallerError, Conflict, NotFound
 from hieranome.store import journal, lessons, messages, places
+from tests.patience import PATIENCE
 from tests.support import NOON, OWNER, RoomCase, letter, offer
 
 
@@ -179,7 +180,7 @@ class PlaceTest(RoomCase):
                 given.append(numbers[52])
                 other = threading.Thread(target=lambda: correct.correct(self.room, [numbers[52]], "shelf"))
                 other.start()
-                other.join(20)
+                other.join(PATIENCE)
                 self.assertFalse(other.is_alive(), "a verdict waits for the bucket")
 
         self.addCleanup(self.room.events.listen(meanwhile))
@@ -201,7 +202,7 @@ class PlaceTest(RoomCase):
                 made.append("begun")
                 filing_thread = threading.Thread(target=arranging.add_bucket, args=(self.room, "Visas", False))
                 filing_thread.start()
-                filing_thread.join(20)
+                filing_thread.join(PATIENCE)
 
         stop = self.room.events.listen(meanwhile)
         with self.assertRaisesRegex(Conflict, "Try once more"):

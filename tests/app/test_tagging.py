@@ -2,9 +2,6 @@
 
 import random
 
-from hypothesis import given, settings
-from hypothesis import strategies as st
-
 from hieranome.app import searching, tagging
 from hieranome.app.exporting import export, restore
 from hieranome.app.room.mailroom import Mailroom
@@ -21,6 +18,7 @@ from hieranome.core.tags import (
     with_children,
 )
 from hieranome.store import journal, tags
+from tests.generated import given, settings, st
 from tests.support import NOON, RoomCase, letter
 
 
@@ -221,7 +219,7 @@ class TaggingTest(RoomCase):
 
 
 class NamesTest(RoomCase):
-    @settings(max_examples=300, deadline=None)
+    @settings(max_examples=300)
     @given(st.text(max_size=80), st.sets(st.sampled_from(["visas", "tag", "tag_2", "a"])))
     def test_every_name_has_a_keyword_of_its_own(self, text: str, taken: set[str]) -> None:
         """Whatever is typed is a name with a keyword any server takes, or is refused."""

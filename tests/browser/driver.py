@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import atexit
 import shutil
 import tempfile
 import threading
@@ -9,7 +10,7 @@ import time
 import unittest
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any, TypeVar
+from typing import Any, TypeVar, cast
 
 import uvicorn
 from selenium import webdriver
@@ -26,12 +27,21 @@ from selenium.webdriver.remote.webelement import WebElement
 from hieranome.app import trays
 from hieranome.app.service import Service
 from hieranome.web.application import build
+from tests.patience import await_
 
 FLAGS = (
     "--headless=new --no-sandbox --disable-gpu --disable-quic --no-first-run --disable-background-networking "
     "--disable-component-update --disable-sync --hide-scrollbars --lang=en-GB"
 ).split()
-PATIENCE = 15.0
+RESET: tuple[tuple[str, dict[str, Any]], ...] = (
+    ("Page.navigate", {"url": "about:blank"}),
+    ("Network.enable", {}),
+    ("Network.setBlockedURLs", {"urls": []}),
+    ("Network.clearBrowserCookies", {}),
+    ("Network.clearBrowserCache", {}),
+    ("Emulation.setEmulatedMedia", {"media": "", "features": [{"name": "prefers-color-scheme", "value": "light"}]}),
+)
+"""What makes a used browser a new one. What pages stored is theirs alone: each class is served at a port of its own."""
 T = TypeVar("T")
 
 
@@ -60,6 +70,39 @@ def prefer_dark(browser: webdriver.Chrome, dark: bool) -> None:
     browser.execute_cdp_cmd("Emulation.setEmulatedMedia", {"features": features})
 
 
+class _Kept:
+    """The browser of this process: opened when the first test wants it, emptied between classes, closed at the end."""
+
+    browser: webdriver.Chrome | None = None
+
+    @classmethod
+    def emptied(cls) -> webdriver.Chrome:
+        """A browser as if it had just been opened, but for the time that takes."""
+        if cls.browser is not None:
+            try:
+                return cls._empty(cls.browser)
+            except WebDriverException:
+                cls.browser.quit()  # a test closed its last window, or it ended
+        cls.browser, profile = open_browser()
+        atexit.register(shutil.rmtree, profile, ignore_errors=True)
+        atexit.register(cls.browser.quit)
+        return cls.browser
+
+    @staticmethod
+    def _empty(browser: webdriver.Chrome) -> webdriver.Chrome:
+        first, *others = browser.window_handles
+        for other in others:
+            browser.switch_to.window(other)
+            browser.close()
+        browser.switch_to.window(first)
+        for command, options in RESET:
+            browser.execute_cdp_cmd(command, options)
+        resize(browser, 1280, 800)
+        for kind in ("browser", "performance"):
+            browser.get_log(kind)
+        return browser
+
+
 class Page:
     """The interface in a browser, driven as a person would."""
 
@@ -70,19 +113,16 @@ class Page:
     def go(self, path: str) -> None:
         self.browser.get(self.address + path)
 
-    def await_(self, what: str, check: Callable[[], T], patience: float = PATIENCE) -> T:
+    def await_(self, what: str, check: Callable[[], T]) -> T:
         """The first true value of ``check``; fails with ``what`` was awaited."""
-        end = time.monotonic() + patience
-        while True:
+
+        def now() -> T | None:
             try:
-                value = check()
+                return check()
             except (StaleElementReferenceException, WebDriverException):
-                value = None  # type: ignore[assignment]
-            if value:
-                return value
-            if time.monotonic() > end:
-                raise AssertionError(f"awaited in vain: {what}; the page says: {self.text()[:600]}")
-            time.sleep(0.05)
+                return None
+
+        return cast(T, await_(what, now, said=lambda: f"the page says: {self.text()[:600]}", pause=0.05))
 
     def text(self) -> str:
         return self.browser.find_element(By.TAG_NAME, "body").text
@@ -190,10 +230,8 @@ class BrowserCase(unittest.TestCase):
         while not server.started:
             time.sleep(0.02)
         address = f"http://127.0.0.1:{server.servers[0].sockets[0].getsockname()[1]}"
-        browser, profile = open_browser()
-        cls.addClassCleanup(shutil.rmtree, profile, ignore_errors=True)
-        cls.addClassCleanup(browser.quit)
-        cls.page = Page(browser, address)
+        cls.page = Page(_Kept.emptied(), address)
+        cls.addClassCleanup(cls.page.browser.get, "about:blank")
 
     def js(self, script: str, *arguments: Any) -> Any:
         return self.page.browser.execute_script(script, *arguments)

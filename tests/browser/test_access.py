@@ -7,6 +7,7 @@ from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.service import Service
 from hieranome.demo import house
 from tests.browser.driver import BrowserCase, prefer_dark, resize
+from tests.made_once import lay_demo
 
 AXE = Path(__file__).parent.parent.parent / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
 VIEWS = (
@@ -44,6 +45,7 @@ class AccessTest(BrowserCase):
 
     @classmethod
     def make(cls, folder: Path) -> Service:
+        lay_demo(folder)
         return house.open_demo(folder)
 
     def violations(self) -> Any:

@@ -10,6 +10,7 @@ from hieranome.demo import house
 from hieranome.store import editions, messages, plans
 from tests.browser.driver import Keys
 from tests.browser.work import WorkCase
+from tests.made_once import lay_demo
 
 SUBSCRIPTIONS = 20
 
@@ -17,6 +18,7 @@ SUBSCRIPTIONS = 20
 class EditionsTest(WorkCase):
     @classmethod
     def make(cls, folder: Path) -> Service:
+        lay_demo(folder)
         return house.open_demo(folder, interval=3600)
 
     def given(self) -> list[tuple[str, str]]:

@@ -81,7 +81,6 @@ class HostileTest(BrowserCase):
                 page.await_(
                     f"{name} shown",
                     lambda name=name: name in self.inside(),  # type: ignore[misc]
-                    60,
                 )
                 page.press("i")
                 self.js(

@@ -36,7 +36,7 @@ class SubscriptionsTest(WorkCase):
         return int(self.page.one(".subscriptions-count strong").text)
 
     def await_count(self, wanted: int) -> None:
-        self.page.await_(f"{wanted} to decide", lambda: self.count() == wanted, 60)
+        self.page.await_(f"{wanted} to decide", lambda: self.count() == wanted)
 
     def current(self) -> str:
         """The subscription the owner is on."""
@@ -77,7 +77,7 @@ class SubscriptionsTest(WorkCase):
         self.await_count(LISTS - 39)
         page.press(*keys[39:-10])
         self.await_count(10)
-        page.await_("as the store says", lambda: len(self.decided()) == LISTS - 10, 120)
+        page.await_("as the store says", lambda: len(self.decided()) == LISTS - 10)
         page.press(" ", "j", " ", "J", "s")
         self.await_count(7)
         page.await_("three more", lambda: len(self.decided()) == LISTS - 7)

@@ -78,7 +78,7 @@ class SureTest(BrowserCase):
         chosen = [Select(e).first_selected_option.text for e in page.all(".try-folders tbody select")]
         self.assertEqual(chosen, ["Desk", "Drain"])
         page.one(".try-folders button[type=submit]").click()
-        figures = page.await_("figures", lambda: next(iter(page.all(".figures")), None), 60)
+        figures = page.await_("figures", lambda: next(iter(page.all(".figures")), None))
         self.assertIn("Important mail put away", figures.text)  # type: ignore[union-attr]
         self.assertEqual(db.execute("SELECT count(*) FROM messages").fetchone()[0], before)
         page.go("/try")

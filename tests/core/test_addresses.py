@@ -4,9 +4,6 @@ from __future__ import annotations
 
 import unittest
 
-from hypothesis import given
-from hypothesis import strategies as st
-
 from hieranome.core.addresses import Purpose, Use, first_leak, make, named_domain, tag_of, takes, untagged
 from hieranome.core.buckets import BUILT_IN, DESK, DIGEST, DRAIN, SHELF, Bucket
 from hieranome.core.engine import Engine
@@ -17,6 +14,7 @@ from hieranome.core.features import extract
 from hieranome.core.groups import Context
 from hieranome.core.judgement import Lesson
 from hieranome.core.relations import Relations
+from tests.generated import given, st
 
 MINE = "maren@quillmark.example"
 TAGGED = "maren+corvane-x1@quillmark.example"

@@ -7,11 +7,9 @@ import unittest
 from importlib import resources
 from pathlib import Path
 
-from hypothesis import given
-from hypothesis import strategies as st
-
 from hieranome.core.extracts import extract, sentences, usual_key
 from hieranome.core.text import own_words
+from tests.generated import given, st
 
 MARKS = Path(__file__).with_name("extract_marks.csv")
 

@@ -7,11 +7,9 @@ import unittest
 from datetime import UTC, datetime
 from pathlib import Path
 
-from hypothesis import given
-from hypothesis import strategies as st
-
 from hieranome.core.errors import CallerError
 from hieranome.core.phrases import KINDS, KNOWN, Values, check, check_name, fill, first_name, holes
+from tests.generated import given, st
 
 NOW = datetime(2026, 11, 25, 10, 30, tzinfo=UTC)
 BOOK = {"bye": "Best,\n{ask who signs}", "ack": "Dear {first name|all},\n\nthank you.\n\n{phrase bye}", "plain": "So."}

@@ -3,15 +3,13 @@
 import unittest
 from datetime import UTC, datetime, timedelta, timezone
 
-from hypothesis import given
-from hypothesis import strategies as st
-
 from hieranome.core.conditions import EVERYWHERE, All, Any, Not, Stands, Tagged, Test, Words
 from hieranome.core.operators import OPERATORS
 from hieranome.core.query import Query, read_query
 from hieranome.core.text import phrase, spaced
 from hieranome.core.times import read_span
 from hieranome.core.values import Names, QueryError
+from tests.generated import given, st
 
 NOW = datetime(2026, 3, 11, 15, 30, tzinfo=UTC)
 PLACES = {"desk": "Desk", "undecided": "Your call", "shelf": "Shelf", "folder-1": "Spring tour"}

@@ -14,6 +14,7 @@ from imapclient import IMAPClient
 from hieranome.mail.servers import Server
 from hieranome.standin.imap_wire import Faults
 from tests.mail.servers import SECRET, USER, Dovecot
+from tests.patience import PATIENCE
 
 
 @dataclass(frozen=True, slots=True)
@@ -27,7 +28,7 @@ class Outsider:
     """What another program does in a mailbox, in the words of the stand-in's postbox."""
 
     def __init__(self, server: Server) -> None:
-        self._client = IMAPClient(server.host, server.port, ssl=False, timeout=20)
+        self._client = IMAPClient(server.host, server.port, ssl=False, timeout=PATIENCE)
         self._client.login(USER, SECRET)
 
     def close(self) -> None:
@@ -123,7 +124,7 @@ class Line:
         with contextlib.suppress(OSError):
             while True:
                 near, _ = self._listening.accept()
-                far = socket.create_connection(self._to, timeout=20)
+                far = socket.create_connection(self._to, timeout=PATIENCE)
                 self._held += [near, far]
                 quiet = threading.Event()
                 for source, target, pass_on in ((near, far, self._ask), (far, near, self._answer)):

@@ -10,6 +10,8 @@ import tempfile
 import unittest
 from pathlib import Path
 
+from tests.patience import PATIENCE
+
 
 class PigeonholeCase(unittest.TestCase):
     """A folder in which Pigeonhole carries out scripts."""
@@ -36,7 +38,7 @@ class PigeonholeCase(unittest.TestCase):
         (self.folder / "message").write_bytes(raw)
         told = subprocess.run(
             ["sieve-test", "-c", "conf", "-r", me, *more, "script.sieve", "message"],
-            cwd=self.folder, capture_output=True, timeout=30, check=False,
+            cwd=self.folder, capture_output=True, timeout=PATIENCE, check=False,
         )  # fmt: skip
         self.assertEqual(told.returncode, 0, told.stderr.decode() + script)
         return told.stdout.decode()

@@ -26,6 +26,7 @@ from hieranome.standin.imap_server import ImapServer
 from hieranome.standin.imap_site import CAPABILITIES, Account
 from hieranome.standin.imap_wire import Faults
 from hieranome.standin.postbox import Postbox
+from tests.patience import PATIENCE
 
 USER, SECRET = "maren", "quill-and-mark"
 LOGIN = Login(USER, SECRET)
@@ -217,10 +218,10 @@ class Dovecot:
     def stop(self) -> None:
         """End; what is stored stays."""
         self._process.send_signal(signal.SIGTERM)
-        self._process.wait(10)
+        self._process.wait(PATIENCE)
 
     def _wait(self) -> None:
-        until = time.monotonic() + 20
+        until = time.monotonic() + PATIENCE
         while True:
             try:
                 self.connect().close()
@@ -235,7 +236,7 @@ class Dovecot:
     def connect(self) -> Imap:
         """A connection of another program, which trusts the certificate."""
         trust = None if self._security == "plain" else ssl.create_default_context(cafile=str(self.trusted))
-        return Imap.connect(self.server, LOGIN, trust=trust, timeout=10)
+        return Imap.connect(self.server, LOGIN, trust=trust, timeout=PATIENCE)
 
     @property
     def server(self) -> Server:
@@ -243,7 +244,7 @@ class Dovecot:
 
     def _doveadm(self, *words: str) -> None:
         subprocess.run(
-            ["doveadm", "-c", str(self._home / "conf"), *words], check=True, stdout=subprocess.DEVNULL, timeout=20
+            ["doveadm", "-c", str(self._home / "conf"), *words], check=True, stdout=subprocess.DEVNULL, timeout=PATIENCE
         )
 
     @property
@@ -256,7 +257,7 @@ class Dovecot:
         """Let mail come in as from outside, by the server's own delivery, which runs its scripts."""
         subprocess.run(
             ["/usr/lib/dovecot/dovecot-lda", "-c", str(self._home / "conf"), "-o", "log_path=/dev/null", "-e"],
-            input=raw, check=True, timeout=30,
+            input=raw, check=True, timeout=PATIENCE,
             cwd=self._home, user=self._owner.pw_uid, group=self._owner.pw_gid, extra_groups=[],
             env={"HOME": str(self._home / "mail" / USER), "USER": USER}, capture_output=True,
         )  # fmt: skip

@@ -12,15 +12,13 @@ from itertools import pairwise
 from multiprocessing.connection import Connection
 from pathlib import Path
 
-from hypothesis import given, settings
-from hypothesis import strategies as st
-
 from hieranome.app.arrival.incoming import prepare
 from hieranome.core.facts import Owner
 from hieranome.core.features import extract
 from hieranome.core.groups import Context
 from hieranome.core.relations import Relations
 from hieranome.mail import opening
+from tests.generated import given, settings, st
 from tests.mail.hostile import random_messages, shapes
 from tests.support import SOAK
 
@@ -127,7 +125,7 @@ class CorpusTest(unittest.TestCase):
             except Exception as exc:
                 self.fail(f"message {number} of seed 11: {exc!r}")
 
-    @settings(max_examples=300, deadline=None)
+    @settings(max_examples=300)
     @given(st.binary(max_size=600))
     def test_any_bytes_are_read(self, raw: bytes) -> None:
         """Whatever bytes come, as a message or behind its headers."""
@@ -135,7 +133,7 @@ class CorpusTest(unittest.TestCase):
         read_whole(b"From: a@b.example\nContent-Type: text/html; charset=" + raw)
         read_whole(b"Content-Type: multipart/mixed; boundary=b\n\n--b\n" + raw)
 
-    @settings(max_examples=300, deadline=None)
+    @settings(max_examples=300)
     @given(st.text(max_size=300))
     def test_any_text_is_read_in_a_header(self, text: str) -> None:
         """Whatever text stands in an address header, the sender is one address or nobody's."""

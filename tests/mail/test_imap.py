@@ -19,6 +19,7 @@ from hieranome.mail.imap import Imap
 from hieranome.mail.imap_answers import Flags
 from hieranome.mail.servers import Login, Server
 from tests.mail.servers import LOGIN, SECRET, USER, Dovecot, MailServer, Standin
+from tests.patience import PATIENCE
 from tests.support import NOON, crlf, letter
 
 PLAIN = Flags()
@@ -41,7 +42,7 @@ class Conformance:
 
     def connect(self) -> Imap:
         """A connection that is closed at the end."""
-        made = Imap.connect(self.running.server, LOGIN, timeout=10)
+        made = Imap.connect(self.running.server, LOGIN, timeout=PATIENCE)
         self.addCleanup(made.close)  # type: ignore[attr-defined]
         return made
 
@@ -154,11 +155,11 @@ class Conformance:
         self.imap.select("INBOX")
         timer = threading.Timer(0.3, lambda: self.other.append("INBOX", crlf(letter("new")), Flags(), NOON))
         timer.start()
-        self.assertTrue(self.imap.wait(10, ours))
+        self.assertTrue(self.imap.wait(PATIENCE, ours))
         timer.join()
         theirs.send(b"x")
         self.imap.uids()
-        self.imap.wait(10, ours)
+        self.imap.wait(PATIENCE, ours)
         self.assertEqual(len(self.imap.uids()), 1)
 
     def test_a_connection_that_breaks_is_told_as_broken(self) -> None:
@@ -172,7 +173,7 @@ class Conformance:
     def test_a_wrong_secret_is_told_without_the_secret(self) -> None:
         """The error names the user and the server, and never what was tried."""
         with self.assertRaises(SecretRefused) as caught:
-            Imap.connect(self.running.server, Login(USER, "wrong-secret"), timeout=10)
+            Imap.connect(self.running.server, Login(USER, "wrong-secret"), timeout=PATIENCE)
         self.assertNotIn("wrong-secret", str(caught.exception))
 
     def test_an_id_is_found_by_its_header(self) -> None:
@@ -197,9 +198,9 @@ class StandinTest(Conformance, unittest.TestCase):
         assert isinstance(standin, Standin)
         for without in ((), ("AUTH=OAUTHBEARER",)):
             standin.offer(without)
-            Imap.connect(standin.server, Login(USER, "a-token", bearer=True), timeout=10).close()
+            Imap.connect(standin.server, Login(USER, "a-token", bearer=True), timeout=PATIENCE).close()
             with self.assertRaises(SecretRefused):
-                Imap.connect(standin.server, Login(USER, "another", bearer=True), timeout=10)
+                Imap.connect(standin.server, Login(USER, "another", bearer=True), timeout=PATIENCE)
         standin.offer()
 
     def test_any_byte_may_be_the_last(self) -> None:
@@ -211,7 +212,7 @@ class StandinTest(Conformance, unittest.TestCase):
             standin.imap.faults.drop_after = byte
             with self.subTest(byte=byte):
                 try:
-                    imap = Imap.connect(standin.server, LOGIN, timeout=10)
+                    imap = Imap.connect(standin.server, LOGIN, timeout=PATIENCE)
                 except (ConnectionBroken, ServerUnreachable, SecretRefused):
                     continue
                 with self.assertRaises(ConnectionBroken):

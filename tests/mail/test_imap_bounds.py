@@ -14,6 +14,7 @@ from hieranome.mail import imap_connection as wire
 from hieranome.mail.imap import Imap
 from hieranome.mail.imap_answers import folder_name, meta_of, numbers, spans, vanished
 from hieranome.mail.servers import Login, Server
+from tests.patience import PATIENCE
 
 Answers = dict[bytes, Callable[[bytes], Iterator[bytes]]]
 """What is sent before the tagged OK, by command."""
@@ -56,12 +57,12 @@ def serving(answers: Answers) -> Iterator[tuple[Imap, list[bytes]]]:
         thread = threading.Thread(target=serve, daemon=True)
         thread.start()
         server = Server("127.0.0.1", listening.getsockname()[1], "plain")
-        made = Imap.connect(server, Login("u", "p"), timeout=10)
+        made = Imap.connect(server, Login("u", "p"), timeout=PATIENCE)
         try:
             yield made, asked
         finally:
             made.cut()
-            thread.join(10)
+            thread.join(PATIENCE)
 
 
 class BoundsTest(unittest.TestCase):

@@ -3,10 +3,8 @@
 import unittest
 from datetime import UTC, datetime
 
-from hypothesis import given
-from hypothesis import strategies as st
-
 from hieranome.mail.invitation import Invitation, read_invitation
+from tests.generated import given, st
 
 EVENT = """BEGIN:VCALENDAR
 VERSION:2.0

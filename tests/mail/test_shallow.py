@@ -2,11 +2,9 @@
 
 import unittest
 
-from hypothesis import given
-from hypothesis import strategies as st
-
 from hieranome.mail.html_text import HtmlText
 from hieranome.mail.shallow import MAX_DEPTH, shallow
+from tests.generated import given, st
 
 BROKEN = (
     "<b>", "<div><span>", "<table>", "<a href=x>", "<blockquote>x", "<", "<!--", "<div x", "<div title='>'>", "</p>",

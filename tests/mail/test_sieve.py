@@ -11,9 +11,6 @@ import unittest
 from dataclasses import asdict
 from datetime import datetime, timedelta, timezone
 
-from hypothesis import given, settings
-from hypothesis import strategies as st
-
 from hieranome.app.arrival.incoming import words_of
 from hieranome.core.matching import Mail
 from hieranome.core.query import read_query
@@ -23,7 +20,9 @@ from hieranome.demo import mailgen
 from hieranome.mail.reading import read
 from hieranome.mail.sieve_reading import Known, ScriptRefused, rules_of
 from hieranome.mail.sieve_writing import OnServer, quoted, script_of
+from tests.generated import given, settings, st
 from tests.mail.pigeonhole import PigeonholeCase
+from tests.patience import PATIENCE
 from tests.support import crlf
 
 LDA = "/usr/lib/dovecot/dovecot-lda"
@@ -143,7 +142,7 @@ class PigeonholeTest(PigeonholeCase):
         shutil.rmtree(self.folder / "mail", ignore_errors=True)
         for raw in raws:
             subprocess.run(
-                [LDA, "-c", str(self.folder / "conf"), "-e"], input=raw, check=True, timeout=30, cwd=self.folder,
+                [LDA, "-c", str(self.folder / "conf"), "-e"], input=raw, check=True, timeout=PATIENCE, cwd=self.folder,
                 user=self.owner.pw_uid, group=self.owner.pw_gid, extra_groups=[],
                 env={"HOME": str(self.folder), "USER": "maren"}, capture_output=True,
             )  # fmt: skip
@@ -222,7 +221,7 @@ class SayingTest(unittest.TestCase):
                 self.assertIn("kept@b.example", script)
                 self.assertNotIn('"a@b.example"', script)
 
-    @settings(max_examples=200, deadline=None)
+    @settings(max_examples=200)
     @given(st.text(st.characters(exclude_characters="\r\n\0", exclude_categories=["Cs"]), max_size=40))
     def test_no_text_breaks_out_of_its_string(self, text: str) -> None:
         """Whatever a folder is called, the script has one command and files there."""
@@ -293,7 +292,7 @@ class SayingTest(unittest.TestCase):
         with self.assertRaisesRegex(ScriptRefused, "bytes"):
             rules_of("#" * 600_000, KNOWN)
 
-    @settings(max_examples=300, deadline=None)
+    @settings(max_examples=300)
     @given(st.text(st.sampled_from('if header"subject\\ :is[]{}();stop,allof not#/*text:.\n01K '), max_size=120))
     def test_no_script_does_harm(self, script: str) -> None:
         """Whatever stands in a script, it is read or refused."""

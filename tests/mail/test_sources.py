@@ -8,12 +8,10 @@ import tempfile
 import unittest
 from pathlib import Path
 
-from hypothesis import given, settings
-from hypothesis import strategies as st
-
 from hieranome.core.errors import NotMail, Unreadable
 from hieranome.mail.mbox import read_mbox, write_message
 from hieranome.mail.sources import find, items
+from tests.generated import given, settings, st
 from tests.support import letter
 
 STAMP = "Tue Nov  4 10:00:00 2025"
@@ -36,7 +34,7 @@ class MboxTest(unittest.TestCase):
         second = b"Subject: two\n\nbody\n"
         self.assertEqual(self.raws(mbox(first, second)), [first, second])
 
-    @settings(max_examples=60, deadline=None)
+    @settings(max_examples=60)
     @given(st.lists(st.sampled_from([b"From x\n", b">From x\n", b"text\n", b"\n", b">>>From y\n"]), max_size=12))
     def test_any_lines_come_back(self, lines: list[bytes]) -> None:
         """Whatever lines a message has, reading the written mbox gives them back."""

@@ -7,15 +7,13 @@ from datetime import UTC, datetime
 from email import message_from_bytes
 from email.policy import SMTP
 
-from hypothesis import given, settings
-from hypothesis import strategies as st
-
 from hieranome.core.errors import CallerError
 from hieranome.core.facts import Correspondent, Owner
 from hieranome.mail.mime import parse
 from hieranome.mail.people import mailboxes
 from hieranome.mail.reading import read
 from hieranome.mail.writing import Written, invitation_answer, message_of, recipients, reply_people, typed
+from tests.generated import given, settings, st
 
 AT = datetime(2026, 1, 5, 9, tzinfo=UTC)
 ME = Correspondent("maren@quillmark.example", "Maren Aldous")
@@ -51,7 +49,7 @@ class ReplyTest(unittest.TestCase):
             with self.subTest(name[:40]):
                 self.check(name)
 
-    @settings(max_examples=200, deadline=None)
+    @settings(max_examples=200)
     @given(st.text(max_size=200))
     def test_any_name(self, name: str) -> None:
         """Whatever the name is."""

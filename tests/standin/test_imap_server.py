@@ -16,6 +16,7 @@ from hieranome.mail.writing import Written, message_of, recipients
 from hieranome.standin.imap_words import Unparsable, from_utf7, numbers, ranges, to_utf7, words
 from hieranome.standin.postbox import FolderExists, Full, NoFolder, Postbox
 from tests.mail.servers import SECRET, USER, Standin
+from tests.patience import PATIENCE
 from tests.support import NOON, crlf, letter
 
 
@@ -41,7 +42,7 @@ class Client(unittest.TestCase):
 
     def connect(self) -> IMAPClient:
         """Another connection, ended with the test."""
-        made = IMAPClient("127.0.0.1", port=self.standin.imap.port, ssl=False, timeout=10)
+        made = IMAPClient("127.0.0.1", port=self.standin.imap.port, ssl=False, timeout=PATIENCE)
         made.login(USER, SECRET)
         self.addCleanup(made.shutdown)
         return made
@@ -142,7 +143,7 @@ class Client(unittest.TestCase):
 
     def test_commands_that_make_no_sense_are_answered_and_the_session_goes_on(self) -> None:
         """BAD, and the next command works."""
-        with socket.create_connection(("127.0.0.1", self.standin.imap.port), timeout=10) as raw:
+        with socket.create_connection(("127.0.0.1", self.standin.imap.port), timeout=PATIENCE) as raw:
             said = raw.makefile("rb")
             said.readline()
             raw.sendall(b"a FETCH 1 FLAGS\r\n")

@@ -13,6 +13,7 @@ from hieranome.core.errors import Conflict, NotFound, StaleCursor, StoreFull, St
 from hieranome.store import Database, marked, messages, places, scores
 from hieranome.store.database import FILE_NAME, migrations, statements
 from hieranome.store.listing import Listing, page
+from tests.patience import PATIENCE
 from tests.support import NOON, RoomCase, letter
 
 READING_ON = """
@@ -89,7 +90,7 @@ class DatabaseTest(unittest.TestCase):
             capture_output=True,
             text=True,
             check=False,
-            timeout=60,
+            timeout=PATIENCE,
         )
         self.assertEqual((done.returncode, done.stdout.strip()), (0, "3000000"), done.stderr[-500:])
 

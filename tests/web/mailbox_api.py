@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import ssl
-import time
 from collections.abc import Callable
 
 from fastapi.testclient import TestClient
@@ -15,12 +14,13 @@ from hieranome.mail.imap_answers import Flags
 from hieranome.standin.smtp_sink import SmtpSink
 from hieranome.web.application import build
 from tests.mail.servers import LOGIN, SECRET, USER, MailServer, Standin
+from tests.patience import PATIENCE, await_
 from tests.support import MARK, NOON, OWNER, RoomCase, crlf, letter, offer
 
 
 def certificate_of(port: int) -> bytes:
     """The certificate a server on this machine shows, in PEM."""
-    return ssl.get_server_certificate(("127.0.0.1", port), timeout=5).encode("ascii")
+    return ssl.get_server_certificate(("127.0.0.1", port), timeout=PATIENCE).encode("ascii")
 
 
 class MailboxApi(RoomCase):
@@ -70,12 +70,9 @@ class MailboxApi(RoomCase):
         found: dict[str, object] = self.client.get("/api/mailboxes").json()["mailboxes"][0]
         return found
 
-    def await_(self, what: str, check: Callable[[], object], seconds: float = 20) -> None:
+    def await_(self, what: str, check: Callable[[], object]) -> None:
         """Wait until something holds."""
-        until = time.monotonic() + seconds
-        while not check():
-            self.assertLess(time.monotonic(), until, f"awaited in vain: {what}; {self.mailbox()}")
-            time.sleep(0.05)
+        await_(what, check, said=self.mailbox)
 
     def folder_count(self, name: str) -> int:
         """How many messages a folder holds on the server; none where it is not made yet."""

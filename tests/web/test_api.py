@@ -4,7 +4,6 @@ import asyncio
 import json
 import subprocess
 import sys
-import time
 import unittest
 from pathlib import Path
 
@@ -13,6 +12,7 @@ from hieranome.standin.delivery import Delivery
 from hieranome.web.describe import description
 from hieranome.web.routers.house import _events
 from tests.mail.test_sources import mbox
+from tests.patience import await_
 from tests.support import ApiCase, RoomCase, letter, offer
 
 ROOT = Path(__file__).parent.parent.parent
@@ -59,11 +59,8 @@ class SureTest(ApiCase):
         self.assertEqual({f["name"]: f["suggested"] for f in survey}, {"Inbox": "desk", "Junk": "drain"})
         wanted = {"path": str(folder), "places": {"Inbox": "desk", "Junk": "drain"}, "correct": 1.0}
         self.assertEqual(self.client.post("/api/trial", json=wanted).status_code, 202)
-        for _ in range(600):
-            state = self.client.get("/api/trial").json()
-            if state["state"] not in ("reading", "replaying"):
-                break
-            time.sleep(0.05)
+        await_("the trial's end", lambda: self.client.get("/api/trial").json()["state"] not in ("reading", "replaying"))
+        state = self.client.get("/api/trial").json()
         self.assertEqual((state["state"], state["figures"]["messages"]), ("done", 24))
         self.assertEqual(self.client.delete("/api/trial").json()["state"], "none")
         for path in ("archive", str(self.folder / "none")):
@@ -216,12 +213,11 @@ class HouseTest(ApiCase):
         return self.client.post("/api/imports", files=[("files", file) for file in files])
 
     def wait_done(self, number: int) -> dict[str, object]:
-        for _ in range(200):
-            job = self.client.get(f"/api/imports/{number}").json()
-            if job["state"] in ("done", "failed"):
-                return dict(job)
-            time.sleep(0.05)
-        raise AssertionError(job)
+        def job() -> dict[str, object]:
+            return dict(self.client.get(f"/api/imports/{number}").json())
+
+        await_("the import's end", lambda: job()["state"] in ("done", "failed"), said=job)
+        return job()
 
     def test_dropped_files_come_in(self) -> None:
         """An mbox and a message dropped together are imported, and their copies are cleared away."""
@@ -229,11 +225,7 @@ class HouseTest(ApiCase):
         self.assertEqual(answer.status_code, 202)
         job = self.wait_done(answer.json()["id"])
         self.assertEqual((job["state"], job["added"]), ("done", 3))
-        for _ in range(100):
-            if not list(self.served.importer.incoming.iterdir()):
-                break
-            time.sleep(0.02)
-        self.assertEqual(list(self.served.importer.incoming.iterdir()), [])
+        await_("the copies to be cleared away", lambda: not list(self.served.importer.incoming.iterdir()))
 
     def test_what_is_no_mail_is_refused(self) -> None:
         """A text file and an empty file are refused with the reason, and nothing is left behind."""
@@ -266,10 +258,7 @@ class HouseTest(ApiCase):
         self.client.post("/api/delivery/next")
         self.assertEqual(came, [b"1"])
         self.client.put("/api/delivery", json={"running": True, "interval": 0.2})
-        for _ in range(100):
-            if len(came) == 2:
-                break
-            time.sleep(0.05)
+        await_("the second", lambda: len(came) == 2)
         self.assertEqual(came, [b"1", b"2"])
         self.assertEqual(self.client.post("/api/delivery/next").status_code, 422)
 

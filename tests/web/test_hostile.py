@@ -21,6 +21,7 @@ from hieranome.mail.remote import Picture
 from hieranome.web.application import build
 from hieranome.web.guard import SMALL, USUAL, most_bytes, same_origin
 from hieranome.web.routers.house import _events
+from tests.patience import PATIENCE
 from tests.support import MARK, ApiCase, RoomCase, letter
 from tests.web.test_entry import PASSWORD, EntryCase
 
@@ -139,15 +140,15 @@ class GuessTest(EntryCase):
         class Slow:
             def verify(self, *_: object) -> bool:
                 checking.set()
-                return go_on.wait(20)
+                return go_on.wait(PATIENCE)
 
         with mock.patch.object(self.served.entry, "_hasher", Slow()):
             thread = threading.Thread(target=self.served.entry.sign_in, args=(PASSWORD, Visitor("192.0.2.1")))
             thread.start()
-            self.assertTrue(checking.wait(10))
+            self.assertTrue(checking.wait(PATIENCE))
             answered: Future[bool] = Future()
             threading.Thread(target=lambda: answered.set_result(self.served.entry.is_in("x")), daemon=True).start()
-            self.assertFalse(answered.result(10))
+            self.assertFalse(answered.result(PATIENCE))
             go_on.set()
             thread.join()
 
@@ -222,7 +223,7 @@ class PictureTest(ApiCase):
         go_on = threading.Event()
 
         def slow(_: str) -> Picture:
-            go_on.wait(30)
+            go_on.wait(PATIENCE)
             return Picture(b"x", "image/png")
 
         self.served.pictures = Pictures(self.room, slow)
@@ -233,10 +234,10 @@ class PictureTest(ApiCase):
         asked = [self.served.pictures.get(number, n) for n in range(45)]
         began = time.monotonic()
         self.assertEqual(self.client.get("/api/places").status_code, 200)
-        self.assertLess(time.monotonic() - began, 10)
+        self.assertLess(time.monotonic() - began, PATIENCE / 2)
         self.assertLess(sum(thread.name.startswith("pictures") for thread in threading.enumerate()), 10)
         go_on.set()
-        self.assertEqual([one.result(30).media_type for one in asked], ["image/png"] * 45)
+        self.assertEqual([one.result(PATIENCE).media_type for one in asked], ["image/png"] * 45)
 
 
 class NamesTest(ApiCase):

@@ -13,6 +13,7 @@ from hieranome.standin.imap_site import Account
 from hieranome.standin.postbox import Postbox
 from hieranome.standin.smtp_sink import SmtpSink
 from tests.mail.servers import SECRET, USER, contexts
+from tests.patience import PATIENCE
 from tests.web.mailbox_api import MailboxApi
 
 OTHER = ":".join(["00"] * 32)
@@ -89,14 +90,14 @@ class TestTrust(MailboxApi):
         served = contexts(self.folder, 33)[0]
         with ImapServer({USER: Account(self.box, SECRET)}, start_tls=served) as server:
             with self.assertRaises(CertificateRefused) as refused:
-                Imap.connect(Server("127.0.0.1", server.port, "starttls"), Login(USER, SECRET), timeout=5)
+                Imap.connect(Server("127.0.0.1", server.port, "starttls"), Login(USER, SECRET), timeout=PATIENCE)
             shown = refused.exception.shown
             assert shown is not None
             Imap.connect(
-                Server("127.0.0.1", server.port, "starttls", shown.fingerprint), Login(USER, SECRET), timeout=5
+                Server("127.0.0.1", server.port, "starttls", shown.fingerprint), Login(USER, SECRET), timeout=PATIENCE
             ).close()
             with self.assertRaisesRegex(CertificateRefused, "not the one you trusted"):
-                Imap.connect(Server("127.0.0.1", server.port, "starttls", OTHER), Login(USER, SECRET), timeout=5)
+                Imap.connect(Server("127.0.0.1", server.port, "starttls", OTHER), Login(USER, SECRET), timeout=PATIENCE)
             self.assertEqual(server.commands.count("LOGIN"), 1)
         with self.assertRaisesRegex(CertificateRefused, "not the one you trusted"):
             try_out(Server("127.0.0.1", self.safe_sink.port, "tls", OTHER), Login(USER, SECRET))

@@ -2,27 +2,23 @@
 
 Reading is bounded and raises for nothing it knows of (:mod:`hieranome.mail`); this is the line behind that one. A
 message whose reading takes too long, raises, or ends its process is kept whole as one that cannot be read, and the
-next is taken. Each process ends when the pipe to its parent closes, whatever ended the parent.
+next is taken.
 """
 
 from __future__ import annotations
 
 import contextlib
-import multiprocessing
-import resource
 import threading
 from collections import deque
 from collections.abc import Callable, Iterator
 from dataclasses import replace
 from itertools import cycle
-from multiprocessing.connection import Connection
-from multiprocessing.process import BaseProcess
-from pathlib import Path
 from types import TracebackType
-from typing import Any, ParamSpec, TypeVar
+from typing import ParamSpec, TypeVar
 
 from hieranome.app.arrival.incoming import Incoming, prepare, unreadable
-from hieranome.core.errors import HieranomeError, MessageUnreadable, WorldError
+from hieranome.app.arrival.reading_process import ReadingProcess
+from hieranome.core.errors import MessageUnreadable
 from hieranome.core.facts import Owner
 from hieranome.core.features import extract
 from hieranome.core.groups import Context
@@ -32,10 +28,6 @@ from hieranome.mail.sources import Item
 
 PATIENCE = 20.0
 """Seconds one message may take to be read, on however busy a machine; it should take thousandths."""
-MEMORY = 2 * 1024**3
-"""Bytes a reading process may come to hold beyond what it began with."""
-START = 60.0
-"""Seconds a process has to start."""
 BESIDE = 2
 """Processes that read what is asked for one by one; they start when they are first needed."""
 
@@ -44,100 +36,6 @@ Batch = tuple[int, list[Incoming]]
 
 P = ParamSpec("P")
 T = TypeVar("T")
-
-
-def _work(pipe: Connection) -> None:
-    """Answer calls until the pipe closes: what they return, or the error they raise, by name."""
-    with contextlib.suppress(ValueError, OSError):
-        taken = int(Path("/proc/self/statm").read_text().split()[0]) * resource.getpagesize()
-        resource.setrlimit(resource.RLIMIT_AS, (taken + MEMORY, taken + MEMORY))
-    try:
-        pipe.send(None)
-        while True:
-            function, args, kwargs = pipe.recv()
-            try:
-                answer: tuple[bool, Any] = (True, function(*args, **kwargs))
-            except Exception as exc:
-                answer = (False, exc if isinstance(exc, HieranomeError) else f"{type(exc).__name__}: {exc}"[:300])
-            pipe.send(answer)
-    except (EOFError, OSError, KeyboardInterrupt):
-        return
-
-
-class ReadingProcess:
-    """One process that carries out calls, one at a time. It is started anew after it had to be ended."""
-
-    def __init__(self) -> None:
-        self._process: BaseProcess | None = None
-        self._pipe: Connection | None = None
-        self._ready = False
-
-    @property
-    def started(self) -> bool:
-        """Whether it was begun to start, and not ended since."""
-        return self._pipe is not None
-
-    def start(self) -> None:
-        """Begin to start it, without waiting for it; :meth:`send` does so too, and waits."""
-        context = multiprocessing.get_context("spawn")
-        self._pipe, theirs = context.Pipe()
-        self._process = context.Process(target=_work, args=(theirs,), daemon=True)
-        self._process.start()
-        theirs.close()
-        self._ready = False
-
-    def send(self, function: Callable[..., object], *args: object, **kwargs: object) -> None:
-        """Give it a call to carry out."""
-        if self._pipe is None:
-            self.start()
-        if not self._ready:
-            self._await_start()
-        assert self._pipe is not None
-        self._pipe.send((function, args, kwargs))
-
-    def _await_start(self) -> None:
-        assert self._pipe is not None
-        try:
-            if self._pipe.poll(START):
-                self._pipe.recv()
-                self._ready = True
-                return
-        except (EOFError, OSError):
-            pass
-        self.end()
-        raise WorldError(
-            "A process that reads mail could not be started (is the memory full?). What was read is kept; close other "
-            "programs and try again."
-        )
-
-    def _receive(self, patience: float) -> Any:
-        assert self._pipe is not None
-        if not self._pipe.poll(patience):
-            self.end()
-            raise MessageUnreadable("reading it took too long")
-        return self._pipe.recv()
-
-    def answer(self, patience: float) -> Any:
-        """What the call given last came to. Raises :class:`MessageUnreadable` when it raised, took longer than
-        ``patience`` seconds, or ended the process."""
-        try:
-            fine, value = self._receive(patience)
-        except (EOFError, OSError) as exc:
-            self.end()
-            raise MessageUnreadable("reading it ended the process that read it") from exc
-        if not fine:
-            raise value if isinstance(value, HieranomeError) else MessageUnreadable(str(value))
-        return value
-
-    def end(self) -> None:
-        """End the process at once; the next call starts another."""
-        if self._pipe is not None:
-            self._pipe.close()
-        if self._process is not None:
-            self._process.kill()
-            self._process.join()
-            self._process.close()
-        self._pipe = self._process = None
 
 
 class _Beside:

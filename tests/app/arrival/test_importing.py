@@ -1,13 +1,14 @@
 """Import: whole, once, resumable, clear when it cannot."""
 
+import contextlib
 import hashlib
 import multiprocessing
 import os
 import random
 import signal
+import sqlite3
 import subprocess
 import sys
-import time
 from pathlib import Path
 
 from hieranome.app.arrival import importing
@@ -16,8 +17,10 @@ from hieranome.core.errors import NotMail, StoreFull, Unreadable
 from hieranome.core.routing import MOST_ASKED, worth_asking
 from hieranome.demo import mailgen
 from hieranome.store import imports, messages, places
+from hieranome.store.database import FILE_NAME
 from tests.mail.nasty import NASTY
 from tests.mail.test_sources import mbox
+from tests.patience import await_
 from tests.support import NOON, OWNER, RoomCase, letter
 
 
@@ -190,9 +193,9 @@ class KillTest(RoomCase):
         target = self.folder / "killed"
         rng = random.Random(9)
         kills = 0
-        for _ in range(5):
+        for many in sorted(rng.sample(range(self.COUNT), 5)):
             process = self.start(path, target)
-            time.sleep(rng.uniform(0.9, 2.6))
+            await_("messages, or its end", lambda p=process, n=many: p.poll() is not None or self.held(target) >= n)
             if process.poll() is None:
                 process.send_signal(signal.SIGKILL)
                 kills += 1
@@ -205,6 +208,16 @@ class KillTest(RoomCase):
         self.assertEqual(len(digests(broken)), len(set(digests(broken))))
         self.assertEqual(places.every(broken.reader()), places.every(whole.reader()))
         self.assertEqual(dict(broken.relations.items()), dict(whole.relations.items()))
+
+    @staticmethod
+    def held(target: Path) -> int:
+        """How many messages a data folder holds by now."""
+        with (
+            contextlib.suppress(sqlite3.OperationalError),
+            contextlib.closing(sqlite3.connect(f"file:{target / FILE_NAME}?mode=ro", uri=True)) as db,
+        ):
+            return int(db.execute("SELECT count(*) FROM messages").fetchone()[0])
+        return 0
 
     @staticmethod
     def start(path: Path, target: Path) -> subprocess.Popen[bytes]:

@@ -3,26 +3,31 @@
 from __future__ import annotations
 
 import os
-import time
+from collections.abc import Callable
+from functools import partial
+from multiprocessing.connection import Connection
 from pathlib import Path
 from unittest import mock
 
 from hieranome.app.arrival import arrive, importing, processes
 from hieranome.app.arrival.arrive import receive
-from hieranome.app.arrival.processes import ReadingProcess, guarded, prepared, reading_of
+from hieranome.app.arrival.processes import guarded, prepared, reading_of
+from hieranome.app.arrival.reading_process import ReadingProcess
 from hieranome.app.mailbox import mailboxes
 from hieranome.app.mailbox.history import read_history
 from hieranome.app.mailbox.syncing import sync
 from hieranome.app.teaching.undoing import undo
 from hieranome.app.viewing import open_message
-from hieranome.core.errors import CallerError, MessageUnreadable, NotFound
+from hieranome.core.errors import CallerError, MessageUnreadable, NotFound, WorldError
 from hieranome.core.features import extract
 from hieranome.mail.imap import Imap
 from hieranome.store import journal, messages
+from tests.app.arrival.misbehaving import asleep, die, explode, fill, hang, late, miss, stillborn
 from tests.app.mailbox.case import account_at
 from tests.mail.hostile import shapes
 from tests.mail.servers import LOGIN, Standin
 from tests.mail.test_sources import mbox
+from tests.patience import PATIENCE, await_
 from tests.support import NOON, ApiCase, RoomCase, crlf, letter
 
 ODD = (
@@ -70,12 +75,9 @@ class ArriveTest(ApiCase):
         """Dropped as an mbox, every good letter arrives, and each message can be opened."""
         sent = self.client.post("/api/imports", files={"files": ("all.mbox", mbox(*mixed()))})
         self.assertEqual(sent.status_code, 202, sent.text)
-        for _ in range(600):
-            job = self.client.get(f"/api/imports/{sent.json()['id']}").json()
-            if job["state"] in ("done", "failed"):
-                break
-            time.sleep(0.1)
-        self.assertEqual((job["state"], self.good_ones()), ("done", 100))
+        at = f"/api/imports/{sent.json()['id']}"
+        await_("the import's end", lambda: self.client.get(at).json()["state"] in ("done", "failed"))
+        self.assertEqual((self.client.get(at).json()["state"], self.good_ones()), ("done", 100))
         for row in self.room.reader().execute("SELECT id FROM messages WHERE subject NOT LIKE 'Good %'").fetchall():
             for path in ("", "/headers", "/source", "/thread"):
                 answer = self.client.get(f"/api/messages/{row[0]}{path}")
@@ -91,7 +93,7 @@ class OverImap(RoomCase):
         raws = [crlf(raw) for raw in mixed()]
         for raw in raws[:60]:
             standin.box.append("INBOX", raw)
-        imap = Imap.connect(standin.server, LOGIN, timeout=20)
+        imap = Imap.connect(standin.server, LOGIN, timeout=PATIENCE)
         self.addCleanup(imap.close)
         account = mailboxes.add(self.room, account_at(standin), imap.folders()).id
         self.assertTrue(read_history(self.room, imap, account))
@@ -102,35 +104,38 @@ class OverImap(RoomCase):
         self.assertEqual(tuple(rows), (len(raws), 100))
 
 
-def explode(*_: object, **__: object) -> None:
-    raise RuntimeError("a fault nobody thought of")
+class StartTest(RoomCase):
+    def started(self, work: Callable[[Connection], None], *starts: float) -> ReadingProcess:
+        process = ReadingProcess(work, starts)
+        self.addCleanup(process.end)
+        return process
 
+    def test_what_begins_late_is_tried_again(self) -> None:
+        """With more patience, and the call is carried out then."""
+        process = self.started(partial(late, self.folder / "tried"), *[1.0] * 9, PATIENCE)
+        process.send(len, b"abc")
+        self.assertEqual(process.answer(PATIENCE), 3)
 
-def hang(_: bytes) -> None:
-    while True:
-        time.sleep(1)
-
-
-def die(_: bytes) -> None:
-    os._exit(9)
-
-
-def fill(_: bytes) -> None:
-    bytearray(processes.MEMORY * 2)
-
-
-def miss(_: bytes) -> None:
-    raise NotFound("there is none")
+    def test_what_does_not_begin_says_what_was_found_out(self) -> None:
+        """That it ended, and how, or that it was slow; a later try is free to work."""
+        for work, starts, why in (
+            (stillborn, (PATIENCE, PATIENCE), r"in 2 tries: it ended as it began \(exit code 3\)"),
+            (asleep, (0.1,), "in 1 tries: it had not begun after 0.1 seconds, so this machine is very busy"),
+        ):
+            process = self.started(work, *starts)
+            with self.subTest(why), self.assertRaisesRegex(WorldError, why):
+                process.send(len, b"abc")
+            self.assertFalse(process.started)
 
 
 class GuardTest(RoomCase):
     def test_whatever_happens_to_the_reader(self) -> None:
         """It raises, hangs, dies, or wants all memory: one clear error each, and the next call is answered."""
-        with mock.patch.object(processes, "PATIENCE", 1.0):
-            for function in (explode, hang, die, fill):
-                with self.subTest(function.__name__), self.assertRaises(MessageUnreadable):
-                    guarded(function, b"x")
-                self.assertEqual(reading_of(letter("Next")).facts.subject, "Next")
+        for function in (explode, hang, die, fill):
+            impatient = mock.patch.object(processes, "PATIENCE", 1.0 if function is hang else PATIENCE)
+            with self.subTest(function.__name__), impatient, self.assertRaises(MessageUnreadable):
+                guarded(function, b"x")
+            self.assertEqual(reading_of(letter("Next")).facts.subject, "Next")
 
     def test_errors_of_our_own_come_through(self) -> None:
         """What a function says on purpose is said."""
@@ -142,16 +147,16 @@ class GuardTest(RoomCase):
         process = ReadingProcess()
         self.addCleanup(process.end)
         process.send(len, b"abc")
-        self.assertEqual(process.answer(20), 3)
+        self.assertEqual(process.answer(PATIENCE), 3)
         assert process._process is not None
         process._process.kill()
         process._process.join()
         with self.assertRaises((MessageUnreadable, OSError)):
             process.send(len, b"abc")
-            process.answer(20)
+            process.answer(PATIENCE)
         process.end()
         process.send(len, b"ab")
-        self.assertEqual(process.answer(20), 2)
+        self.assertEqual(process.answer(PATIENCE), 2)
 
     def test_what_cannot_be_read_is_kept_whole(self) -> None:
         """On the Desk, shown as its source, told in the journal with nothing to undo; the next arrives."""
@@ -228,7 +233,7 @@ class SkippedTest(ApiCase):
         for mine, place in (("false", False), ("true", True)):
             content = mbox(raw + mine.encode())
             job = self.client.post("/api/imports", files={"files": ("a.mbox", content)}, data={"mine": mine}).json()
-            while self.client.get(f"/api/imports/{job['id']}").json()["state"] not in ("done", "failed"):
-                time.sleep(0.05)
+            at = f"/api/imports/{job['id']}"
+            await_("its end", lambda at=at: self.client.get(at).json()["state"] in ("done", "failed"))
             rows = self.room.reader().execute("SELECT place FROM messages ORDER BY id DESC LIMIT 1").fetchone()
             self.assertEqual(rows[0] == "sent", place)

@@ -14,6 +14,7 @@ from hieranome.mail.imap_answers import Flags
 from hieranome.store import accounts, copies
 from hieranome.store.accounts import NewAccount
 from tests.mail.servers import LOGIN, MailServer, Standin
+from tests.patience import PATIENCE
 from tests.support import NOON, OWNER, RoomCase, crlf
 
 ALL_TO_THE_DESK = Costs(buried=1000.0, drained_important=1000.0, noise=0.001, asking=1000.0)
@@ -52,7 +53,7 @@ class MailboxCase(RoomCase):
 
     def connect(self) -> Imap:
         """A connection that is closed at the end."""
-        made = Imap.connect(self.server.server, LOGIN, timeout=10)
+        made = Imap.connect(self.server.server, LOGIN, timeout=PATIENCE)
         self.addCleanup(made.close)
         return made
 

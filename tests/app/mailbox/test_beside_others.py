@@ -8,6 +8,7 @@ import signal
 import subprocess
 import sys
 import time
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -26,6 +27,7 @@ from hieranome.mail.servers import Security
 from hieranome.store import accounts
 from tests.app.mailbox.case import ALL_TO_THE_DESK, MailboxCase, account_at
 from tests.mail.servers import SECRET, Dovecot, MailServer, Standin
+from tests.patience import await_
 from tests.support import MARK, NOON, SOAK, RoomCase, crlf, letter
 
 ARRIVALS = 200 if SOAK else 20
@@ -174,12 +176,8 @@ class Hints(MailboxCase):
 
     def await_(self, what: str, true: Any) -> None:
         began = time.monotonic()
-        while time.monotonic() < began + 30:
-            if true():
-                self.noticed.append(time.monotonic() - began)
-                return
-            time.sleep(0.02)
-        self.fail(f"not noticed without the poll: {what}")
+        await_(f"{what}, noticed without the poll", true)
+        self.noticed.append(time.monotonic() - began)
 
     def count(self, where: str) -> int:
         return int(self.room.store.reader().execute(f"SELECT count(*) FROM messages WHERE {where}").fetchone()[0])
@@ -272,17 +270,17 @@ class Restarts(RoomCase):
             found: dict[str, Any] = client.get("api/mailboxes").json()["mailboxes"][0]
             return found
 
-        def await_(what: str, true: Any, seconds: float) -> None:
-            ends = time.monotonic() + seconds
-            while not true():
-                self.assertLess(time.monotonic(), ends, f"awaited in vain: {what}; {mailbox()['error']}")
+        def awaited(what: str, true: Callable[[], object]) -> None:
+            def holds() -> object:
                 self.assertIsNone(process.poll(), "the program ended")
-                time.sleep(0.05)
+                return true()
 
-        await_("a first look", lambda: mailbox()["synced_at"], 20)
+            await_(what, holds, said=lambda: mailbox()["error"])
+
+        awaited("a first look", lambda: mailbox()["synced_at"])
         for number in range(times):
             self.server.stop()
-            await_("the page says so", lambda: mailbox()["error"], 30)
+            awaited("the page says so", lambda: mailbox()["error"])
             self.server.start()
             other = self.server.connect()
             other.append("INBOX", crlf(letter(f"Meanwhile {number}", at=NOON + number)), Flags(), NOON + number)
@@ -291,8 +289,8 @@ class Restarts(RoomCase):
         def arrived() -> int:
             return sum(place["total"] for place in client.get("api/places").json()["places"])
 
-        await_("the mail", lambda: arrived() == times, 60)
-        await_("all is well again", lambda: not mailbox()["error"], 30)
+        awaited("the mail", lambda: arrived() == times)
+        awaited("all is well again", lambda: not mailbox()["error"])
         self.assertIsNone(process.poll())
 
     def test_a_broken_connection_never_ends_the_program(self) -> None:

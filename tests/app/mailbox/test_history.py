@@ -19,6 +19,7 @@ from hieranome.store import accounts, copies
 from hieranome.web.application import build
 from tests.app.mailbox.case import account_at
 from tests.mail.servers import LOGIN, Standin
+from tests.patience import PATIENCE
 from tests.support import NOON, RoomCase, crlf, letter, offer
 
 COUNT = 450
@@ -41,7 +42,7 @@ class Reading(RoomCase):
 
     def connect(self) -> Imap:
         """A connection that is closed at the end."""
-        made = Imap.connect(self.standin.server, LOGIN, timeout=10)
+        made = Imap.connect(self.standin.server, LOGIN, timeout=PATIENCE)
         self.addCleanup(made.close)
         return made
 

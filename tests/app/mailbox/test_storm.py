@@ -19,6 +19,7 @@ from tests.app.arrival.test_poison import odd_messages
 from tests.app.mailbox.case import MailboxCase
 from tests.mail.outsider import DovecotByLine
 from tests.mail.servers import LOGIN, MailServer, Standin
+from tests.patience import PATIENCE
 from tests.support import NOON, SOAK, crlf, letter
 
 WITHOUT: tuple[tuple[str, ...], ...] = (
@@ -298,7 +299,7 @@ class Storm(MailboxCase):
         """Connect until it works."""
         for _ in range(10):
             try:
-                self.imap = Imap.connect(self.server.server, LOGIN, timeout=10)
+                self.imap = Imap.connect(self.server.server, LOGIN, timeout=PATIENCE)
             except WorldError:
                 continue
             self.addCleanup(self.imap.close)

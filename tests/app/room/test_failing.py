@@ -24,6 +24,7 @@ from hieranome.store import lessons
 from tests.app.mailbox.case import account_at
 from tests.app.room.failing import MOST, FailingCase
 from tests.mail.servers import LOGIN, Standin
+from tests.patience import PATIENCE
 from tests.support import NOON, crlf, letter
 
 
@@ -131,7 +132,7 @@ class ElsewhereTest(FailingCase):
         self.standin.box.create("Hieranome/Shelf")
         for number in range(3):
             self.standin.box.append("INBOX", crlf(letter(f"There {number}", at=NOON + 100 + number)))
-        self.imap = Imap.connect(self.standin.server, LOGIN, timeout=20)
+        self.imap = Imap.connect(self.standin.server, LOGIN, timeout=PATIENCE)
         self.addCleanup(self.imap.close)
         self.account = mailboxes.add(self.room, account_at(self.standin), self.imap.folders()).id
         with self.room.change() as db:

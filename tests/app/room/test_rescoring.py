@@ -1,6 +1,5 @@
 """What follows behind a lesson: scores of mail out of sight, also after an end in between."""
 
-import time
 from unittest import mock
 
 from hieranome.app.room import rescoring
@@ -8,6 +7,7 @@ from hieranome.app.room.rescoring import Rescorer
 from hieranome.app.teaching.correct import correct
 from hieranome.app.teaching.undoing import undo
 from hieranome.store import lessons, messages, scores, settings
+from tests.patience import await_
 from tests.support import NOON, RoomCase, letter, offer
 
 
@@ -59,8 +59,6 @@ class BehindTest(RoomCase):
         rescorer = Rescorer(self.room)
         rescorer.start()
         self.addCleanup(rescorer.close)
-        end = time.monotonic() + 20
-        while settings.value(self.room.reader(), settings.SCORED, "") != lessons.state(self.room.reader()):
-            self.assertLess(time.monotonic(), end)
-            time.sleep(rescoring.QUIET / 4)
+        db = self.room.reader()
+        await_("the pass", lambda: settings.value(db, settings.SCORED, "") == lessons.state(db))
         self.assertEqual(self.stale(), [])

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import sqlite3
 import threading
-import time
 from collections.abc import Callable
 from unittest import mock
 
@@ -15,18 +14,11 @@ from hieranome.app.teaching.correct import correct
 from hieranome.core.errors import StoreFull
 from hieranome.store import lessons, settings
 from tests.mail.test_sources import mbox
+from tests.patience import await_
 from tests.support import ApiCase, RoomCase, letter, offer
 
 
-class WorkerCase(RoomCase):
-    def await_(self, true: Callable[[], object]) -> None:
-        ends = time.monotonic() + 20
-        while not true():
-            self.assertLess(time.monotonic(), ends, "awaited in vain")
-            time.sleep(0.01)
-
-
-class WorkerTest(WorkerCase):
+class WorkerTest(RoomCase):
     def make(self, work: Callable[[], float | None]) -> Worker:
         made = Worker(self.room, "test", "trying", work)
         self.addCleanup(made.close)
@@ -43,9 +35,9 @@ class WorkerTest(WorkerCase):
 
         made = self.make(work)
         made.start()
-        self.await_(lambda: len(done) == 1)
+        await_("it", lambda: len(done) == 1)
         made.wake()
-        self.await_(lambda: len(done) == 3)
+        await_("it", lambda: len(done) == 3)
         self.assertFalse(made.health.in_trouble)
 
     def test_it_goes_on_after_errors_and_tells_of_them(self) -> None:
@@ -62,11 +54,11 @@ class WorkerTest(WorkerCase):
         last = self.room.events.latest
         with mock.patch.object(worker, "FIRST_WAIT", 0.2), self.assertLogs(level="ERROR"):
             made.start()
-            self.await_(lambda: made.health.failures == 1)
+            await_("it", lambda: made.health.failures == 1)
             self.assertEqual(made.health.error, "The disk is full.")
-            self.await_(lambda: made.health.failures == 2)
+            await_("it", lambda: made.health.failures == 2)
             self.assertIn("OperationalError", made.health.error)
-            self.await_(lambda: done)
+            await_("it", lambda: done)
         self.assertFalse(made.health.in_trouble)
         told = [one.kind for one in self.room.events.since(last) or []]
         self.assertEqual(told, ["health"] * 4)
@@ -80,10 +72,10 @@ class WorkerTest(WorkerCase):
         made = self.make(work)
         self.assertFalse(made.health.in_trouble)
         made.start()
-        self.await_(lambda: made.health.in_trouble)
+        await_("it", lambda: made.health.in_trouble)
 
 
-class RoomWorkers(ApiCase, WorkerCase):
+class RoomWorkers(ApiCase):
     def test_the_scores_follow_when_the_disk_has_room_again(self) -> None:
         """A full disk ends nothing: the page is told, and the pass is made later."""
         numbers = [self.take(offer(n)) for n in range(5)]
@@ -93,13 +85,13 @@ class RoomWorkers(ApiCase, WorkerCase):
             mock.patch.object(worker, "FIRST_WAIT", 0.3),
         ):
             correct(self.room, numbers[:1], "drain")
-            self.await_(lambda: self.client.get("/api/health").json())
+            await_("it", lambda: self.client.get("/api/health").json())
             (told,) = self.client.get("/api/health").json()
             self.assertEqual((told["name"], told["error"]), ("rescorer", str(full)))
             self.assertIn("scores", told["doing"])
-        self.await_(lambda: not self.client.get("/api/health").json())
-        self.await_(
-            lambda: settings.value(self.room.reader(), settings.SCORED, "") == lessons.state(self.room.reader())
+        await_("it", lambda: not self.client.get("/api/health").json())
+        await_(
+            "it", lambda: settings.value(self.room.reader(), settings.SCORED, "") == lessons.state(self.room.reader())
         )
 
     def test_an_import_that_ends_oddly_does_not_end_importing(self) -> None:
@@ -109,9 +101,9 @@ class RoomWorkers(ApiCase, WorkerCase):
             self.assertLogs(level="ERROR"),
         ):
             first = self.client.post("/api/imports", files={"files": ("a.mbox", mbox(letter("one")))}).json()
-            self.await_(lambda: self.client.get(f"/api/imports/{first['id']}").json()["state"] == "failed")
+            await_("it", lambda: self.client.get(f"/api/imports/{first['id']}").json()["state"] == "failed")
         second = self.client.post("/api/imports", files={"files": ("b.mbox", mbox(letter("two")))}).json()
-        self.await_(lambda: self.client.get(f"/api/imports/{second['id']}").json()["state"] == "done")
+        await_("it", lambda: self.client.get(f"/api/imports/{second['id']}").json()["state"] == "done")
 
 
 class ReaderConnections(RoomCase):

@@ -4,6 +4,7 @@ from pathlib import Path
 
 from hieranome.app.trial.trial import Trial, suggest, survey
 from hieranome.core.errors import CallerError, HieranomeError
+from tests.patience import PATIENCE
 from tests.support import RoomCase, fill_archive, letter
 
 
@@ -20,7 +21,7 @@ class TrialCase(RoomCase):
     def ended(self, trial: Trial) -> None:
         """Wait until the trial's thread has ended."""
         assert trial._thread is not None
-        trial._thread.join(120)
+        trial._thread.join(PATIENCE)
         self.assertFalse(trial._thread.is_alive())
 
 
