@@ -1,4 +1,4 @@
-# make setup | demo | test [ONLY=tests/mail] | soak | api | screenshots | bench | clean
+# make setup | demo | test [ONLY=tests/mail] | quick | soak | api | screenshots | bench | clean
 PORT ?= 8025
 DATA ?= .demo
 PYTHON ?= python3
@@ -8,7 +8,7 @@ FRONT := frontend
 STATIC := hieranome/web/static
 FRONT_SOURCES := $(shell find $(FRONT)/src $(FRONT)/public -type f 2>/dev/null) $(FRONT)/index.html $(FRONT)/vite.config.ts
 
-.PHONY: setup demo test lint unit soak api screenshots bench wheel clean
+.PHONY: setup programs demo test quick quick-unit lint front unit soak api screenshots bench wheel clean
 
 setup: $(VENV)/.ready $(STATIC)/.ready
 
@@ -32,7 +32,19 @@ $(STATIC)/.ready: $(FRONT)/node_modules/.ready $(FRONT_SOURCES)
 demo: setup
 	$(BIN)/hieranome demo --data $(DATA) --port $(PORT)
 
-test: setup lint unit
+programs:
+	@sh tools/need.sh "chromium chromium-driver" /usr/bin/chromium /usr/bin/chromedriver
+	@sh tools/need.sh "dovecot-imapd dovecot-sieve dovecot-managesieved" /usr/sbin/dovecot /usr/bin/sieve-test /usr/lib/dovecot/managesieve
+
+test:
+	@began=$$(date +%s) && $(MAKE) --no-print-directory setup programs && export HIERANOME_SETUP=$$(($$(date +%s) - began)) \
+		&& $(MAKE) --no-print-directory lint unit
+
+quick: setup
+	@$(MAKE) --no-print-directory -j2 --output-sync=target lint quick-unit
+
+quick-unit: front
+	$(BIN)/python tools/run_tests.py --quick
 
 lint: $(VENV)/.ready $(FRONT)/node_modules/.ready
 	$(BIN)/ruff check .
@@ -40,23 +52,20 @@ lint: $(VENV)/.ready $(FRONT)/node_modules/.ready
 	$(BIN)/mypy
 	cd $(FRONT) && npm run --silent check && npm run --silent lint
 
-unit: setup
-ifeq ($(ONLY),)
+front: $(FRONT)/node_modules/.ready
 	cd $(FRONT) && npm run --silent test
-endif
-	@sh tools/need.sh "chromium chromium-driver" /usr/bin/chromium /usr/bin/chromedriver
-	@sh tools/need.sh "dovecot-imapd dovecot-sieve dovecot-managesieved" /usr/sbin/dovecot /usr/bin/sieve-test /usr/lib/dovecot/managesieve
+
+unit: setup programs $(if $(ONLY),,front)
 	$(BIN)/python tools/run_tests.py $(ONLY)
 
 soak: setup
-	HIERANOME_SOAK=1 $(BIN)/python tools/run_tests.py tests/mail/test_hostile.py tests/web/test_schema.py tests/app/mailbox/test_beside_others.py tests/app/mailbox/test_storm.py
+	HIERANOME_SOAK=1 $(BIN)/python tools/run_tests.py tests/mail/test_hostile.py tests/web/test_schema.py tests/web/test_odd.py tests/app/mailbox/test_beside_others.py tests/app/mailbox/test_storm.py tests/app/rules/test_random.py tests/demo/test_world.py
 
 api: setup
 	$(BIN)/python -m hieranome.web.describe docs/openapi.json
 	cd $(FRONT) && npm run --silent types
 
-screenshots: setup
-	@sh tools/need.sh "chromium chromium-driver" /usr/bin/chromium /usr/bin/chromedriver
+screenshots: setup programs
 	$(BIN)/python tools/screenshots.py
 
 bench: setup
@@ -66,11 +75,14 @@ bench: setup
 	$(BIN)/python -m bench.spill
 	$(BIN)/python -m bench.own_buckets
 	$(BIN)/python -m bench.lessons
+	$(BIN)/python -m bench.runs
+	$(BIN)/python -m bench.life
 	$(BIN)/python -m bench.topics
 	$(BIN)/python -m bench.owed
 	$(BIN)/python -m bench.briefings
 	$(BIN)/python -m bench.away
 	$(BIN)/python -m bench.routines
+	$(BIN)/python -m bench.starting
 	$(BIN)/python bench/import.py
 	$(BIN)/python bench/api.py
 	$(BIN)/python bench/page.py

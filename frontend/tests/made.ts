@@ -31,6 +31,7 @@ export function message(id: number, fields: Partial<Message> = {}): Message {
     tags: [],
     follow: [],
     topic: 0,
+    between: [],
     ...fields,
   }
 }

@@ -3,16 +3,19 @@ whose answer the model has learned meanwhile leave Your call for where they belo
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+import sqlite3
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 from hieranome.app.room.following import Following
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.moving import move, move_as_step
 from hieranome.app.room.rescoring import QUIET
+from hieranome.core.actors import Actor
 from hieranome.core.buckets import DESK, UNDECIDED
 from hieranome.core.errors import CallerError, Conflict
-from hieranome.core.routing import LEARNED, bounds, worth_asking
+from hieranome.core.gaussian import logistic
+from hieranome.core.routing import LEARNED, Bounds, bounds, worth_asking
 from hieranome.core.times import DAY
 from hieranome.store import journal, messages, places, standing
 from hieranome.store.messages import Message
@@ -21,33 +24,73 @@ DAYS = 30
 """How old mail may be that is offered."""
 MOST = 50
 """Messages that are offered at a time, of one place."""
+LOOKED_AT = 400
+"""Of one place, so many of the surest are looked at for lessons about their senders."""
+ONTO_THE_DESK = 0.5
+"""The lower end of the doubt about mail that is offered to the Desk. There must have been a lesson about its sender or
+list besides: without one, or from the Desk's own bound on, three and five in ten proved right."""
+BOTH_WAYS = 0.2
+"""Nothing is offered to the Desk while a smaller share of the owner's corrections across its line took mail away from
+it: who only ever adds to the Desk tells of it what belongs there, never what does not."""
 SECOND_LOOK = "second look"
 """The kind of steps in which offered mail was moved on the owner's word."""
 
 
 @dataclass(frozen=True, slots=True)
 class Offer:
-    """Messages that stand in one place and look like another now, the surest and oldest first."""
+    """Messages of one sender, or one list, that stand in one place and look like another now, the surest and oldest
+    first; so many ``lessons`` put mail of that sender or list on the side of the Desk where these look like
+    belonging."""
 
     place: str
     target: str
+    lessons: int
     messages: list[Message]
 
 
 def offers(room: Mailroom) -> list[Offer]:
-    """What the model would put elsewhere by now, and is sure of: its whole band of doubt lies beyond the bound. Mail
-    that was decided on, and mail the owner left standing, is none of it."""
-    db, limits = room.reader(), bounds(room.costs)
-    since = room.clock() - DAYS * DAY
-    found: dict[tuple[str, str], list[Message]] = {}
-    for place in places.buckets(db):
-        if not place.important:
-            rows = standing.surely_above(db, place.name, limits.desk, since, MOST)
-            if rows:
-                found[place.name, DESK] = rows
-    for row in standing.surely_below(db, DESK, limits.ask, since, MOST):
-        found.setdefault((DESK, places.in_use(db, row.likely)), []).append(row)
-    return [Offer(place, target, rows) for (place, target), rows in found.items() if place != target]
+    """What the model would put elsewhere by now, and is sure of: its whole band of doubt lies beyond the bound, no
+    lesson about its sender or list speaks against it, and it is not so for silences alone. Mail that was decided on,
+    and mail the owner left standing, is none of it."""
+    limits, since = bounds(room.costs), room.clock() - DAYS * DAY
+    found: dict[tuple[str, str, str], list[Message]] = {}
+    taught: dict[tuple[str, str, str], int] = {}
+    with room.steady() as db:
+        for place, row in _candidates(room, db, limits, since):
+            target = DESK if place != DESK else places.in_use(db, row.likely)
+            key = place, target, row.list_id or row.sender_address
+            among = found.setdefault(key, [])
+            lessons = _lessons_for(room, db, row, target) if target != place and len(among) < MOST else None
+            if lessons is not None:
+                among.append(row)
+                taught[key] = max(lessons, taught.get(key, 0))
+    several = sorted(taught, key=lambda key: (-taught[key], -len(found[key])))
+    return [
+        Offer(place, target, taught[place, target, who], found[place, target, who]) for place, target, who in several
+    ]
+
+
+def _candidates(room: Mailroom, db: sqlite3.Connection, limits: Bounds, since: int) -> Iterator[tuple[str, Message]]:
+    """Mail the model is sure of elsewhere than it stands, with its place."""
+    if room.engine.corrects_both_ways(BOTH_WAYS):
+        for place in places.buckets(db):
+            if not place.important:
+                for row in standing.surely_above(db, place.name, ONTO_THE_DESK, since, LOOKED_AT):
+                    yield place.name, row
+    for row in standing.surely_below(db, DESK, limits.ask, since, LOOKED_AT):
+        yield DESK, row
+
+
+def _lessons_for(room: Mailroom, db: sqlite3.Connection, row: Message, target: str) -> int | None:
+    """How many lessons about a message's sender or list speak for a place; None where it is not to be offered."""
+    vector = messages.vector(db, row.id)
+    taught = room.engine.taught(vector)
+    wanted = target in room.engine.important
+    if any((bucket in room.engine.important) != wanted for bucket in taught) or (wanted and not taught):
+        return None
+    without = room.engine.judge(vector).log_odds - room.engine.silent_part(vector)
+    desk = bounds(room.costs).desk
+    return sum(taught.values()) if (logistic(without) >= desk) == wanted else None
 
 
 def accept(room: Mailroom, numbers: Sequence[int]) -> journal.Step:
@@ -55,7 +98,9 @@ def accept(room: Mailroom, numbers: Sequence[int]) -> journal.Step:
     offered any more; nothing is moved then."""
     wanted = set(_some(numbers))
     with room.change() as db:
-        those = {(one.place, one.target): [m.id for m in one.messages if m.id in wanted] for one in offers(room)}
+        those: dict[tuple[str, str], list[int]] = {}
+        for one in offers(room):
+            those.setdefault((one.place, one.target), []).extend(m.id for m in one.messages if m.id in wanted)
         if sum(map(len, those.values())) != len(wanted):
             raise Conflict("Some of these messages are not offered any more. Look at what is now.")
         step = journal.begin(db, room.clock(), SECOND_LOOK, f"{_count(len(wanted))} moved at a second look")
@@ -91,7 +136,7 @@ def release_learned(room: Mailroom) -> int:
         for place, ids in known.items():
             asked, now = places.get(db, UNDECIDED).title, places.get(db, place).title
             title = f"{_count(len(ids))} left {asked} for {now}: learned meanwhile"
-            move_as_step(room, db, journal.LEARNED, title, ids, place, "model")
+            move_as_step(room, db, journal.LEARNED, title, ids, place, "model", Actor.MODEL)
         return sum(map(len, known.values()))
 
 

@@ -51,6 +51,8 @@ owner's stands below the kind, and speaks only where the owner said what the add
 _KIND, _DOMAIN, _ADDRESS, _LIST, _LIST_SENDER, _SKELETON, _SOURCE = range(len(SINGLE) + 1)
 _CHAIN = ((_DOMAIN, _KIND), (_ADDRESS, _DOMAIN), (_LIST, _KIND), (_LIST_SENDER, _LIST), (_SKELETON, _SOURCE))
 """Branches that speak, and their parents."""
+_OF_SOURCE = [_ADDRESS, _LIST, _LIST_SENDER, _SKELETON]
+"""Branches under which no mail of other senders and lists stands."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -121,22 +123,19 @@ class Counts:
     def count(self, keys: Keys, belongs: str, sign: int = 1) -> None:
         """Count the lesson about one message, or with ``sign=-1`` take it back."""
         bucket = self._names.index(belongs)
-        at = self._places(keys)
+        at = self._places([*keys.single[0].tolist(), *keys.word[1].tolist(), *keys.reached[1].tolist()])
         self._lessons[at, bucket] += sign
         self._total[bucket] += sign * UNIT
 
     def count_left(self, keys: Keys, place: str, share: float, sign: int = 1) -> None:
-        """Count one message left in a place for a share of a lesson, or with ``sign=-1`` take the same back."""
-        bucket, units = self._names.index(place), sign * round(UNIT * share)
-        at = self._places(keys)
-        self._left[at, bucket] += units
-        self._total[bucket] += units
+        """Count one message left in a place for a share of a lesson, or with ``sign=-1`` take the same back: in the
+        nodes of its own sender, list and subject alone."""
+        at = self._places([*keys.single[0, _OF_SOURCE].tolist(), *keys.word[1].tolist()])
+        self._left[at, self._names.index(place)] += sign * round(UNIT * share)
 
-    def _places(self, keys: Keys) -> list[int]:
-        """Where the nodes of one message stand in the tables, each once."""
-        several = (*keys.word[1].tolist(), *keys.reached[1].tolist())
-        found = {key for key in keys.single[0].tolist() if key}.union(several)
-        at = [self._at.setdefault(key, len(self._at) + 1) for key in found]
+    def _places(self, nodes: Sequence[int]) -> list[int]:
+        """Where some nodes stand in the tables, each once; 0 is none."""
+        at = [self._at.setdefault(key, len(self._at) + 1) for key in set(nodes) if key]
         while len(self._at) >= len(self._left):
             self._lessons = np.concatenate([self._lessons, np.zeros_like(self._lessons)])
             self._left = np.concatenate([self._left, np.zeros_like(self._left)])
@@ -157,7 +156,7 @@ class Counts:
         """What the tree adds to the log-odds of importance of one message, but for what was said of addresses: as
         :meth:`weigh` has it, in a tenth of the time, for every lesson and silence asks."""
         total = int(self._total.sum())
-        if not total:
+        if not self._at:
             return 0.0
         single, words = keys.single[0].tolist(), keys.word[1].tolist()
         known = [self._at.get(key, 0) for key in single]
@@ -188,6 +187,13 @@ class Counts:
         known = self._lessons[self._find(keys.source)].any(axis=1)
         return np.where(known, 0.0, UNKNOWN * lessons / (lessons + UNKNOWN_HALF))
 
+    def taught(self, keys: Keys) -> dict[str, int]:
+        """How many lessons put mail of the source of one message in each bucket: of its sender on its list where there
+        are any, else of its list, or else of its sender."""
+        own = self._lessons[self._find(keys.single[:, _LIST_SENDER])][0]
+        found = own if own.any() else self._lessons[self._find(keys.source)][0]
+        return {name: count for name, count in zip(self._names, found.tolist(), strict=True) if count}
+
     def nodes(self, keys: Keys) -> list[Node]:
         """The nodes that speak of one message, each with what it adds to its importance."""
         found = []
@@ -200,7 +206,7 @@ class Counts:
         return found
 
     def _speak(self, keys: Keys) -> Iterator[_Spoken]:
-        if not self._total.any() and not self._said:
+        if not self._at and not self._said:
             return
         at = self._find(keys.single).reshape(keys.single.shape)
         counted = self._counted(at)

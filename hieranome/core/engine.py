@@ -25,14 +25,14 @@ from hieranome.core.errors import InternalError
 from hieranome.core.features import SLOTS, Vector
 from hieranome.core.gaussian import Floats, Rows, Step, likeness, logistic, logistic_all, prior_doubt
 from hieranome.core.groups import GROUPS
-from hieranome.core.importance import Importance, learned
+from hieranome.core.importance import OF_SOURCE, Importance, learned
 from hieranome.core.judgement import Bond, Given, Judgement, Lesson, Weighed, Word
 from hieranome.core.keys import Keys
 from hieranome.core.prior import LOW
 from hieranome.core.silence import COUNTED, STEPPED, SURE, Attention, Noted, Silence
 from hieranome.core.tally import SAYS, Tally
 
-GENERATION = 6
+GENERATION = 7
 """Raised when the same lessons give other numbers, so that the scores of standing mail are written anew."""
 DOUBT = 0.01
 """How much of the doubt about the weights counts as doubt about importance: see :mod:`hieranome.core.choice`."""
@@ -199,7 +199,8 @@ class Engine:
         moving, important = learned(rows), lesson.belongs in self.important
         beside, counted = self._importance.beside(rows), self._counted(rows, keys)
         noted = self._note_corrected(lesson, keys, beside + self._importance.sum(moving) + counted)
-        step = self._importance.learn(moving, important, beside + HEEDED * counted)
+        rarity = self._tally.rarity(moving.slots)
+        step = self._importance.learn(moving, important, beside + HEEDED * counted, share=rarity)
         low, high = self._low.learn(moving, lesson.belongs), self._high.learn(moving, lesson.belongs)
         self._tally.count(rows, unwanted=lesson.belongs == DRAIN, important=important)
         self._counts.count(keys, lesson.belongs)
@@ -210,10 +211,13 @@ class Engine:
     def _heed(self, silence: Silence, rows: Rows, keys: Keys) -> _Steps:
         step, mistaken = None, 0.0
         if not silence.sure:
-            moving, counted = learned(rows), self._counted(rows, keys)
-            mistaken = self._mistaken(silence.place, keys, silence.beside + self._importance.sum(moving) + counted)
-            beside, likelihood = silence.beside + HEEDED * counted, STEPPED * silence.weight
-            step = self._importance.learn(moving, silence.place in self.important, beside, likelihood)
+            own, counted = rows.only(OF_SOURCE), self._counted(rows, keys)
+            taught = silence.beside + self._importance.sum(learned(rows))
+            mistaken = self._mistaken(silence.place, keys, taught + counted)
+            beside = taught - self._importance.sum(own) + HEEDED * counted
+            if own.slots.size:
+                important = silence.place in self.important
+                step = self._importance.learn(own, important, beside, STEPPED * silence.weight)
         self._counts.count_left(keys, silence.place, COUNTED * silence.weight)
         return _Steps(step, [], [], self.attention.note_left(mistaken))
 
@@ -327,6 +331,19 @@ class Engine:
     def nodes(self, vector: Vector) -> list[Node]:
         """The nodes of the tree of counts that speak of a message."""
         return self._counts.nodes(Keys.of(Rows.of(vector)))
+
+    def taught(self, vector: Vector) -> dict[str, int]:
+        """How many lessons put mail of a message's own source in each bucket: see :meth:`Counts.taught`."""
+        return self._counts.taught(Keys.of(Rows.of(vector)))
+
+    def corrects_both_ways(self, least: float) -> bool:
+        """Whether of the lessons that took mail across the line of the Desk, of which there are some, at least such a
+        share took it away; those of answers to questions say nothing of it."""
+        low = {bucket.name for bucket in self.buckets} - self.important
+        across = [(one.lesson.stood, one.lesson.belongs) for one in self._learned]
+        onto = sum(stood in low and belongs in self.important for stood, belongs in across)
+        away = sum(stood in self.important and belongs in low for stood, belongs in across)
+        return away > 0 and away >= least * (onto + away)
 
     def bonds(self, vector: Vector) -> dict[int, Bond]:
         """Which lessons are about mail of the same sender, the same list or with the same rare word in its subject, and

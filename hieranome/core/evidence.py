@@ -17,6 +17,7 @@ from hieranome.core.facts import MessageFacts
 from hieranome.core.features import Vector
 from hieranome.core.groups import GROUPS, Context
 from hieranome.core.judgement import Bond
+from hieranome.core.tally import WORD_LESSONS
 from hieranome.core.wording import (
     FAMILY,
     FOR,
@@ -158,7 +159,7 @@ def _counted(engine: Engine, vector: Vector, facts: MessageFacts) -> tuple[list[
         lines.append(
             Line("counted", f"Made like the {count} you sent to the Drain", made, None, count, "How it is made")
         )
-    if word is not None and word.lessons:
+    if word is not None and word.lessons >= WORD_LESSONS:
         shown = subject_word(facts, word.slot)
         text = f"“{shown}” in its subject: {word.important} of {_lessons_with(word.lessons)} kept mail on the Desk"
         search = f"subject:{quoted(shown)}"

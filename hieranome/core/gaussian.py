@@ -140,20 +140,24 @@ class GaussianLogistic:
         """What the prior gives each weight of a vector."""
         return np.array([self._prior.get(slot, 0.0) for slot in rows.slots.tolist()])
 
-    def learn(self, rows: Rows, positive: bool, beside: float = 0.0, likelihood: float = 1.0) -> Step:
+    def learn(
+        self, rows: Rows, positive: bool, beside: float = 0.0, likelihood: float = 1.0, share: Floats | None = None
+    ) -> Step:
         """Take in one answer; returns the step by which :meth:`take_back` undoes it.
 
         ``beside`` is the log-odds of what is not to move, where ``rows`` is a part of a vector. An answer whose
         log-likelihood has a weight below 1 moves the weights less, and takes nothing from the doubt about them.
+        ``share``, in (0, 1] for each feature, is how much of its variance may speak in this step; if left out, all.
         """
         old_mean = self.mean[rows.slots]
         old_variance = self.variance[rows.slots]
         variances = np.where(old_variance > 0.0, old_variance, PRIOR_VARIANCE[rows.groups])
-        total = float(variances @ (rows.values * rows.values))
+        speaking = variances if share is None else variances * share
+        total = float(speaking @ (rows.values * rows.values))
         start = beside + float(old_mean @ rows.values)
         mode = _mode(start, total, 1.0 if positive else 0.0, likelihood)
         curvature = likelihood * logistic(mode) * (1.0 - logistic(mode))
-        gain = variances * rows.values
+        gain = speaking * rows.values
         moved = gain * ((mode - start) / total)
         shrink = curvature / (1.0 + curvature * total)
         self.mean[rows.slots] = old_mean + moved

@@ -12,6 +12,8 @@ from hieranome.core.prior import IMPORTANCE
 
 NOT_LEARNED = frozenset({"relation", "own_address"})
 """Groups no lesson moves."""
+OF_SOURCE = frozenset({"address", "list", "list_sender", "sender_subject"})
+"""Groups whose features only mail of one sender or one list has: all that a silence moves."""
 
 
 def learned(rows: Rows) -> Rows:

@@ -107,6 +107,16 @@ def worth_asking(judgement: Judgement, costs: Costs) -> tuple[str, float]:
     return place, cost - costs.asking
 
 
+def between(judgement: Judgement, costs: Costs) -> tuple[str, str]:
+    """The two places a question about a message is between. Where it is quite sure that it can wait, that is not
+    asked: the question is in which of the two likeliest low buckets."""
+    low = sorted(judgement.low, key=lambda name: -judgement.low[name])
+    waits = judgement.importance < bounds(costs).desk and 1.0 - judgement.band[1] >= QUITE_SURE
+    if waits and len(low) > 1:
+        return low[0], low[1]
+    return judgement.likely_high, low[0]
+
+
 class Asking:
     """The memory of the last :data:`WINDOW` messages, whether each was asked about, that bounds how much is asked."""
 

@@ -6,7 +6,11 @@ that at its word would teach itself its own mistakes, so a silence weighs C p / 
 share of a lesson.
 
 C is told by the model's own expectation: a score is a chance, so the scores of what was looked past or corrected say
-how much of it stood on the wrong side of the Desk, and the owner's corrections across that line how much was found.
+how much of it stood on the wrong side of the Desk, and the owner's corrections across that line how much was found:
+owners who corrected 30, 60 and 100 of a hundred had found 44, 75 and 99 of a hundred expected (medians).
+
+A silence speaks of its own source alone. People look past one bucket in one run, and what all mail shares (that it is
+unread, in English, has a subject) would be moved by each of forty rows at once.
 """
 
 from __future__ import annotations
@@ -16,18 +20,15 @@ from dataclasses import dataclass
 from hieranome.core.features import Vector
 
 COUNTED = 0.1
-"""The share of a lesson a silence of full weight counts for in the tree of counts."""
+"""The share of a lesson a silence of full weight counts for in the nodes of its sender, list and subject."""
 STEPPED = 0.25
-"""The weight of its likelihood in the regression, beside a lesson's."""
+"""The weight of its likelihood in the regression's features of its sender and list, beside a lesson's."""
 SURE = 0.99
 """The regression takes no step where it was that sure already."""
 EXPECTED, FOUND = 5.0, 4.5
 """Mistakes expected, and those of them corrected, that are taken to have been before any."""
 MOST = 0.975
 """Nobody is taken to find more than this share of what was expected."""
-TAUGHT = 2.0
-"""The power of that share that is taken for the share corrected. A model that is taught its own mistakes expects fewer
-than it makes: owners who corrected 30, 60 and 100 of a hundred had found 55, 80 and 110 of a hundred expected."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -65,7 +66,7 @@ class Attention:
     @property
     def share(self) -> float:
         """The estimate, in (0, 1)."""
-        return float(min(MOST, self._found / self._expected) ** TAUGHT)
+        return min(MOST, self._found / self._expected)
 
     def was_corrected(self, source: int) -> bool:
         """Whether a message of a source was ever corrected, or answered when it was asked about."""

@@ -36,6 +36,10 @@ UNWANTED_GROUPS = frozenset({"to_whom", "how", "made", "damage", "cues", "text",
 WORD_SMOOTHING = 1.2
 WORD_WEIGHT = 0.33
 """The one word of a subject that speaks most for the Desk counts with this share of its log-odds."""
+WORD_LESSONS = 2
+"""Lessons that must have had a word before it speaks for the Desk: what one lesson says the regression has heard."""
+UNSHARED = 3.0
+"""Lessons without a feature that are taken to have been before any."""
 
 ORDINALS = ("0th", "0st", "0nd", "0rd", "0er", "0re", "0e", "0ème", "0º", "0ª")
 """Numbers that count, as words are cut: 4th, 1er."""
@@ -49,6 +53,7 @@ SAYS[
         for word in (*STOPWORDS, *AUXILIARY, "0", *ORDINALS, "re", "fw", "fwd", "aw", "wg", "tr", "rv", "sv")
     ]
 ] = False
+_NONE = np.zeros(1, dtype=np.int32)
 _NAMES = [group.name for group in GROUPS]
 _MADE_LIKE = np.array([group.name in UNWANTED_GROUPS for group in GROUPS])
 _SUBJECT = _NAMES.index("subject")
@@ -92,6 +97,12 @@ class Tally:
         if important:
             self._important[rows.slots] += sign
             self.important += sign
+
+    def rarity(self, slots: NDArray[np.intp]) -> Floats:
+        """Of each feature, the square of the share of lessons that were without it, in (0, 1]. What nearly all lessons
+        have in common tells none of them from another: moved by each lesson it would lift or lower all mail alike."""
+        share: Floats = 1.0 - self._all[slots] / (self.lessons + UNSHARED)
+        return share * share
 
     def lessons_with(self, slots: NDArray[np.intp]) -> NDArray[np.int32]:
         """In how many lessons each of some features stood."""
@@ -147,7 +158,10 @@ class Tally:
         return np.asarray(WORD_WEIGHT * np.where(np.isfinite(best), best, 0.0))
 
     def _words(self, slots: NDArray[np.intp]) -> Floats:
-        return _ratio(self._all[slots], self._important[slots], self.lessons, self.important, WORD_SMOOTHING)
+        had, important = self._all[slots], self._important[slots]
+        found = _ratio(had, important, self.lessons, self.important, WORD_SMOOTHING)
+        unseen = _ratio(_NONE, _NONE, self.lessons, self.important, WORD_SMOOTHING)
+        return np.where(had >= WORD_LESSONS, found, np.minimum(found, unseen))
 
 
 def _telling(rows: Rows) -> NDArray[np.intp]:

@@ -6,6 +6,7 @@ import sqlite3
 from collections.abc import Iterable
 from dataclasses import dataclass
 
+from hieranome.core.actors import Actor
 from hieranome.core.errors import Conflict, NotFound
 
 UNREADABLE, REMOVED = "unreadable", "removed"
@@ -68,11 +69,17 @@ _STEP = (
 )
 
 
-def begin(db: sqlite3.Connection, at: int, kind: str, title: str) -> int:
-    """Write a new line; returns its number."""
-    number = db.execute("INSERT INTO steps (at, kind, title) VALUES (?, ?, ?)", (at, kind, title)).lastrowid
+def begin(db: sqlite3.Connection, at: int, kind: str, title: str, actor: Actor = Actor.OWNER) -> int:
+    """Write a new line of what somebody does; returns its number."""
+    insert = "INSERT INTO steps (at, kind, title, actor) VALUES (?, ?, ?, ?)"
+    number = db.execute(insert, (at, kind, title, actor)).lastrowid
     assert number is not None
     return number
+
+
+def actor_of(db: sqlite3.Connection, step: int) -> Actor:
+    """Who did a step that exists."""
+    return Actor(db.execute("SELECT actor FROM steps WHERE id = ?", (step,)).fetchone()[0])
 
 
 def add_move(db: sqlite3.Connection, step: int, move: Move) -> None:

@@ -6,15 +6,30 @@ import json
 import sqlite3
 from collections.abc import Iterable, Sequence
 
+from hieranome.core.actors import HABITS, Actor
 
-def mark(db: sqlite3.Connection, numbers: Iterable[int], name: str, wanted: bool) -> list[int]:
-    """Set or clear ``seen``, ``answered`` or ``flagged``; returns the messages that changed."""
+
+def mark(db: sqlite3.Connection, numbers: Iterable[int], name: str, wanted: bool, by: Actor | None = None) -> list[int]:
+    """Set or clear ``seen``, ``answered`` or ``flagged``; returns the messages that changed. ``by`` is who marks them
+    read; left out, whoever did so last."""
     _check(name)
+    whose = ", seen_by = ?4" if name == "seen" and wanted and by else ""
     changed = db.execute(
-        f"UPDATE messages SET {name} = ? WHERE {name} <> ? AND id IN (SELECT value FROM json_each(?)) RETURNING id",
-        (wanted, wanted, json.dumps(list(numbers))),
+        f"UPDATE messages SET {name} = ?1{whose} WHERE {name} <> ?2 AND id IN (SELECT value FROM json_each(?3))"
+        " RETURNING id",
+        (wanted, wanted, json.dumps(list(numbers)), *([by] if whose and by else [])),
     )
     return [row[0] for row in changed.fetchall()]
+
+
+def read_as_habit(db: sqlite3.Connection, numbers: Iterable[int]) -> list[int]:
+    """Those of some messages of which the owner's own doing, here or elsewhere, was the last that marked them read."""
+    rows = db.execute(
+        "SELECT id FROM messages WHERE id IN (SELECT value FROM json_each(?1))"
+        " AND seen_by IN (SELECT value FROM json_each(?2))",
+        (json.dumps(list(numbers)), json.dumps(sorted(HABITS))),
+    )
+    return [row[0] for row in rows]
 
 
 def unmarked(db: sqlite3.Connection, numbers: Sequence[int], name: str) -> list[int]:

@@ -36,6 +36,7 @@ def left_to_the_model(db: sqlite3.Connection, numbers: Sequence[int]) -> list[tu
 _OFFERED = """
     place = ? AND decided_by IN ('model', 'kin') AND time > ? AND flagged = 0 AND answered = 0
     AND id NOT IN (SELECT message FROM left_standing)
+    AND EXISTS (SELECT 1 FROM vectors WHERE message = id)
 """
 
 

@@ -2,20 +2,20 @@
 
 from __future__ import annotations
 
-import time
-
 from hieranome.app import second_look
+from hieranome.app.filing import file_away
 from hieranome.app.room.rescoring import Rescorer
 from hieranome.app.second_look import SecondLook
 from hieranome.app.teaching.correct import correct
 from hieranome.app.teaching.undoing import undo
 from hieranome.core.errors import Conflict
 from hieranome.store import journal
+from tests.patience import await_
 from tests.support import NOON, RoomCase, letter
 
 
 class SecondLookTest(RoomCase):
-    """A Shelf with mail of one sender, some of which the model learns to want on the Desk."""
+    """A Shelf with mail of one sender, of whom a letter more was taught."""
 
     def setUp(self) -> None:
         super().setUp()
@@ -23,11 +23,27 @@ class SecondLookTest(RoomCase):
         self.numbers = [self.take(letter(f"Stage plan {n}", sender=sender, body="So.", at=NOON + n)) for n in range(12)]
         self.put("shelf")
         self.clock.now = NOON + 100
+        self.given = 0
+
+    def teach(self, bucket: str, sender: str = "Ilse Vann <ilse@hall.example>") -> None:
+        """Give a lesson about one letter more of a sender, which goes away then."""
+        self.given += 1
+        one = self.take(letter(f"Plan {self.given} for the {bucket}", sender=sender, body="So.", at=NOON + 80))
+        correct(self.room, [one], bucket, stay=True)
+        file_away(self.room, [one], "archive")
+
+    def take_away(self) -> None:
+        """Correct a letter of somebody else away from the Desk."""
+        one = self.take(letter("Offer", sender="shop@else.example", body="Buy.", at=NOON + 70))
+        with self.room.store.atomic() as db:
+            db.execute("UPDATE messages SET place = 'desk' WHERE id = ?", (one,))
+        correct(self.room, [one], "shelf")
+        file_away(self.room, [one], "archive")
 
     def put(self, place: str, by: str = "model") -> None:
         """Let all of it stand in a place."""
         with self.room.store.atomic() as db:
-            db.execute("UPDATE messages SET place = ?, decided_by = ?", (place, by))
+            db.execute("UPDATE messages SET place = ?, decided_by = ? WHERE place <> 'archive'", (place, by))
 
     def score(self, score: float, low: float, high: float) -> None:
         """Let all of it have these numbers."""
@@ -35,11 +51,34 @@ class SecondLookTest(RoomCase):
             db.execute("UPDATE messages SET score = ?, low_edge = ?, high_edge = ?", (score, low, high))
 
     def offered(self) -> dict[tuple[str, str], list[int]]:
-        """What is offered, by where it stands and where it looks like belonging."""
+        """What is offered of one sender, by where it stands and where it looks like belonging."""
         return {(one.place, one.target): sorted(m.id for m in one.messages) for one in second_look.offers(self.room)}
+
+    def test_only_mail_of_senders_something_was_taught_of_is_offered(self) -> None:
+        """Without a lesson about its sender nothing is, nor where one speaks against it; a line for each sender says
+        how many lessons speak for it."""
+        other = [self.take(letter(f"Other {n}", sender="o@else.example", at=NOON + 40 + n)) for n in range(2)]
+        self.put("shelf")
+        self.score(0.9, 0.7, 0.97)
+        self.assertEqual(self.offered(), {})
+        self.teach("desk")
+        self.teach("desk", "o@else.example")
+        self.teach("desk", "o@else.example")
+        self.score(0.9, 0.7, 0.97)
+        self.assertEqual(self.offered(), {}, "the owner takes nothing away from the Desk")
+        self.take_away()
+        self.score(0.9, 0.7, 0.97)
+        lines = [(one.lessons, sorted(m.id for m in one.messages)) for one in second_look.offers(self.room)]
+        self.assertEqual(lines, [(2, other), (1, self.numbers)])
+        self.teach("digest", "o@else.example")
+        self.score(0.9, 0.7, 0.97)
+        self.assertEqual([one.lessons for one in second_look.offers(self.room)], [1])
 
     def test_what_is_surely_elsewhere_is_offered_and_moved_on_a_word(self) -> None:
         """Its whole band above the bound: offered; moved as one step; undone as one; nothing moves by itself."""
+        self.teach("desk")
+        self.take_away()
+        self.score(0.5, 0.02, 0.97)
         self.assertEqual(self.offered(), {})
         self.score(0.9, 0.7, 0.97)
         before = self.state()
@@ -53,6 +92,8 @@ class SecondLookTest(RoomCase):
 
     def test_doubt_decisions_age_and_marks_keep_mail_where_it_stands(self) -> None:
         """A band that reaches over the bound, what was decided on, filed, answered or flagged, old mail: none of it."""
+        self.teach("desk")
+        self.take_away()
         self.score(0.9, 0.02, 0.97)
         self.assertEqual(self.offered(), {})
         self.score(0.9, 0.7, 0.97)
@@ -69,6 +110,7 @@ class SecondLookTest(RoomCase):
 
     def test_mail_on_the_desk_that_looks_low_goes_where_it_looks_like(self) -> None:
         """Surely unimportant: offered for its likely bucket."""
+        self.teach("shelf")
         self.put("desk")
         self.score(0.001, 0.0005, 0.002)
         with self.room.store.atomic() as db:
@@ -80,6 +122,8 @@ class SecondLookTest(RoomCase):
 
     def test_what_is_left_is_not_offered_again(self) -> None:
         """Left standing for good; what is not offered cannot be moved, and then nothing is."""
+        self.teach("desk")
+        self.take_away()
         self.score(0.9, 0.7, 0.97)
         second_look.leave(self.room, self.numbers[:5])
         self.assertEqual(self.offered(), {("shelf", "desk"): self.numbers[5:]})
@@ -116,8 +160,5 @@ class SecondLookTest(RoomCase):
         self.addCleanup(worker.close)
         for number in self.numbers[:4]:
             correct(self.room, [number], "shelf")
-        until = time.monotonic() + 20
-        while self.row(self.numbers[-1]).place != "shelf":
-            self.assertLess(time.monotonic(), until)
-            time.sleep(0.1)
+        await_("the question to leave", lambda: self.row(self.numbers[-1]).place == "shelf")
         self.assertTrue(Rescorer(self.room).pass_over())

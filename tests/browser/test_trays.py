@@ -8,6 +8,7 @@ from hieranome.app import trays
 from hieranome.app.arrival.arrive import receive
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.service import Service
+from hieranome.app.teaching.correct import correct
 from tests.browser.driver import Keys
 from tests.browser.work import WorkCase
 from tests.support import NOON, OWNER, letter
@@ -127,28 +128,39 @@ class TraysTest(WorkCase):
         page.one('select[title="Order"] option[value="trays"]').click()
         page.await_("trays again", lambda: len(page.all(".tray")) == 4)
 
+    def taught(self, sender: str) -> int:
+        """A letter of a sender of whom another was taught to the Desk."""
+        room = self.served.room
+        correct(room, [receive(room, letter("Taught", sender=sender, at=NOON - 7)) or 0], "desk", stay=True)
+        return receive(room, letter("Offered", sender=sender, at=NOON - 6)) or 0
+
     def test_4_a_second_look(self) -> None:
-        """What the model would put elsewhere by now is offered in one strip: one moved, one left, the rest by a key."""
+        """What the model would put elsewhere by now is offered in one strip, a line for each sender with why: one moved,
+        one left, the rest by a key."""
         page, room = self.page, self.served.room
+        offered = [self.taught(f"w{n}@hall.example") for n in range(3)]
+        away = receive(room, letter("Buy", sender="shop@else.example", at=NOON - 5)) or 0
+        with room.change() as db:
+            db.execute("UPDATE messages SET place = 'desk' WHERE id = ?", (away,))
+        correct(room, [away], "shelf")
         page.go("/in/desk")
         rescorer = self.served.rescorer  # until it rests, scores are written anew
         page.await_("scores at rest", lambda: rescorer._revision == room.revision and not rescorer._behind())
         with room.change() as db:
-            db.execute(
-                "UPDATE messages SET place = 'shelf', decided_by = 'model' WHERE id IN (?, ?, ?)", self.numbers[:3]
-            )
+            db.execute("UPDATE messages SET place = 'shelf', decided_by = 'model' WHERE id IN (?, ?, ?)", offered)
             db.execute("UPDATE messages SET score = 0.9, low_edge = 0.8, high_edge = 0.95 WHERE place = 'shelf'")
             room.tell("looked")
         page.await_("the offer", lambda: "3 on the Shelf look like Desk now" in page.one(".second").text)
         page.one('.second button[aria-expanded="false"]').click()
-        page.one(f'[data-second="{self.numbers[0]}"] button:nth-of-type(3)').click()
+        page.await_("why", lambda: "1 lesson about this sender" in page.one(f'[data-second="{offered[0]}"]').text)
+        page.one(f'[data-second="{offered[0]}"] button:nth-of-type(3)').click()
         page.await_("one left", lambda: "2 on the Shelf look like Desk now" in page.one(".second").text)
-        page.one(f'[data-second="{self.numbers[1]}"] button:nth-of-type(2)').click()
-        self.await_place(self.numbers[1], "desk")
+        page.one(f'[data-second="{offered[1]}"] button:nth-of-type(2)').click()
+        self.await_place(offered[1], "desk")
         page.await_("one", lambda: "1 on the Shelf looks like Desk now" in page.one(".second").text)
         page.press("A")
-        self.await_place(self.numbers[2], "desk")
+        self.await_place(offered[2], "desk")
         page.await_("no offer", lambda: not page.all(".second"))
-        self.assertEqual(self.place_of(self.numbers[0]), "shelf")
+        self.assertEqual(self.place_of(offered[0]), "shelf")
         page.press("u")
-        self.await_place(self.numbers[2], "shelf")
+        self.await_place(offered[2], "shelf")

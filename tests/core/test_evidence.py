@@ -62,7 +62,7 @@ class EvidenceTest(unittest.TestCase):
         facts = made_facts(random.Random(5))
         vector = extract(facts, context())
         engine = Engine()
-        for number in range(3):
+        for number in range(12):
             engine.leave(number, vector, "shelf", engine.judge(vector))
             lines = explain(engine, vector, facts, context())
             self.assertAlmostEqual(sum(line.value for line in lines), engine.judge(vector).log_odds, delta=1e-9)

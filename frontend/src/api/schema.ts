@@ -5387,7 +5387,8 @@ export interface components {
          * @description One row of mail. Scores and edges of the band of doubt are 0 to 1; time is Unix seconds. ``accounts`` are the
          *     mailboxes it stands in, told in lists where there are several; ``leaves_at`` is when it leaves the Drain at the
          *     earliest, told in lists (0 where it does not); ``tags`` are those it carries; ``topic`` is the one that
-         *     asks whether it belongs (0: none does); ``follow`` what is followed through.
+         *     asks whether it belongs (0: none does); ``between`` are the two places a question is between, told in lists;
+         *     ``follow`` what is followed through.
          */
         MessageOut: {
             /** Accounts */
@@ -5396,6 +5397,8 @@ export interface components {
             answered: boolean;
             /** Attachments */
             attachments: number;
+            /** Between */
+            between: string[];
             /** Certainty */
             certainty: number;
             /** Decided By */
@@ -6583,9 +6586,13 @@ export interface components {
         };
         /**
          * SecondLookOut
-         * @description Messages that stand in one place and look like another now, the surest and oldest first.
+         * @description Messages of one sender, or one list, that stand in one place and look like another now, the surest and oldest
+         *     first; so many ``lessons`` put mail of that sender or list on that side of the Desk (0: what was taught of other
+         *     mail speaks for it).
          */
         SecondLookOut: {
+            /** Lessons */
+            lessons: number;
             /** Messages */
             messages: components["schemas"]["MessageOut"][];
             /** Place */

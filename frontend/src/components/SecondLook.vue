@@ -26,10 +26,47 @@ const offers = computed(() => data.value ?? [])
 const ids = computed(() => offers.value.flatMap((one) => one.messages.map((message) => message.id)))
 const opened = ref(false)
 
-function words(one: Offered): string {
-  const count = one.messages.length
-  return `${count} ${inPlace(one.place, titles.value)} ${count === 1 ? 'looks' : 'look'} like ${titles.value[one.target] ?? one.target} now`
+/** What is offered altogether, by where it stands and where it looks like belonging. */
+const summary = computed(() => {
+  const counts = new Map<string, [Offered, number]>()
+  for (const one of offers.value) {
+    const key = `${one.place} ${one.target}`
+    counts.set(key, [one, (counts.get(key)?.[1] ?? 0) + one.messages.length])
+  }
+  return [...counts.values()].map(
+    ([one, count]) =>
+      `${count} ${inPlace(one.place, titles.value)} ${count === 1 ? 'looks' : 'look'} like ${titles.value[one.target] ?? one.target} now`,
+  )
+})
+
+interface Line {
+  first: Message
+  ids: number[]
+  text: string
+  reason: string
+  target: string
 }
+
+/** A line for each sender or list: what is offered of it, and why. */
+const lines = computed((): Line[] =>
+  offers.value.flatMap((one) => {
+    const first = one.messages[0]
+    if (!first) return []
+    const several = one.messages.length > 1 ? `${one.messages.length} messages, the surest: ` : ''
+    const lessons = one.lessons === 1 ? '1 lesson' : `${one.lessons} lessons`
+    return [
+      {
+        first,
+        ids: one.messages.map((message) => message.id),
+        text: several + subjectOf(first.subject),
+        reason: one.lessons
+          ? `${lessons} about this ${first.list_id ? 'list' : 'sender'}`
+          : 'What you taught of other mail',
+        target: titles.value[one.target] ?? one.target,
+      },
+    ]
+  }),
+)
 
 async function done(): Promise<void> {
   await queries.invalidateQueries({ queryKey: KEY })
@@ -57,9 +94,9 @@ useVerbs({ 'second-move': () => move(ids.value), 'second-leave': () => leave(ids
 <template>
   <section v-if="ids.length" class="second" aria-label="A second look">
     <div class="second-head">
-      <p>{{ offers.map(words).join('; ') }}</p>
+      <p>{{ summary.join('; ') }}</p>
       <button type="button" class="quiet-button" :aria-expanded="opened" @click="opened = !opened">
-        {{ opened ? 'Hide' : 'One by one' }}
+        {{ opened ? 'Hide' : 'By sender' }}
       </button>
       <button type="button" class="plain-button" data-act="second-move" :disabled="busy" @click="move(ids)">
         Move {{ ids.length === 1 ? 'it' : 'all' }}
@@ -70,21 +107,18 @@ useVerbs({ 'second-move': () => move(ids.value), 'second-leave': () => leave(ids
       </button>
     </div>
     <ul v-if="opened">
-      <template v-for="one in offers" :key="`${one.place} ${one.target}`">
-        <li v-for="message in one.messages" :key="message.id" :data-second="message.id">
-          <button type="button" class="second-open" @click="emit('open', message)">
-            <bdi class="row-sender">{{ senderName(message) }}</bdi>
-            <bdi class="row-subject">{{ subjectOf(message.subject) }}</bdi>
-            <span class="row-time">{{ near(message.time) }}</span>
-          </button>
-          <button type="button" class="quiet-button" :disabled="busy" @click="move([message.id])">
-            {{ titles[one.target] ?? one.target }}
-          </button>
-          <button type="button" class="quiet-button" :disabled="busy" @click="leave([message.id])">
-            Leave
-          </button>
-        </li>
-      </template>
+      <li v-for="one in lines" :key="one.first.id" :data-second="one.first.id">
+        <button type="button" class="second-open" @click="emit('open', one.first)">
+          <bdi class="row-sender">{{ senderName(one.first) }}</bdi>
+          <bdi class="row-subject">{{ one.text }}</bdi>
+          <span class="row-time">{{ near(one.first.time) }}</span>
+          <span class="second-reason">{{ one.reason }}</span>
+        </button>
+        <button type="button" class="quiet-button" :disabled="busy" @click="move(one.ids)">
+          {{ one.target }}
+        </button>
+        <button type="button" class="quiet-button" :disabled="busy" @click="leave(one.ids)">Leave</button>
+      </li>
     </ul>
   </section>
 </template>

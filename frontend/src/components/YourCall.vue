@@ -45,9 +45,15 @@ function sayOpen(belongs: boolean): void {
 }
 useVerbs({ 'topic-yes': () => sayOpen(true), 'topic-no': () => sayOpen(false) })
 
-/** The two likeliest answers; every other bucket is a key or a drag away. */
+/** The two places the question is between; every other bucket is a key or a drag away. */
 function answers(message: Message): Place[] {
-  return props.takers.filter((place) => place.important || place.name === message.likely)
+  const asked = props.takers.filter((place) => message.between.includes(place.name))
+  return asked.length ? asked : props.takers.filter((place) => place.important || place.name === message.likely)
+}
+
+/** Whether it is sure that a message can wait, and the question is only where. */
+function canWait(message: Message): boolean {
+  return message.between.length > 0 && !answers(message).some((place) => place.important)
 }
 </script>
 
@@ -98,6 +104,7 @@ function answers(message: Message): Place[] {
         </button>
       </span>
       <span v-else class="call-answers">
+        <span v-if="canWait(message)" class="call-topic">It can wait. Where?</span>
         <button
           v-for="place in answers(message)"
           :key="place.name"

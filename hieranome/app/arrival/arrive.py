@@ -20,6 +20,7 @@ from hieranome.app.following.returning import heed_answer, heed_own
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.rules.applying import ask_rules, binding_of, keep_said
 from hieranome.app.topics.arriving import Heard, ask_topics, keep_heard, place_by
+from hieranome.core.actors import HABITS, Actor
 from hieranome.core.buckets import JUNK, SENT, SHELF, TRASH, UNDECIDED
 from hieranome.core.errors import HieranomeError, InternalError
 from hieranome.core.facts import MessageFacts, Owner
@@ -202,7 +203,7 @@ def _keep(
 
 def _tell_trouble(room: Mailroom, db: sqlite3.Connection, number: int, placed: Placed, incoming: Incoming) -> None:
     title = f"A message of {incoming.facts.size} bytes could not be read and was kept whole ({incoming.trouble})"
-    step = journal.begin(db, room.clock(), journal.UNREADABLE, title)
+    step = journal.begin(db, room.clock(), journal.UNREADABLE, title, Actor.MODEL)
     journal.add_move(db, step, journal.Move(number, placed.place, placed.decided_by, placed.place))
 
 
@@ -258,6 +259,7 @@ def _note_answer(db: sqlite3.Connection, facts: MessageFacts) -> list[tuple[str,
     row = answers.note(db, facts.in_reply_to)
     if row is None:
         return []
-    one = Sums(int(not row["counted"]), int(not row["seen"] or not row["counted"]), 1)
+    read = row["seen"] and row["counted"] and row["seen_by"] in HABITS
+    one = Sums(int(not row["counted"]), int(not read), 1)
     one.add(time_to_answer(row["time"], facts.sent_at))
     return [(key, one) for key in counted.sum_keys(row)]

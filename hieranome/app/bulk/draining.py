@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.moving import move_as_step
 from hieranome.app.room.schedule import Regular, Schedule
+from hieranome.core.actors import Actor
 from hieranome.core.buckets import TRASH
 from hieranome.core.errors import CallerError, Conflict
 from hieranome.core.routing import bounds
@@ -74,7 +75,7 @@ def let_go(room: Mailroom) -> int:
         numbers = draining.due(db, now - days * DAY) if days else []
         if numbers:
             title = f"{_count(len(numbers))} left the Drain after {days} days"
-            move_as_step(room, db, "let go", title, numbers, TRASH, "let go")
+            move_as_step(room, db, "let go", title, numbers, TRASH, "let go", Actor.MODEL)
         return len(numbers)
 
 

@@ -12,6 +12,7 @@ from hieranome.app.bulk.zones import zone_of
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.marks import set_marks
 from hieranome.app.searching import understand
+from hieranome.core.actors import Actor
 from hieranome.core.errors import CallerError, Conflict, NotFound
 from hieranome.core.plans import Plan
 from hieranome.store import editions, journal, places, plans, sources, subscriptions
@@ -106,7 +107,7 @@ def read(room: Mailroom, number: int) -> None:
     with room.change() as db:
         edition, _ = editions.get(db, number)
         editions.mark_read(db, number, room.clock())
-        if edition.message is not None and set_marks(room, db, [edition.message], "seen", True):
+        if edition.message is not None and set_marks(room, db, [edition.message], "seen", True, Actor.OWNER):
             room.tell("seen", message=edition.message, seen=True)
             room.tell_counts()
         room.tell("editions")

@@ -10,6 +10,7 @@ from datetime import UTC, datetime, timedelta
 from hieranome.app.arrival.processes import reading_of
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.marks import Filed, named, rows_of, set_marks, tell_filed, tell_following
+from hieranome.core.actors import Actor
 from hieranome.core.buckets import TRASH
 from hieranome.core.errors import CallerError
 from hieranome.core.when import MOST_YEARS, Moment, at_hour, moments_in, read_moment
@@ -60,7 +61,7 @@ def note_due(room: Mailroom, db: sqlite3.Connection, numbers: Sequence[int], sai
             following.change(db, step, "due", number, state)
         _flag(room, db, step, numbers, True)
     else:
-        set_marks(room, db, numbers, "flagged", True)
+        set_marks(room, db, numbers, "flagged", True, Actor.RULE)
         for number in numbers:
             following.set_state(db, "due", number, state)
     tell_following(room, numbers, step)
@@ -110,7 +111,8 @@ def noted_of(db: sqlite3.Connection, numbers: Sequence[int]) -> list[following.F
 
 def _flag(room: Mailroom, db: sqlite3.Connection, step: int, numbers: Sequence[int], wanted: bool) -> None:
     due = {one.message: one.state for one in following.of(db, numbers) if one.kind == "due"}
-    journal.add_marks(db, step, set_marks(room, db, numbers, "flagged", wanted), "flagged", wanted)
+    changed = set_marks(room, db, numbers, "flagged", wanted, journal.actor_of(db, step))
+    journal.add_marks(db, step, changed, "flagged", wanted)
     # Taking the flag off ends the due date by itself; what is noted of the step begins with how it was.
     for number, state in due.items():
         following.set_state(db, "due", number, state)

@@ -9,6 +9,7 @@ from hieranome.app.filing import move_as
 from hieranome.app.following.due import morning, tell_followed, time_of, told
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.marks import Filed, named, rows_of, tell_following
+from hieranome.core.actors import Actor
 from hieranome.core.buckets import DESK, DRAFTS, OWN, PARKED, SENT
 from hieranome.core.errors import CallerError
 from hieranome.core.times import DAY
@@ -82,7 +83,7 @@ def bring_back(room: Mailroom, db: sqlite3.Connection, number: int, *, answer: b
     state = following.get(db, "parked", number)
     since = state.since if state else room.clock()
     why = "somebody answered" if answer else f"it was parked {away(room.clock() - since)}"
-    step = journal.begin(db, room.clock(), journal.RETURNED, f"{named([row])} is back: {why}")
+    step = journal.begin(db, room.clock(), journal.RETURNED, f"{named([row])} is back: {why}", Actor.MODEL)
     move_as(db, step, [row], SENT if row.decided_by == OWN else DESK, PARKING)
     following.change(db, step, "parked", number, None)
     following.change(db, step, "back", number, State(room.clock(), since, answer=answer))

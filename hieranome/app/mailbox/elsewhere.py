@@ -20,7 +20,7 @@ from hieranome.app.teaching.correct import correct
 from hieranome.core.buckets import ARCHIVE, DESK, DRAIN, JUNK, NEVER_TAUGHT, PARKED, TRASH, UNDECIDED
 from hieranome.core.errors import CallerError
 from hieranome.core.relations import Sums
-from hieranome.store import accounts, copies, counted, foreign, goals, messages
+from hieranome.store import accounts, copies, counted, foreign, goals, marked, messages
 from hieranome.store.accounts import Folder
 from hieranome.store.copies import Copy
 
@@ -166,8 +166,8 @@ def _goals_beside(db: sqlite3.Connection, message: int, account: int) -> list[tu
 def _signal(room: Mailroom, db: sqlite3.Connection, number: int, place: str) -> None:
     """Mail that was put away or thrown away was dealt with: it counts in the sums of its sender."""
     if place in (ARCHIVE, TRASH) and not counted.set_counted(db, number):
-        seen = messages.get(db, number).seen
-        one = Sums(received=1, read=int(seen or place == ARCHIVE))
+        read = messages.get(db, number).seen and bool(marked.read_as_habit(db, [number]))
+        one = Sums(received=1, read=int(read or place == ARCHIVE))
         room.count(db, [(key, one) for key in counted.keys_for_sums(db, number)])
 
 

@@ -19,6 +19,7 @@ from hieranome.app.mailbox.opened import Renumbered
 from hieranome.app.mailbox.taking_in import batches, renumber, take_in_found
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.marks import set_marks
+from hieranome.core.actors import Actor
 from hieranome.core.errors import FolderMissing
 from hieranome.mail.imap import Imap
 from hieranome.mail.imap_answers import Flags, Listed, Status
@@ -237,6 +238,6 @@ def note_flags(room: Mailroom, db: sqlite3.Connection, copy: Copy, told: Flags) 
     for name in ("seen", "answered", "flagged"):
         wanted = getattr(told, name)
         if getattr(copy, name) != wanted:
-            set_marks(room, db, [copy.message], name, wanted)
+            set_marks(room, db, [copy.message], name, wanted, Actor.ELSEWHERE)
     copies.set_flags(db, copy.id, seen=told.seen, answered=told.answered, flagged=told.flagged)
     tags_told.note_change(room, db, copy, told.keywords)

@@ -18,13 +18,13 @@ from hieranome.app.arrival.organisations import SHARED
 from hieranome.app.bulk.zones import local_zone, zone_of
 from hieranome.app.room.events import Events
 from hieranome.app.room.vectors import Vectors
-from hieranome.core.buckets import Costs
+from hieranome.core.buckets import UNDECIDED, Costs
 from hieranome.core.engine import Engine
 from hieranome.core.facts import Owner
 from hieranome.core.groups import Context
 from hieranome.core.owing import Awaiting
 from hieranome.core.relations import Relations, Sums
-from hieranome.core.routing import WINDOW, Asking
+from hieranome.core.routing import WINDOW, Asking, between
 from hieranome.core.rules import Read
 from hieranome.core.vouched import Vouched
 from hieranome.store import (
@@ -235,6 +235,15 @@ class Mailroom:
         """What features of a message may look at besides its facts."""
         return Context(self.owner, self.relations, thread_has_mine, forged, alike)
 
+    def asked_between(self, db: sqlite3.Connection, rows: Sequence[messages.Message]) -> dict[int, list[str]]:
+        """Of those of some messages that are asked about and weighed, the two places the question is between."""
+        numbers = scores.weighed(db, [row.id for row in rows if row.place == UNDECIDED])
+        if not numbers:
+            return {}
+        with self.steady():
+            judged = self.engine.judge_all(self.vectors.of(db, numbers))
+            return {number: list(between(one, self.costs)) for number, one in zip(numbers, judged, strict=True)}
+
     def count(self, db: sqlite3.Connection, added: Iterable[tuple[str, Sums]], sign: int = 1) -> None:
         """Add observations to the sums, in memory and in the store."""
         self.touch()
@@ -249,7 +258,8 @@ class Mailroom:
         held = copies.told_apart(self.reader(), [row.id]).get(row.id, [])
         carried = tags.of(self.reader(), [row.id]).get(row.id, [])
         asks = topics.questions(self.reader(), [row.id]).get(row.id, 0)
-        more = {"accounts": held, "leaves_at": 0, "tags": carried, "topic": asks, "follow": []}
+        between = [] if asks else self.asked_between(self.reader(), [row]).get(row.id, [])
+        more = {"accounts": held, "leaves_at": 0, "tags": carried, "topic": asks, "between": between, "follow": []}
         self.tell("arrived", message=asdict(row) | more)
 
     def tell_moved(self, step: int, moved: Sequence[int]) -> None:

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from hieranome.app.room.mailroom import Mailroom
+from hieranome.core.actors import Actor
 from hieranome.core.errors import CallerError
 from hieranome.core.relations import Sums
 from hieranome.store import counted, following, journal, marked, messages
@@ -56,26 +57,30 @@ def mark_in(room: Mailroom, db: sqlite3.Connection, step: int, numbers: Sequence
         if one.kind == "due":
             following.change(db, step, "due", one.message, None)
             tell_following(room, [one.message], step)
-    journal.add_marks(db, step, set_marks(room, db, numbers, name, value), name, value)
+    changed = set_marks(room, db, numbers, name, value, journal.actor_of(db, step))
+    journal.add_marks(db, step, changed, name, value)
 
 
 def mark_opened(room: Mailroom, number: int) -> Message:
     """Mark a message read because it was opened: no step of the journal."""
     with room.change() as db:
         messages.get(db, number)
-        changed = set_marks(room, db, [number], "seen", True)
+        changed = set_marks(room, db, [number], "seen", True, Actor.OWNER)
     if changed:
         room.tell("seen", message=number, seen=True)
         room.tell_counts()
     return messages.get(room.reader(), number)
 
 
-def set_marks(room: Mailroom, db: sqlite3.Connection, numbers: Sequence[int], name: str, wanted: bool) -> list[int]:
-    """Set or clear a mark within the caller's transaction; returns the messages that changed."""
-    changed = marked.mark(db, numbers, name, wanted)
+def set_marks(
+    room: Mailroom, db: sqlite3.Connection, numbers: Sequence[int], name: str, wanted: bool, actor: Actor | None
+) -> list[int]:
+    """Set or clear a mark within the caller's transaction; returns the messages that changed. What is read counts for
+    its sender's sums where the owner did it; without an ``actor`` the mark is set anew for whoever had set it."""
+    changed = marked.mark(db, numbers, name, wanted, actor)
     if name == "seen":
         sums = []
-        for number in changed:
+        for number in marked.read_as_habit(db, changed):
             before = counted.set_counted(db, number) if wanted else True
             one = Sums(received=int(not before), read=1 if wanted else -1)
             sums += [(key, one) for key in counted.keys_for_sums(db, number)]

@@ -6,6 +6,7 @@ import sqlite3
 from collections.abc import Iterable, Sequence
 
 from hieranome.app.room.mailroom import Mailroom
+from hieranome.core.actors import Actor
 from hieranome.store import journal, messages
 
 
@@ -25,8 +26,9 @@ def move_as_step(
     numbers: Iterable[int],
     target: str,
     decided_by: str,
+    actor: Actor = Actor.OWNER,
 ) -> journal.Step:
-    """Within a change, move mail as a step of its own, and tell of it."""
-    step = journal.begin(db, room.clock(), kind, title)
+    """Within a change, move mail as a step of its own of whoever does it, and tell of it."""
+    step = journal.begin(db, room.clock(), kind, title, actor)
     room.tell_moved(step, move(db, step, messages.stood(db, numbers), target, decided_by))
     return journal.get(db, step)

@@ -16,6 +16,7 @@ from hieranome.app.rules.keeping import Here
 from hieranome.app.tagging import tag_in
 from hieranome.app.teaching.correct import MAX_AT_ONCE, correct
 from hieranome.app.writing.phrasing import begin_with
+from hieranome.core.actors import Actor
 from hieranome.core.errors import CallerError, HieranomeError
 from hieranome.core.routines import BY_VERB, FIXED, WRITING, Action, Routine, Verb
 from hieranome.store import following, journal, phrases, routines
@@ -56,7 +57,7 @@ def run(room: Mailroom, number: int, numbers: Sequence[int], *, leaving: bool = 
         rows = [row for row in rows if row.id not in against and row.id not in failed]
         if not rows:
             return Outcome(0, [], [], against | failed)
-        step = journal.begin(db, room.clock(), DONE, f"Routine “{routine.name}”: {named(rows)}")
+        step = journal.begin(db, room.clock(), DONE, f"Routine “{routine.name}”: {named(rows)}", Actor.ROUTINE)
         for draft in drafts:
             routines.note_laid(db, draft, room.clock(), step=step)
         for at, action in enumerate(routine.actions):

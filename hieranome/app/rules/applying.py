@@ -13,6 +13,7 @@ from hieranome.app.following.due import note_due
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.rules.forwarding import begin_draft, forward
 from hieranome.app.rules.keeping import reads
+from hieranome.core.actors import Actor
 from hieranome.core.errors import CallerError, MessageUnreadable
 from hieranome.core.judgement import Judgement
 from hieranome.core.matching import Mail
@@ -83,7 +84,7 @@ def keep_said(
     # That a rule marked it says nothing of what the owner reads: no sum counts it.
     for name, wanted in (("seen", said.seen), ("flagged", said.flagged)):
         if wanted:
-            marked.mark(db, [number], name, True)
+            marked.mark(db, [number], name, True, Actor.RULE)
     if said.due:
         note_due(room, db, [number], said.due)
     if said.no_edition:

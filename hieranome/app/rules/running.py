@@ -18,6 +18,7 @@ from hieranome.app.room.worker import Worker
 from hieranome.app.rules.applying import RULE
 from hieranome.app.rules.keeping import Here, check_whole, read, whole_node
 from hieranome.app.topics.finding import check_learned, find_here
+from hieranome.core.actors import Actor
 from hieranome.core.buckets import DESK
 from hieranome.core.errors import Conflict
 from hieranome.core.rules import Read, Rule, may_move
@@ -183,7 +184,7 @@ def _carry_out(
     if not changed:
         return 0
     title = f"Rule “{rule.name}”: {'1 message' if len(changed) == 1 else f'{len(changed)} messages'}"
-    step = journal.begin(db, room.clock(), kind, title)
+    step = journal.begin(db, room.clock(), kind, title, Actor.RULE)
     for start in range(0, len(moving), _CHUNK):
         move(db, step, moving[start : start + _CHUNK], rule.place, RULE)
         told(start + _CHUNK, len(moving))

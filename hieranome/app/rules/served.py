@@ -11,6 +11,7 @@ from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.moving import move
 from hieranome.app.rules.applying import RULE, binding_of, mail_of
 from hieranome.app.rules.keeping import reads
+from hieranome.core.actors import Actor
 from hieranome.core.errors import HieranomeError
 from hieranome.core.rules import ruled
 from hieranome.store import journal, messages, rules, scripts
@@ -56,8 +57,7 @@ def _explain_filed(
         return
     rules.note(db, [Hit(rule.id, number, lost_to=known.decided_by)], room.clock())
     subject = row.subject[:80] or "(no subject)"
-    step = journal.begin(
-        db, room.clock(), journal.SERVED, f"“{subject}” put back: “{rule.name}” filed it at the server"
-    )
+    title = f"“{subject}” put back: “{rule.name}” filed it at the server"
+    step = journal.begin(db, room.clock(), journal.SERVED, title, Actor.RULE)
     move(db, step, messages.stood(db, [number]), known.place, known.decided_by)
     room.tell_moved(step, [number])

@@ -15,6 +15,7 @@ from hieranome.app.teaching.before import Before, Change, Effect
 from hieranome.app.teaching.contrary import Contrary
 from hieranome.app.teaching.kin import MAX_KIN, Kin, bound_kin, kin_of
 from hieranome.app.teaching.looking import withdraw
+from hieranome.core.actors import Actor
 from hieranome.core.buckets import DESK, EDITION, OWN, QUIET_PLACES
 from hieranome.core.errors import CallerError
 from hieranome.core.gaussian import Rows
@@ -83,7 +84,7 @@ def correct(
         before = Before.of(room, db, rows, belongs, bound[0][0])
         beside = messages.stood(db, set(along) if stay else set(along).difference(wanted))
         title = title or _title(db, rows, belongs, bound[0][0], stay, bool(found) or elsewhere, len(beside))
-        step = step or journal.begin(db, room.clock(), "elsewhere" if found or elsewhere else "verdict", title)
+        step = step or _begin(room, db, title, elsewhere=bool(found) or elsewhere)
         if not stay:
             move(db, step, messages.stood(db, wanted), found or belongs, "verdict")
             _carry(db, wanted)
@@ -100,6 +101,11 @@ def correct(
     ids, moved = [one.id for one in learned], len(beside) + (0 if stay else len(rows))
     rule = _rule_against(room.reader(), rows, belongs)
     return Outcome(step, ids, effects, kin[:MAX_KIN], len(kin), before.contrary, changed, moved, followed, rule)
+
+
+def _begin(room: Mailroom, db: sqlite3.Connection, title: str, *, elsewhere: bool) -> int:
+    kind, actor = ("elsewhere", Actor.ELSEWHERE) if elsewhere else ("verdict", Actor.OWNER)
+    return journal.begin(db, room.clock(), kind, title, actor)
 
 
 def _rule_against(db: sqlite3.Connection, rows: Sequence[Message], belongs: str) -> int:

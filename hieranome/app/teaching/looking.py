@@ -6,15 +6,17 @@ import sqlite3
 from collections.abc import Sequence
 
 from hieranome.app.room.mailroom import Mailroom
+from hieranome.app.room.scoring import rescore_rows
 from hieranome.core.errors import CallerError
-from hieranome.store import emptying, messages, settings, silences
+from hieranome.core.gaussian import Rows
+from hieranome.store import emptying, messages, scores, settings, silences, standing
 
 MAX_AT_ONCE = 500
 """Messages one report may cover."""
 BY_THE_MODEL = ("model", "kin")
 """Who put mail where leaving it there says something of the model."""
-BEFORE_RESCORING = 100
-"""So many silences move the scores of standing mail enough that they are written anew."""
+RESCORED = 1_000
+"""Standing messages of the senders and lists looked past that are scored anew at once; more follow behind."""
 
 
 def look_past(room: Mailroom, seen: Sequence[tuple[int, str]]) -> int:
@@ -47,15 +49,28 @@ def look_past(room: Mailroom, seen: Sequence[tuple[int, str]]) -> int:
         if not telling:
             return 0
         room.touch()
-        first = silences.how_many(db)
         for number in telling:
             vector, place = messages.vector(db, number), places[number]
             silence = room.engine.silence(silences.next_number(db), vector, place, room.engine.judge(vector))
             silences.add(db, number, room.clock(), silence)
             room.engine.learn(silence)
-        if first // BEFORE_RESCORING != (first + len(telling)) // BEFORE_RESCORING:
-            room.revision += 1
+        _rescore_sources(room, db, [row for row in rows if row.id in set(telling)])
     return len(telling)
+
+
+def _rescore_sources(room: Mailroom, db: sqlite3.Connection, rows: Sequence[messages.Message]) -> None:
+    """Bring the scores of standing mail of the senders and lists of some messages up to the model: no other mail is
+    moved by what was looked past."""
+    found: dict[int, None] = {}
+    for column in ("sender_address", "list_id"):
+        values = sorted({getattr(row, column) for row in rows} - {""})
+        found.update(dict.fromkeys(one.id for one in standing.alike(db, column, values, RESCORED)))
+    if len(found) >= RESCORED:
+        room.revision += 1
+    numbers = scores.weighed(db, sorted(found))
+    if numbers:
+        rescore_rows(db, room.engine, numbers, Rows.stacked(room.vectors.of(db, numbers)))
+        room.tell("rescored")
 
 
 def teaches(db: sqlite3.Connection) -> bool:

@@ -51,7 +51,7 @@ def _take_back(room: Mailroom, db: sqlite3.Connection, target: journal.Step) -> 
     """Marks and moves of a step taken back in the store; the messages that went back."""
     moved: list[int] = []
     for number, name, wanted in journal.marks(db, target.id):
-        set_marks(room, db, [number], name, not wanted)
+        set_marks(room, db, [number], name, not wanted, None)
     same: dict[tuple[str, str, str], list[int]] = defaultdict(list)
     for move in journal.moves(db, target.id):
         same[move.origin, move.origin_decided_by, move.target].append(move.message)

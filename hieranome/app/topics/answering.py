@@ -11,6 +11,7 @@ from hieranome.app.room.marks import Filed, named, rows_of, tell_filed
 from hieranome.app.room.moving import move
 from hieranome.app.topics.arriving import TOPIC
 from hieranome.app.topics.learning import MOST_LEARNED, Learned, learned, listen
+from hieranome.core.actors import Actor
 from hieranome.core.buckets import UNDECIDED
 from hieranome.core.errors import CallerError, Conflict
 from hieranome.core.routing import settle
@@ -109,7 +110,8 @@ def _release(room: Mailroom, db: sqlite3.Connection, one: Learned, name: str) ->
     if not sure:
         return
     call = places.get(db, UNDECIDED).title
-    step = journal.begin(db, room.clock(), journal.LEARNED, f"{_count(len(sure))} left {call}: “{name}” has learned it")
+    title = f"{_count(len(sure))} left {call}: “{name}” has learned it"
+    step = journal.begin(db, room.clock(), journal.LEARNED, title, Actor.TOPIC)
     for message, score in sure:
         _put(room, db, step, message, one.kept, score > 0)
         if score > 0:
@@ -139,7 +141,7 @@ def rest(room: Mailroom, number: int) -> None:
         open_ones = [message for message, topic in topics.questions(db).items() if topic == number]
         if open_ones:
             title = f"{_count(len(open_ones))} left Your call: “{tags.get(db, kept.tag).name}” learns no more"
-            step = journal.begin(db, room.clock(), journal.LEARNED, title)
+            step = journal.begin(db, room.clock(), journal.LEARNED, title, Actor.TOPIC)
             for message in open_ones:
                 _put(room, db, step, message, kept, False)
             room.tell_moved(step, open_ones)

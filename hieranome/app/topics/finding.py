@@ -8,6 +8,7 @@ from hieranome.app.topics.answering import ANSWERED
 from hieranome.app.topics.arriving import TOPIC
 from hieranome.app.topics.learning import Learned, learned
 from hieranome.app.topics.telling import chunks
+from hieranome.core.actors import Actor
 from hieranome.core.errors import Conflict
 from hieranome.store import journal, messages, places, standing, tags, topics
 
@@ -47,7 +48,8 @@ def find_here(room: Mailroom, number: int) -> int:
         if not fresh and not moving:
             return 0
         count = len({*fresh, *moving})
-        step = journal.begin(db, room.clock(), ANSWERED, f"“{name}” found {count} message{'s' * (count != 1)}")
+        title = f"“{name}” found {count} message{'s' * (count != 1)}"
+        step = journal.begin(db, room.clock(), ANSWERED, title, Actor.TOPIC)
         tags.note_tagging(db, step, tags.put_on(db, fresh, one.kept.tag), one.kept.tag, True)
         move(db, step, messages.stood(db, moving), bucket, TOPIC)
         room.tell("tags")

@@ -68,7 +68,8 @@ class MessageOut(Answer):
     """One row of mail. Scores and edges of the band of doubt are 0 to 1; time is Unix seconds. ``accounts`` are the
     mailboxes it stands in, told in lists where there are several; ``leaves_at`` is when it leaves the Drain at the
     earliest, told in lists (0 where it does not); ``tags`` are those it carries; ``topic`` is the one that
-    asks whether it belongs (0: none does); ``follow`` what is followed through."""
+    asks whether it belongs (0: none does); ``between`` are the two places a question is between, told in lists;
+    ``follow`` what is followed through."""
 
     id: int
     thread: int
@@ -95,6 +96,7 @@ class MessageOut(Answer):
     leaves_at: int = 0
     tags: list[int] = Field(default_factory=list)
     topic: int = 0
+    between: list[str] = Field(default_factory=list)
     follow: list[FollowedOut] = Field(default_factory=list)
 
 

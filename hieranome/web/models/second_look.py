@@ -10,10 +10,13 @@ from hieranome.web.models.mail import MessageOut
 
 
 class SecondLookOut(Answer):
-    """Messages that stand in one place and look like another now, the surest and oldest first."""
+    """Messages of one sender, or one list, that stand in one place and look like another now, the surest and oldest
+    first; so many ``lessons`` put mail of that sender or list on that side of the Desk (0: what was taught of other
+    mail speaks for it)."""
 
     place: str
     target: str
+    lessons: int
     messages: list[MessageOut]
 
 

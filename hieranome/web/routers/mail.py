@@ -87,7 +87,9 @@ def rows_out(room: Mailroom, db: sqlite3.Connection, rows: Sequence[Message]) ->
     followed: dict[int, list[FollowedOut]] = {}
     for each in following.of(db, [row.id for row in rows]):
         followed.setdefault(each.message, []).append(followed_out(each))
+    asked = room.asked_between(db, [row for row in rows if row.id not in asks])
     for one in found:
+        one.between = asked.get(one.id, [])
         one.follow = followed.get(one.id, [])
         one.topic = asks.get(one.id, 0)
         one.accounts = held.get(one.id, [])

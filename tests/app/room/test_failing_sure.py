@@ -6,6 +6,7 @@ from dataclasses import replace
 
 from hieranome.app import second_look, tagging, trays
 from hieranome.app.rules import keeping, running
+from hieranome.app.teaching.correct import correct
 from hieranome.app.teaching.undoing import undo
 from hieranome.app.topics import answering
 from hieranome.app.topics.finding import find_here
@@ -79,6 +80,9 @@ class SureTest(FailingCase):
         self.try_every_failure(
             lambda: trays.put(self.room, [*SHIPPED[:3], Tray("line", "Tour", line="subject:letter")])
         )
+        with self.room.store.atomic() as db:
+            db.execute("UPDATE messages SET place = 'desk' WHERE id = ?", (self.offers[1],))
+        correct(self.room, [self.offers[1]], "digest")
         with self.room.store.atomic() as db:
             db.execute("UPDATE messages SET place = 'shelf', decided_by = 'model', low_edge = 0.8, score = 0.9")
             db.execute("DELETE FROM moves")

@@ -2,14 +2,17 @@
 
 import sqlite3
 
+from hieranome.app.arrival.arrive import receive
 from hieranome.app.exporting import export, restore
 from hieranome.app.filing import file_away
 from hieranome.app.room.mailroom import UNDO_AT_ONCE, Mailroom
 from hieranome.app.room.rebuilding import Rebuilder
+from hieranome.app.room.rescoring import Rescorer
 from hieranome.app.teaching.correct import correct
 from hieranome.app.teaching.looking import MAX_AT_ONCE, look_past, set_teaches
 from hieranome.app.teaching.undoing import undo
 from hieranome.core.errors import CallerError, NotFound
+from hieranome.demo import mailgen
 from hieranome.store import messages, silences
 from tests.support import RoomCase, letter, offer
 
@@ -48,6 +51,34 @@ class LookingTest(LookingCase):
         self.assertEqual(self.seen(*numbers[:2]), 2)
         self.assertLess(self.judged()[-1], before)
         self.agrees()
+
+    def test_no_other_mail_is_moved(self) -> None:
+        """Forty rows of one bucket looked past in one sitting: mail of other senders and lists is judged as before, to
+        the last bit, and what stands of theirs keeps its score; the list shows what an open message would."""
+        for one in mailgen.generate(160, 4):
+            receive(self.room, one.raw)
+        correct(self.room, [self.take(letter("Taught", sender="t@hall.example"))], "shelf")
+        db = self.room.reader()
+        rows = [messages.get(db, n) for n in self.all()]
+        shelf = [row for row in rows if row.place == "shelf" and row.decided_by == "model"][:40]
+        self.assertGreater(len(shelf), 20)
+        passed = {row.list_id for row in shelf} | {row.sender_address for row in shelf}
+        others = [r.id for r in rows if r.place != "sent" and not passed & {r.list_id or "-", r.sender_address}]
+        self.assertGreater(len(others), 10)
+        Rescorer(self.room).pass_over()
+
+        def judged(numbers: list[int]) -> list[float]:
+            found = self.room.engine.judge_all([messages.vector(db, n) for n in numbers])
+            return [one.log_odds for one in found]
+
+        before, stood, own = judged(others), self.state(), judged([row.id for row in shelf])
+        self.assertEqual(self.seen(*(row.id for row in shelf)), len(shelf))
+        self.assertEqual(judged(others), before)
+        self.assertNotEqual(judged([row.id for row in shelf]), own)
+        self.assertEqual({n: self.state()[n] for n in others}, {n: stood[n] for n in others})
+        for row in shelf:
+            shown = self.room.engine.judge(messages.vector(db, row.id)).importance
+            self.assertAlmostEqual(self.row(row.id).score, shown, delta=0.01)
 
     def test_each_is_heard_once(self) -> None:
         """Told again, it says nothing more."""
