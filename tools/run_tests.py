@@ -38,6 +38,9 @@ FIRST = (
 """Where what takes longest lies: it is begun first, so that nothing long is left for the end."""
 SERVERS = ("tests/mail/servers.py", "tests/mail/pigeonhole.py", "tests/mail/test_sieve.py", "tests/killing.py")
 """What begins servers or programs."""
+SUPPORT = "tests/support.py"
+SERVED = re.compile(r"hieranome\.cli|\bApiCase\b|\bTestClient\b|import house\b|lay_demo")
+"""What a module says that serves the application, or begins the demo with its servers."""
 SLOWEST = 10
 """Modules that are named at the end as those that took longest."""
 PYTHON = (sys.executable, "-W", "error::ResourceWarning", __file__, "--worker")
@@ -64,7 +67,7 @@ def needs_a_server(module: str) -> bool:
             continue
         seen.add(path)
         text = (ROOT / path).read_text(encoding="utf-8")
-        if path in SERVERS or path.startswith("tests/browser") or "hieranome.cli" in text:
+        if path in SERVERS or path.startswith("tests/browser") or (path != SUPPORT and SERVED.search(text)):
             return True
         imported = re.findall(r"^from (tests[\w.]*) import", text, re.MULTILINE)
         waiting += [name.replace(".", "/") + ".py" for name in imported]

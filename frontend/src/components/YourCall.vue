@@ -48,7 +48,9 @@ useVerbs({ 'topic-yes': () => sayOpen(true), 'topic-no': () => sayOpen(false) })
 /** The two places the question is between; every other bucket is a key or a drag away. */
 function answers(message: Message): Place[] {
   const asked = props.takers.filter((place) => message.between.includes(place.name))
-  return asked.length ? asked : props.takers.filter((place) => place.important || place.name === message.likely)
+  return asked.length
+    ? asked
+    : props.takers.filter((place) => place.important || place.name === message.likely)
 }
 
 /** Whether it is sure that a message can wait, and the question is only where. */
