@@ -3,6 +3,8 @@
 import re
 from pathlib import Path
 
+from selenium.webdriver.remote.webelement import WebElement
+
 from hieranome.app.arrival.arrive import receive
 from hieranome.app.queues.keeping import keep as keep_queue
 from hieranome.app.room.mailroom import Mailroom
@@ -157,19 +159,24 @@ class FailuresTest(BrowserCase):
                 self.assertIn("The server does not answer", told)
                 for words in UNTRUE.get(path, "").split("|") if path in UNTRUE else ():
                     self.assertNotIn(words, page.text())
+                page.await_("a button to try again", lambda: self.button("Try again"))
                 self.block()
-                self.press_button("Try again")
+                # What else came meanwhile may have asked once more already: then there is nothing left to press.
+                page.await_("it pressed", lambda: self.pressed("Try again") or not self.told())
                 page.await_("all to be well", lambda: not self.told())
         self.block()
 
     def told(self) -> str:
         return " ".join(e.text for e in self.page.all(".failure, .entry [role=alert]"))
 
-    def press_button(self, text: str) -> None:
-        def press() -> bool:
-            found = next((e for e in self.page.all("button") if e.text.split("\n")[0].strip() == text), None)
-            if found is not None:
-                found.click()
-            return found is not None
+    def button(self, text: str) -> WebElement | None:
+        return next((e for e in self.page.all("button") if e.text.split("\n")[0].strip() == text), None)
 
-        self.page.await_(f"the button {text}", press)
+    def pressed(self, text: str) -> bool:
+        found = self.button(text)
+        if found is not None:
+            found.click()
+        return found is not None
+
+    def press_button(self, text: str) -> None:
+        self.page.await_(f"the button {text}", lambda: self.pressed(text))
