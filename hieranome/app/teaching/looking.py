@@ -17,6 +17,8 @@ BY_THE_MODEL = ("model", "kin")
 """Who put mail where leaving it there says something of the model."""
 RESCORED = 1_000
 """Standing messages of the senders and lists looked past that are scored anew at once; more follow behind."""
+BEFORE_RESCORING = 100
+"""After so many silences all mail is scored anew from behind: what of these senders lies outside the band as well."""
 
 
 def look_past(room: Mailroom, seen: Sequence[tuple[int, str]]) -> int:
@@ -49,28 +51,30 @@ def look_past(room: Mailroom, seen: Sequence[tuple[int, str]]) -> int:
         if not telling:
             return 0
         room.touch()
+        first = silences.how_many(db)
         for number in telling:
             vector, place = messages.vector(db, number), places[number]
             silence = room.engine.silence(silences.next_number(db), vector, place, room.engine.judge(vector))
             silences.add(db, number, room.clock(), silence)
             room.engine.learn(silence)
-        _rescore_sources(room, db, [row for row in rows if row.id in set(telling)])
+        whole = _rescore_sources(room, db, [row for row in rows if row.id in set(telling)])
+        if not whole or first // BEFORE_RESCORING != (first + len(telling)) // BEFORE_RESCORING:
+            room.revision += 1
     return len(telling)
 
 
-def _rescore_sources(room: Mailroom, db: sqlite3.Connection, rows: Sequence[messages.Message]) -> None:
+def _rescore_sources(room: Mailroom, db: sqlite3.Connection, rows: Sequence[messages.Message]) -> bool:
     """Bring the scores of standing mail of the senders and lists of some messages up to the model: no other mail is
-    moved by what was looked past."""
+    moved by what was looked past. False where there is more of it than is done at once."""
     found: dict[int, None] = {}
     for column in ("sender_address", "list_id"):
         values = sorted({getattr(row, column) for row in rows} - {""})
         found.update(dict.fromkeys(one.id for one in standing.alike(db, column, values, RESCORED)))
-    if len(found) >= RESCORED:
-        room.revision += 1
     numbers = scores.weighed(db, sorted(found))
     if numbers:
         rescore_rows(db, room.engine, numbers, Rows.stacked(room.vectors.of(db, numbers)))
         room.tell("rescored")
+    return len(found) < RESCORED
 
 
 def teaches(db: sqlite3.Connection) -> bool:
