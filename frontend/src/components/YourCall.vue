@@ -105,7 +105,7 @@ function canWait(message: Message): boolean {
           {{ said }} <KeyCap v-if="message.id === openId" :of="belongs ? 'topic-yes' : 'topic-no'" />
         </button>
       </span>
-      <span v-else class="call-answers">
+      <span v-else class="call-answers" :class="{ where: canWait(message) }">
         <span v-if="canWait(message)" class="call-topic">It can wait. Where?</span>
         <button
           v-for="place in answers(message)"
