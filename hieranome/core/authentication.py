@@ -155,6 +155,18 @@ def trusted_results(facts: MessageFacts, confirmed: Iterable[str]) -> list[Resul
     return next((parse_results(text) for server, text in facts.authentication if server in believed), [])
 
 
+def leads_back(path: str, facts: MessageFacts, confirmed: Iterable[str], organisation: Organisation) -> bool:
+    """Whether what is sent to a message's Return-Path reaches who wrote it, and no third person whose address somebody
+    put there: it is of the organisation of From, or a believed server found that its domain sent the message (SPF)."""
+    domain = path.rpartition("@")[2]
+    if aligned(domain, facts.sender.domain, organisation):
+        return True
+    return any(
+        one.method == "spf" and one.value == "pass" and one.is_for(domain, organisation)
+        for one in trusted_results(facts, confirmed)
+    )
+
+
 def judge_sender(
     facts: MessageFacts, confirmed: Iterable[str], organisation: Organisation, *, uses_list: bool = False
 ) -> Finding:

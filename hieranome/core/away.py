@@ -15,7 +15,7 @@ from hieranome.core.addresses import untagged
 from hieranome.core.buckets import DRAFTS, DRAIN, JUNK, SENT, TRASH
 from hieranome.core.errors import CallerError
 from hieranome.core.facts import MessageFacts, Owner
-from hieranome.core.recurring import by_machine
+from hieranome.core.recurring import BULK_PRECEDENCE, by_machine
 from hieranome.core.stopwords import BY_LANGUAGE
 from hieranome.core.text import words
 from hieranome.core.times import DAY
@@ -32,8 +32,6 @@ LIST_HEADERS = (
     "list-id", "list-help", "list-subscribe", "list-unsubscribe", "list-post", "list-owner", "list-archive",
 )  # fmt: skip
 """RFC 2369 and RFC 2919: mail that bears one came through a list (RFC 3834, section 2)."""
-BULK = frozenset({"bulk", "junk", "list"})
-"""Values of Precedence by which programs say that nobody is to answer by themselves."""
 UNATTENDED = re.compile(
     r"(?:mailer-daemon|postmaster|listserv|majordomo|no-?reply.*|do-?not-?reply.*|.*-noreply|.*-bounces?(?:[+=].*)?|bounces?(?:[-+=].*)?"
     r"|owner-.*|.*-owner|.*-request|.*-relay)",
@@ -123,12 +121,23 @@ def _check_circle(one: Circle) -> None:
             raise CallerError(f"A text of “{one.name}” has 1 to {MAX_TEXT:,} characters.")
 
 
-def forbidden(asked: Asked, facts: MessageFacts, owner: Owner, place: str, *, forged: bool = False) -> str:
-    """Why nobody is answered by itself (RFC 3834, section 2, and the owner's places); empty where an answer may go."""
+def forbidden(
+    asked: Asked,
+    facts: MessageFacts,
+    owner: Owner,
+    place: str,
+    *,
+    forged: bool = False,
+    leads_back: Callable[[str], bool],
+) -> str:
+    """Why nobody is answered by itself (RFC 3834, section 2, and the owner's places); empty where an answer may go.
+    ``leads_back`` says whether what goes to an address reaches who wrote the message."""
     if place in _PLACES:
         return _PLACES[place]
     if forged:
         return "it proves forged"
+    if not facts.headers_whole:
+        return "not all of its headers could be read"
     if asked.return_path is None:
         return "it does not say where an answer goes (no Return-Path)"
     if not asked.return_path:
@@ -137,12 +146,14 @@ def forbidden(asked: Asked, facts: MessageFacts, owner: Owner, place: str, *, fo
         return "a machine wrote it by itself"
     if not set(LIST_HEADERS).isdisjoint(facts.header_names) or facts.list_id:
         return "it came through a list"
-    if facts.precedence in BULK:
+    if facts.precedence in BULK_PRECEDENCE:
         return "it went to many (Precedence)"
     if asked.declined:
         return "it asks for no automatic answer"
     if asked.senders != 1 or not facts.sender.address:
         return "it does not say clearly who wrote it"
+    if not leads_back(asked.return_path):
+        return "an answer would go to somebody else than who wrote it (Return-Path)"
     for address in (asked.return_path, facts.sender.address):
         if UNATTENDED.fullmatch(address.rpartition("@")[0]):
             return "nobody reads what goes to its sender"
@@ -201,10 +212,11 @@ def answer(
     circle: Callable[[], Circle | None],
     *,
     forged: bool,
+    leads_back: Callable[[str], bool],
 ) -> Answer | str:
     """What the sender of a message is told, or why nothing is. ``circle`` finds the first that holds it, and is asked
     last; ``text`` is what the message says."""
-    why = forbidden(asked, facts, owner, place, forged=forged)
+    why = forbidden(asked, facts, owner, place, forged=forged, leads_back=leads_back)
     if why:
         return why
     found = circle()

@@ -42,7 +42,8 @@ class MessageFacts:
 
     ``sent_at`` is Unix seconds (0 when no date could be read); ``size`` is bytes of the raw
     message; ``text`` is the writer's own words with quoted text and signature set aside; ``header_names``
-    are lower-cased, in order, each once; ``html_tags`` are the kinds of tags its HTML uses.
+    are lower-cased, in order, each once, of all headers that were read; ``headers_whole`` says whether those are all
+    there are, each read to its end; ``html_tags`` are the kinds of tags its HTML uses.
     """
 
     message_id: str = ""
@@ -74,6 +75,7 @@ class MessageFacts:
     first_host: str = ""
     authentication: tuple[tuple[str, str], ...] = ()
     header_names: tuple[str, ...] = ()
+    headers_whole: bool = True
     charset: str = ""
     html_tags: tuple[str, ...] = ()
     defects: tuple[str, ...] = ()

@@ -271,13 +271,15 @@ def _text(seen: Seen) -> Iterator[str]:
 ALL_CARRY = frozenset({"date", "from", "message-id", "received", "subject", "to"})
 """Headers nearly all mail carries (RFC 5322 section 3.6, RFC 5321 section 4.4): they tell no message from another,
 and a lesson that moved them would move all mail."""
+MAX_HEADER_NAMES = 60
+"""Headers of a message whose names are looked at."""
 
 
 def _headers(seen: Seen) -> Iterator[str]:
     """Which headers it carries besides those all mail does, its charset, and whether its id is of the sender's
     domain."""
     facts = seen.facts
-    yield from (name for name in facts.header_names if name not in ALL_CARRY)
+    yield from (name for name in facts.header_names[:MAX_HEADER_NAMES] if name not in ALL_CARRY)
     yield f"charset {facts.charset}"
     host = facts.message_id.rpartition("@")[2].rstrip(">").lower()
     sender = facts.sender.domain
@@ -288,7 +290,7 @@ def _headers(seen: Seen) -> Iterator[str]:
 
 def _header_order(seen: Seen) -> Iterator[str]:
     """Neighbouring header names: programs write them in an order of their own."""
-    yield from words_of.pairs(list(seen.facts.header_names))
+    yield from words_of.pairs(list(seen.facts.header_names[:MAX_HEADER_NAMES]))
 
 
 def _markup(seen: Seen) -> Iterator[str]:

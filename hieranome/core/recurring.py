@@ -13,7 +13,10 @@ from hieranome.core.facts import Correspondent, MessageFacts, Owner
 from hieranome.core.times import DAY
 
 BULK_PRECEDENCE = frozenset({"bulk", "list", "junk"})
-"""Values of Precedence by which senders say that mail is not personal (RFC 2076, section 3.9)."""
+"""Values of Precedence by which senders say that mail went to many (RFC 2076, section 3.9)."""
+AUTO_REPLY = "auto_reply"
+NOT_PERSONAL = BULK_PRECEDENCE | {AUTO_REPLY}
+"""Values of Precedence by which senders say that nobody is to answer by themselves."""
 LEAST_MAIL, LEAST_WEEKS = 5, 3
 """How much mail, in how many different weeks, makes a habit."""
 MOST_ANSWERED = 0.05
@@ -72,7 +75,7 @@ def by_machine(facts: MessageFacts) -> bool:
         facts.auto_submitted
         or facts.media_type == "multipart/report"
         or facts.sender.address.partition("@")[0] in _DAEMONS
-        or facts.precedence == "auto_reply"
+        or facts.precedence == AUTO_REPLY
         or not _REPLIERS.isdisjoint(facts.header_names)
     )
 

@@ -8,6 +8,8 @@ from dataclasses import dataclass
 from hieranome.core.authentication import Result
 
 UNSUBSCRIBE, POST = "list-unsubscribe", "list-unsubscribe-post"
+BOTH = (UNSUBSCRIBE, POST)
+"""What a signature covers that speaks for a request without a page (RFC 8058, section 4)."""
 LEAST_MARK = 8
 """Characters of a signature by which a result names it (RFC 6008, section 4)."""
 
@@ -15,12 +17,14 @@ LEAST_MARK = 8
 @dataclass(frozen=True, slots=True)
 class Signature:
     """A DKIM-Signature (RFC 6376, section 3.5): its domain and selector, the headers it covers as named in ``h=``, each
-    as often as it stands there, and its mark (``b=``), without white space; all lower-cased."""
+    as often as it stands there, its mark (``b=``), without white space, all lower-cased; when it expires (``x=``, Unix
+    seconds; 0: never)."""
 
     domain: str
     selector: str
     headers: tuple[str, ...]
     mark: str
+    expires: int = 0
 
     def covers(self, name: str, count: int) -> bool:
         """Whether it speaks for a header that a message has so many times: it is signed, and stands once, or is signed
@@ -29,23 +33,17 @@ class Signature:
         return count > 0 and signed > 0 and (count == 1 or signed > count)
 
 
-def speaks_for_unsubscribing(
-    signatures: Iterable[Signature], results: Iterable[Result], counts: Mapping[str, int]
-) -> bool:
-    """Whether a signature that a believed server found good covers both headers. ``counts`` says how often each header
-    stands in the message."""
+def found_good(signatures: Iterable[Signature], results: Iterable[Result]) -> list[Signature]:
+    """The signatures that a believed server found good."""
     every = list(signatures)
-    return any(
-        covers_both(one, counts)
-        for result in results
-        if result.method == "dkim" and result.value == "pass"
-        for one in _named(every, result)
-    )
+    return [
+        one for result in results if result.method == "dkim" and result.value == "pass" for one in _named(every, result)
+    ]
 
 
-def covers_both(signature: Signature, counts: Mapping[str, int]) -> bool:
-    """Whether a signature covers List-Unsubscribe and List-Unsubscribe-Post."""
-    return all(signature.covers(name, counts.get(name, 0)) for name in (UNSUBSCRIBE, POST))
+def covers_all(signature: Signature, counts: Mapping[str, int], names: Iterable[str]) -> bool:
+    """Whether a signature covers every one of some headers; ``counts`` says how often each stands in the message."""
+    return all(signature.covers(name, counts.get(name, 0)) for name in names)
 
 
 def _named(signatures: list[Signature], result: Result) -> list[Signature]:

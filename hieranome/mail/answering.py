@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from datetime import datetime
 
 from hieranome.core.away import Asked
@@ -14,13 +15,14 @@ _NAMING = ("to", "cc", "bcc", "resent-to", "resent-cc", "resent-bcc")
 """Headers that name whom a message is for (RFC 5230, section 4.5)."""
 _DECLINING = ("all", "oof", "autoreply")
 """Values of X-Auto-Response-Suppress that several programs heed."""
+_WORD = re.compile(r"[a-z]+")
 
 
 def asked(raw: bytes) -> Asked:
     """What a message's headers say about answering it. Never raises for what they hold."""
     headers = parse(raw).headers
     paths = headers.every("return-path")
-    declined = {word.strip() for word in headers.raw("x-auto-response-suppress").lower().split(",")}
+    declined = set(_WORD.findall(" ".join(headers.every("x-auto-response-suppress")).lower()))
     return Asked(
         return_path=_path(paths[0]) if paths else None,
         named=tuple(one.address for name in _NAMING for one in headers.people(name)),

@@ -112,11 +112,14 @@ def local_date(value: str) -> datetime | None:
 class Headers:
     """All headers of one message or part, by lower-cased name; reading never raises, whatever they hold."""
 
-    __slots__ = ("_values", "pairs")
+    __slots__ = ("_values", "pairs", "whole")
 
-    def __init__(self, pairs: Iterable[tuple[str, bytes]]) -> None:
+    def __init__(self, pairs: Iterable[tuple[str, bytes]], *, whole: bool = True) -> None:
         self.pairs = list(pairs)
         """Every header in order: its name as it was written, its value as it came."""
+        self.whole = whole and all(len(value) <= MAX_HEADER for _, value in self.pairs)
+        """Whether these are all headers there are, each as long as it is. Whoever decides by headers that something
+        may be done asks this first: where some were not read, they may say the opposite."""
         self._values: dict[str, list[bytes]] = {}
         for name, value in self.pairs:
             self._values.setdefault(name.lower(), []).append(value)
@@ -150,10 +153,10 @@ class Headers:
         """The first value, decoded, on one line."""
         return one_line(self.raw(name)) if name in self._values else ""
 
-    def keyword(self, name: str) -> str:
-        """The first value without parameters and comments, in lower case: the keyword of Auto-Submitted (RFC 3834,
-        section 5)."""
-        return self.text(name).partition(";")[0].partition("(")[0].strip().lower()
+    def keywords(self, name: str) -> list[str]:
+        """All values without parameters and comments, in lower case: the keywords of Auto-Submitted (RFC 3834, section
+        5)."""
+        return [one_line(one).partition(";")[0].partition("(")[0].strip().lower() for one in self.every(name)]
 
     def people(self, name: str) -> tuple[Correspondent, ...]:
         """Correspondents of all headers of that name, their names decoded."""

@@ -111,7 +111,7 @@ def parse(raw: bytes) -> Entity:
 
 def _entity(raw: bytes, path: str, start: int, end: int, default: str, depth: int, budget: _Budget) -> Entity:
     pairs, body, broken = _headers(raw, start, end)
-    headers = Headers(pairs)
+    headers = Headers(pairs, whole=not broken and all(len(name) < MAX_NAME for name, _ in pairs))
     media_type, parameters = _kind(headers, default)
     encoding = headers.raw("content-transfer-encoding").partition(";")[0].strip().lower()[:40]
     made = Entity(raw, path, headers, media_type, parameters, encoding, body, end, broken=broken)

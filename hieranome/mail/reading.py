@@ -14,6 +14,7 @@ from datetime import datetime
 
 from hieranome.core.authentication import split_server
 from hieranome.core.facts import AttachmentFacts, Correspondent, MessageFacts
+from hieranome.core.recurring import NOT_PERSONAL
 from hieranome.core.text import own_words
 from hieranome.mail.charsets import decode_bytes
 from hieranome.mail.headers import Headers, local_date, one_line, parse_date
@@ -36,6 +37,7 @@ _LIST_IN_BRACKETS = re.compile(r"<([^<>]+)>")
 _NO_POSTING = re.compile(r"no\b(?!@)", re.IGNORECASE)
 """What stands in List-Post where nobody may write to the list (RFC 2369, section 3.4)."""
 _LIST_SENDER = re.compile(r"^(?:owner-(.+)|(.+?)-(?:owner|bounces?|admin|request)(?:\+.*)?)@(.+)$")
+_WORD = re.compile(r"[a-z_]+")
 _RECEIVED_FROM = re.compile(r"from\s+(\S+)", re.IGNORECASE)
 
 
@@ -143,8 +145,8 @@ def _facts(raw: bytes, message: Entity, bodies: _Bodies) -> MessageFacts:
         list_id=_list_id(headers),
         list_post="list-post" in headers or "mailing-list" in headers or "x-beenthere" in headers,
         list_unsubscribe="list-unsubscribe" in headers,
-        precedence=headers.text("precedence").lower()[:20],
-        auto_submitted=headers.keyword("auto-submitted") not in ("", "no"),
+        precedence=_precedence(headers),
+        auto_submitted=not set(headers.keywords("auto-submitted")) <= {"", "no"},
         mailer=(headers.text("x-mailer") or headers.text("user-agent"))[:60],
         media_type=message.media_type,
         html_only=bodies.html_only,
@@ -156,7 +158,8 @@ def _facts(raw: bytes, message: Entity, bodies: _Bodies) -> MessageFacts:
         delivered_to=(headers.first_person("delivered-to").address or headers.first_person("x-original-to").address),
         first_host=_first_host(headers),
         authentication=_authentication(headers),
-        header_names=headers.names[:60],
+        header_names=headers.names,
+        headers_whole=headers.whole,
         charset=bodies.charset,
         html_tags=bodies.tags,
         defects=(*date_defects, *_defects(message, unclear, bodies)),
@@ -196,6 +199,13 @@ def _when(headers: Headers) -> tuple[int, int, tuple[str, ...]]:
         return *date, ()
     defect = "date broken" if "date" in headers else "date missing"
     return (*received, (defect,)) if received else (0, -1, (defect,))
+
+
+def _precedence(headers: Headers) -> str:
+    """What Precedence says, in lower case: of several, the first that asks not to be answered."""
+    said = headers.keywords("precedence")
+    words = (word for one in said for word in _WORD.findall(one))
+    return next((word for word in words if word in NOT_PERSONAL), said[0][:20] if said else "")
 
 
 def _list_id(headers: Headers) -> str:

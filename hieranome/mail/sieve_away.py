@@ -9,8 +9,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 from datetime import UTC, datetime
 
-from hieranome.core.away import BULK, LIST_HEADERS, Away, Circle
+from hieranome.core.away import LIST_HEADERS, Away, Circle
 from hieranome.core.conditions import Node
+from hieranome.core.recurring import NOT_PERSONAL
 from hieranome.mail.sieve_writing import CannotSay, OnServer, quoted, test_of
 
 HANDLE = "hieranome-away"
@@ -79,7 +80,7 @@ def _before(at: int) -> str:
 
 _MAY = (
     *(f"not exists {quoted(name)}" for name in LIST_HEADERS),
-    f'not header :is "precedence" [{", ".join(quoted(one) for one in sorted((*BULK, "auto_reply")))}]',
+    f'not header :is "precedence" [{", ".join(quoted(one) for one in sorted(NOT_PERSONAL))}]',
     'not header :contains "x-auto-response-suppress" ["all", "oof", "autoreply"]',
     'anyof (not exists "auto-submitted", header :matches "auto-submitted" ["no", "no;*", "no (*"])',
     *(f"not exists {quoted(name)}" for name in ("x-autoreply", "x-autorespond", "x-autoresponder")),

@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import contextlib
 import re
+import time
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Literal
@@ -12,7 +13,7 @@ from urllib.parse import parse_qsl, unquote, urlsplit
 
 import dkim
 
-from hieranome.core.signatures import POST, UNSUBSCRIBE, Signature, covers_both
+from hieranome.core.signatures import POST, UNSUBSCRIBE, Signature
 from hieranome.mail.headers import one_line
 from hieranome.mail.mime import parse
 from hieranome.mail.public import Deadline, Dial, NotPublic, TooLate, Unreached, ask, by_public_network
@@ -22,6 +23,13 @@ PATIENCE = 10.0
 MAX_ANSWER = 64_000
 MAX_TARGET = 2_000
 MAX_SIGNATURES = 10
+MAX_SAID, MAX_WORDS = 200, 3
+"""Characters and words of what a message that unsubscribes says."""
+_WORD = re.compile(r"[A-Za-z0-9._+=/@:~-]+")
+_PARTS = re.compile(r"[^a-z]+")
+_COMMANDS_OF_A_LIST = frozenset({"unsubscribe", "signoff", "unsub", "optout"})
+_COMMANDS = _COMMANDS_OF_A_LIST | {"remove", "stop", "leave", "off", "opt-out"}
+"""Words by which programs of lists are asked: alone, and those with a name behind."""
 _URI = re.compile(r"<([^<>]*)>")
 _ONE_CLICK = "list-unsubscribe=one-click"
 KeyLookUp = Callable[[bytes, float], bytes]
@@ -40,8 +48,10 @@ class Mailto:
 @dataclass(frozen=True, slots=True)
 class Ways:
     """The ways a message names: a web address, whether it says that a POST alone will do (RFC 8058), and a message; its
-    signatures, and how often the headers they must cover stand in it."""
+    signatures, and how often the headers they must cover stand in it. Where not all of its headers could be read
+    (``whole``), it names none."""
 
+    whole: bool
     web: str
     one_click: bool
     mailto: Mailto | None
@@ -52,6 +62,8 @@ class Ways:
 def ways(raw: bytes) -> Ways:
     """What the headers of a message say. Never raises for what they hold."""
     headers = parse(raw).headers
+    if not headers.whole:
+        return Ways(False, "", False, None, (), {})
     named = headers.every(UNSUBSCRIBE)
     targets = ["".join(found.split()) for found in _URI.findall(named[0][:20_000])] if len(named) == 1 else []
     web = next((one for one in targets if _is_web(one)), "")
@@ -60,7 +72,7 @@ def ways(raw: bytes) -> Ways:
     one_click = len(said) == 1 and "".join(said[0].split()).lower() == _ONE_CLICK and web.lower().startswith("https:")
     signatures = tuple(_signature(value) for value in headers.every("dkim-signature")[:MAX_SIGNATURES])
     counts = {UNSUBSCRIBE: len(named), POST: len(said)}
-    return Ways(web, one_click, mailto, signatures, counts)
+    return Ways(True, web, one_click, mailto, signatures, counts)
 
 
 def _is_web(target: str) -> bool:
@@ -82,7 +94,20 @@ def _mailto(target: str) -> Mailto | None:
     fields: dict[str, str] = {}
     for name, value in parse_qsl(query.replace("+", "%2B"), max_num_fields=20, keep_blank_values=True):
         fields.setdefault(name.lower(), value)
-    return Mailto(to, one_line(fields.get("subject", ""))[:200] or "unsubscribe", fields.get("body", "")[:2_000])
+    subject, body = (one_line(fields.get(name, "")) for name in ("subject", "body"))
+    asks = harmless(subject) or "unsubscribe"
+    return Mailto(to, asks, harmless(body) or ("unsubscribe" if body else ""))
+
+
+def harmless(text: str) -> str:
+    """A subject or text that somebody else wrote, as it may stand in the owner's mail: a word that asks to be
+    unsubscribed, with the name or the mark of a list behind it. Empty where it says anything else."""
+    words = text.split()
+    if len(text) > MAX_SAID or not 0 < len(words) <= MAX_WORDS or not all(_WORD.fullmatch(one) for one in words):
+        return ""
+    first = words[0].lower()
+    named = _PARTS.split(first)[0] in _COMMANDS_OF_A_LIST
+    return text if named or (len(words) == 1 and first in _COMMANDS) else ""
 
 
 def _signature(value: str) -> Signature:
@@ -91,17 +116,40 @@ def _signature(value: str) -> Signature:
         name, _, said = part.partition("=")
         tags.setdefault(name.strip().lower(), "".join(said.split()).lower())
     headers = tuple(one for one in tags.get("h", "").split(":") if one)
-    return Signature(tags.get("d", ""), tags.get("s", ""), headers, tags.get("b", ""))
+    expires = int(tags["x"]) if re.fullmatch(r"[0-9]{1,12}", tags.get("x", "")) else 0
+    return Signature(tags.get("d", ""), tags.get("s", ""), headers, tags.get("b", ""), expires)
 
 
-def verified(raw: bytes, found: Ways, look_up: KeyLookUp) -> bool:
-    """Whether a signature that covers the headers by which one unsubscribes holds, by its key in the DNS (RFC 6376)."""
+def verified(
+    raw: bytes, found: Ways, speaks: Callable[[Signature], bool], look_up: KeyLookUp, now: float | None = None
+) -> bool:
+    """Whether one of the signatures that would do, as ``speaks`` says, holds by its key in the DNS (RFC 6376)."""
+    at = time.time() if now is None else now
     for number, signature in enumerate(found.signatures):
-        if covers_both(signature, found.counts):
+        if speaks(signature) and not 0 < signature.expires < at:
             with contextlib.suppress(Exception):  # whatever the signature or the DNS say
-                if dkim.DKIM(raw, timeout=5).verify(idx=number, dnsfunc=lambda name, timeout=5: look_up(name, timeout)):
+                checked = dkim.DKIM(raw, timeout=5)
+                if _agrees(checked.headers, found.counts) and checked.verify(idx=number, dnsfunc=_keys(look_up)):
                     return True
     return False
+
+
+def _agrees(headers: list[tuple[bytes, bytes]], counts: dict[str, int]) -> bool:
+    """Whether who checks the signature reads as many of the headers that count as we do."""
+    names = [name.decode("ascii").lower() for name, _ in headers]
+    return all(names.count(name) == count for name, count in counts.items())
+
+
+def _keys(look_up: KeyLookUp) -> Callable[..., bytes]:
+    """Keys as they are looked up, without those that are not for the only digest there is (RFC 6376, section 3.6.1)."""
+
+    def key_of(name: bytes, timeout: float = 5) -> bytes:
+        said = look_up(name, timeout)
+        digests = re.search(rb"(?:^|;)\s*h\s*=([^;]*)", said)
+        allowed = digests is None or b"sha256" in b"".join(digests.group(1).lower().split()).split(b":")
+        return said if allowed else b""
+
+    return key_of
 
 
 Said = Literal["accepted", "page", "failed", "unreached"]

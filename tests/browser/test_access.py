@@ -94,6 +94,9 @@ class AccessTest(BrowserCase):
         page.await_("the message", lambda: page.all(".reading-answer"))
         page.press("p")
         page.one(".draft-form .strong-button").click()
+        page.await_("what is missing", lambda: "no text" in page.one(".draft-form [role=alert]").text)
+        self.assertEqual(self.violations(), [])
+        page.one(".draft-form .strong-button").click()
         page.await_("the way back", lambda: page.all(".notices"))
         self.assertEqual(self.violations(), [])
 

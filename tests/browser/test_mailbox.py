@@ -17,7 +17,7 @@ from hieranome.standin.imap_site import Account
 from hieranome.standin.names import NameServer
 from hieranome.standin.postbox import Postbox
 from hieranome.standin.smtp_sink import SmtpSink
-from hieranome.store import lessons
+from hieranome.store import drafts, lessons
 from tests.browser.driver import BrowserCase, Keys, resize
 from tests.mail.servers import LOGIN, SECRET, USER, Standin, contexts
 from tests.support import NOON, OWNER, crlf, letter, offer
@@ -239,6 +239,21 @@ class MailboxTest(FormCase):
         page.await_("the offer", lambda: page.all(".people-offered li"))
         field.send_keys(Keys.ARROW_DOWN, Keys.ENTER)
         self.assertEqual(field.get_attribute("value"), '"Ilse Vann" <vann@northpier.example>, ')
+        field.send_keys("nobody")
+        sent = len(self.sink.taken)
+        field.send_keys(Keys.ENTER, Keys.BACKSPACE * 6, "vann")
+        page.await_("the offer", lambda: page.all(".people-offered li"))
+        field.send_keys(Keys.ENTER)
+        self.assertEqual(field.get_attribute("value"), '"Ilse Vann" <vann@northpier.example>, ' * 2)
+        field.send_keys("new@person.example", Keys.ENTER)
+        self.assertTrue(field.get_attribute("value").endswith("new@person.example, "))
+        field.send_keys(Keys.ENTER)
+        page.one("#draft-subject").send_keys(Keys.ENTER)
+        field.send_keys(Keys.CONTROL + Keys.ENTER)
+        page.await_("what is missing", lambda: "neither subject nor text" in page.text())
+        self.assertEqual(len(drafts.in_state(self.served.room.reader(), "waiting", "handing")), 0)
+        self.assertEqual(len(self.sink.taken), sent)
+        field.send_keys(Keys.CONTROL + "a")
         field.send_keys("nobody")
         page.one("#draft-subject").send_keys("The plan")
         attached = Path(self.served.room.store.folder) / "plan.txt"

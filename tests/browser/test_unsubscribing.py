@@ -4,6 +4,9 @@ from __future__ import annotations
 
 from pathlib import Path
 
+from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.keys import Keys
+
 from hieranome.app.arrival.arrive import receive
 from hieranome.app.bulk.unsubscribing import RELAPSE, Unsubscriber
 from hieranome.app.mailbox import mailboxes
@@ -36,6 +39,7 @@ class UnsubscribingTest(WorkCase):
         for name in ("obey", "fail", "page", "lie"):
             receive(room, news(name, results=PASS))
         receive(room, news("post", results=PASS, leave="<mailto:leave@post.example>"))
+        receive(room, news("letter", leave="<mailto:leave@letter.example?subject=unsubscribe%20news-7>", click=False))
         receive(room, news("link", results=PASS, signed="from", leave="<https://link.example/leave>"))
         receive(room, news("forged", results="dkim=fail header.d={d}; spf=fail smtp.mailfrom={d}"))
         cls.endpoint = UnsubscribeEndpoint({"fail.example": "fails", "page.example": "page", "lie.example": "lies"})
@@ -63,20 +67,40 @@ class UnsubscribingTest(WorkCase):
         page.press("U")
         return page.await_("told", lambda: page.effect() if page.effect().startswith(f"{name}:") else "")
 
+    def test_a_message_is_shown_before_it_goes(self) -> None:
+        """To whom, with which subject and text, whole; with several selected, nothing is prepared for another."""
+        page = self.page
+        page.go("/subscriptions")
+        self.at("letter")
+        page.press("U")
+        letter = page.one(".about-letter").text
+        for said in ("leave@letter.example", "unsubscribe news-7"):
+            self.assertIn(said, letter)
+        page.press(Keys.ESCAPE)
+        for name in ("obey", "fail", "lie"):
+            row = page.one(f'[data-subscription="list:news.{name}.example"]')
+            ActionChains(page.browser).key_down(Keys.CONTROL).click(row).key_up(Keys.CONTROL).perform()
+        page.await_("three", lambda: "3 selected" in page.one(".about").text)
+        self.assertNotIn("letter.example", page.one(".about").text)
+        page.press("U")
+        page.await_("why not", lambda: "Select one alone" in page.effect())
+        self.assertEqual((page.all('[data-act="unsubscribe"]'), page.all('[data-act="leave"]')), ([], []))
+        page.press(Keys.ESCAPE)
+
     def test_each_outcome_is_told_as_it_is(self) -> None:
         """The four manners of an endpoint, a message, a page that is only shown, a forged list; then the one that lied."""
         page = self.page
         page.go("/subscriptions")
-        page.await_("all of them", lambda: page.one(".subscriptions-count strong").text == "7")
+        page.await_("all of them", lambda: page.one(".subscriptions-count strong").text == "8")
         self.assertIn("its server took it", self.leave("obey"))
-        page.await_("counted", lambda: page.one(".subscriptions-count strong").text == "6")
+        page.await_("counted", lambda: page.one(".subscriptions-count strong").text == "7")
         self.assertIn("not done. Its server answered 500", self.leave("fail"))
         self.assertIn("not done", page.one(".about-asked").text)
         self.assertIn("wants a person", self.leave("page"))
         self.assertIn("its server took it", self.leave("lie"))
         self.assertIn("asked by a message", self.leave("post"))
         self.assertEqual(len(drafts.in_state(self.served.room.reader(), "waiting", "sending", "handing")), 1)
-        page.await_("counted", lambda: page.one(".subscriptions-count strong").text == "4")
+        page.await_("counted", lambda: page.one(".subscriptions-count strong").text == "5")
         self.at("link")
         page.press("U")
         self.assertEqual(page.one(".about-leave a").get_attribute("href"), "https://link.example/leave")
@@ -88,8 +112,8 @@ class UnsubscribingTest(WorkCase):
         room = self.served.room
         receive(room, news("lie", room.clock() + RELAPSE + 60, results=PASS))
         page.go("/subscriptions")
-        page.await_("it is back", lambda: page.one(".subscriptions-count strong").text == "5")
+        page.await_("it is back", lambda: page.one(".subscriptions-count strong").text == "6")
         self.at("lie")
         self.assertIn("1 came all the same", page.one(".about").text)
         page.press("r")
-        page.await_("refused", lambda: page.one(".subscriptions-count strong").text == "4")
+        page.await_("refused", lambda: page.one(".subscriptions-count strong").text == "5")

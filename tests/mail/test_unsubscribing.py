@@ -8,6 +8,7 @@ import contextlib
 import socket
 import threading
 import unittest
+from dataclasses import replace
 from unittest.mock import patch
 
 import dkim
@@ -15,9 +16,9 @@ from cryptography.hazmat.primitives import serialization
 from cryptography.hazmat.primitives.asymmetric import rsa
 
 from hieranome.core.authentication import parse_results
-from hieranome.core.signatures import POST, UNSUBSCRIBE, Signature, speaks_for_unsubscribing
+from hieranome.core.signatures import BOTH, POST, UNSUBSCRIBE, Signature, covers_all, found_good
 from hieranome.mail.public import by_public_network
-from hieranome.mail.unsubscribing import Mailto, post_one_click, verified, ways
+from hieranome.mail.unsubscribing import Mailto, harmless, post_one_click, verified, ways
 from hieranome.standin.unsubscribing import UnsubscribeEndpoint
 from tests.mail.test_remote import dripping
 
@@ -25,7 +26,6 @@ MAILTO = "<mailto:leave@shop.example?subject=stop&cc=x@y.example&body=a%0Ab>"
 LEAVE = f"List-Unsubscribe: <https://shop.example/leave?u=1>, {MAILTO}\n"
 CLICK = "List-Unsubscribe-Post: List-Unsubscribe=One-Click\n"
 ONCE = {UNSUBSCRIBE: 1, POST: 1}
-BOTH = (UNSUBSCRIBE, POST)
 
 
 def raw(head: str) -> bytes:
@@ -38,7 +38,7 @@ class WaysTest(unittest.TestCase):
         """A web address with one click, and a message of recipient, subject and text alone."""
         found = ways(raw(LEAVE + CLICK))
         self.assertEqual((found.web, found.one_click), ("https://shop.example/leave?u=1", True))
-        self.assertEqual(found.mailto, Mailto("leave@shop.example", "stop", "a\nb"))
+        self.assertEqual(found.mailto, Mailto("leave@shop.example", "stop", "unsubscribe"))
 
     def test_one_click_asks_for_all_of_it(self) -> None:
         """HTTPS, and both headers once; else a person has to open the page."""
@@ -66,7 +66,7 @@ class WaysTest(unittest.TestCase):
         self.assertEqual(folded.web, "https://shop.example/a/b")
         self.assertEqual(
             ways(raw("List-Unsubscribe: <mailto:a@x.example?Subject=x%0D%0ABcc:%20y@z.example>\n")).mailto,
-            Mailto("a@x.example", "x Bcc: y@z.example", ""),
+            Mailto("a@x.example", "unsubscribe", ""),
         )
 
 
@@ -75,7 +75,8 @@ class SignatureTest(unittest.TestCase):
         return Signature("shop.example", selector, headers, mark)
 
     def speaks(self, results: str, *signatures: Signature, counts: dict[str, int] | None = None) -> bool:
-        return speaks_for_unsubscribing(signatures, parse_results(results), counts or ONCE)
+        good = found_good(signatures, parse_results(results))
+        return any(covers_all(one, counts or ONCE, BOTH) for one in good)
 
     def test_a_passing_result_is_matched_to_its_signature(self) -> None:
         """By domain and mark, else by the only one of its domain and selector."""
@@ -117,13 +118,49 @@ class SignatureTest(unittest.TestCase):
         def look_up(name: bytes, _patience: float) -> bytes:
             return b"v=DKIM1; p=" + base64.b64encode(public) if name.startswith(b"s1._domainkey.shop.example") else b""
 
-        self.assertTrue(verified(signed, ways(signed), look_up))
+        def speaks(one: Signature) -> bool:
+            return covers_all(one, ways(signed).counts, BOTH)
+
+        self.assertTrue(verified(signed, ways(signed), speaks, look_up))
         changed = signed.replace(b"u=1", b"u=2")
-        self.assertFalse(verified(changed, ways(changed), look_up))
-        self.assertFalse(verified(signed, ways(signed), lambda _name, _patience: b""))
-        self.assertFalse(verified(message, ways(message), look_up))
+        self.assertFalse(verified(changed, ways(changed), speaks, look_up))
+        self.assertFalse(verified(signed, ways(signed), speaks, lambda _name, _patience: b""))
+        self.assertFalse(verified(message, ways(message), speaks, look_up))
         partly = dkim.sign(message, b"s1", b"shop.example", pem, include_headers=[b"from"]) + message
-        self.assertFalse(verified(partly, ways(partly), look_up))
+        self.assertFalse(verified(partly, ways(partly), speaks, look_up))
+        for digests, holds in ((b"sha1", False), (b"sha1 : sha256", True), (b"SHA256", True)):
+            said = b"v=DKIM1; h=" + digests + b"; p=" + base64.b64encode(public)
+            self.assertEqual(verified(signed, ways(signed), speaks, lambda *_, said=said: said), holds, digests)
+
+    def test_what_has_expired_holds_no_more(self) -> None:
+        """By the second, not by hours."""
+        one = Signature("shop.example", "s1", BOTH, "abc", expires=1_000)
+        found = replace(ways(raw(LEAVE + CLICK)), signatures=(one,))
+        with patch("dkim.DKIM.verify", return_value=True):
+            self.assertTrue(verified(raw(LEAVE + CLICK), found, lambda _: True, lambda *_: b"", now=999))
+            self.assertFalse(verified(raw(LEAVE + CLICK), found, lambda _: True, lambda *_: b"", now=1_001))
+
+    def test_both_readers_see_the_same_headers(self) -> None:
+        """What the checker reads otherwise than we do speaks for nothing."""
+        one = Signature("shop.example", "s1", BOTH, "abc")
+        found = replace(ways(raw(LEAVE + CLICK)), signatures=(one,))
+        with patch("dkim.DKIM.verify", return_value=True):
+            self.assertFalse(verified(raw(LEAVE + LEAVE + CLICK), found, lambda _: True, lambda *_: b""))
+
+    def test_what_may_stand_in_the_owners_mail(self) -> None:
+        """A command and the name or mark of a list; nothing that says more."""
+        for text in (
+            "unsubscribe", "Unsubscribe shop-news", "signoff NEWS-L", "unsubscribe a1b2 c3d4", "unsub:8f3a/2c", "STOP",
+            "unsubscribe=abc@x.example",
+        ):  # fmt: skip
+            self.assertEqual(harmless(text), text)
+        for text in (
+            "", "My resignation", "I-resign-as-of-2026", "stop the payment", "leave the firm",
+            "unsubscribe " + "a" * 300,
+            "unsubscribe and I resign today", "unsubscribe\u202e", "unsubscribe <b>", "ünsubscribe", "a1b2c3", "yes",
+            "remove director", "unsubscribe me, please!",
+        ):  # fmt: skip
+            self.assertEqual(harmless(text), "", text)
 
 
 class RequestTest(unittest.TestCase):

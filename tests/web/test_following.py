@@ -75,7 +75,9 @@ class FeedTest(ApiCase):
         self.assertEqual(stranger.get("/api/due.ics").status_code, 401)
         self.assertEqual(stranger.get("/api/follow-up").status_code, 401)
         self.assertEqual(stranger.post(path).status_code, 403)
-        for wrong in ("/calendar/x/due.ics", path.replace("due", "all"), path[:-9] + "x/due.ics"):
+        token = path.removesuffix("/due.ics")
+        other = token[:-1] + ("y" if token.endswith("x") else "x")
+        for wrong in ("/calendar/x/due.ics", f"{token}/all.ics", f"{other}/due.ics", f"{token[:-1]}/due.ics"):
             self.assertNotIn("Rider", stranger.get(wrong).text)
         self.assertEqual(stranger.get(path, headers={"host": "evil.example"}).status_code, 403)
         newer = self.client.post("/api/due/feed").json()["path"]

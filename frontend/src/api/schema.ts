@@ -7646,14 +7646,18 @@ export interface components {
         /**
          * OfferOut
          * @description How a subscription can be ended: by a request without a page (``post``), by a message (``mailto``) from one of
-         *     the owner's addresses, on a page the owner opens (``link``), or not but by refusing; to whom, and why so in
-         *     words.
+         *     the owner's addresses, on a page the owner opens (``link``), or not but by refusing; to whom, why so in words, and
+         *     the subject and text of the message, as they will be sent.
          */
         hieranome__web__models__bulk__OfferOut: {
             /** Sender */
             sender: string;
+            /** Subject */
+            subject: string;
             /** Target */
             target: string;
+            /** Text */
+            text: string;
             /**
              * Way
              * @enum {string}

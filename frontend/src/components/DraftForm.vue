@@ -104,7 +104,21 @@ function tabbed(event: KeyboardEvent): void {
   void phrase(known.short, typed)
 }
 
+/** What is missing in the message; it is asked about once. */
+const missing = computed(() => {
+  const { subject, body } = written.value
+  const text = body.trim() || props.draft.attachments.length
+  if (subject.trim()) return text ? '' : 'It has no text.'
+  return text ? 'It has no subject.' : 'It has neither subject nor text.'
+})
+const asks = ref(false)
+watch(missing, () => (asks.value = false))
+
 async function goes(): Promise<void> {
+  if (missing.value && !asks.value) {
+    asks.value = true
+    return
+  }
   const sent = await attempt(async () => {
     await keep()
     await send(props.draft.id, at.value, awaited.value)
@@ -151,7 +165,7 @@ async function discard(): Promise<void> {
   <form
     class="draft-form"
     aria-label="Draft"
-    @submit.prevent="goes"
+    @submit.prevent
     @keydown.ctrl.enter.prevent="goes"
     @keydown.meta.enter.prevent="goes"
     @dragover.prevent="over = true"
@@ -204,13 +218,14 @@ async function discard(): Promise<void> {
       </li>
     </ul>
     <p v-if="problem" class="page-problem" role="alert">{{ problem }}</p>
+    <p v-if="asks" class="page-problem" role="alert">{{ missing }} Send again to send it all the same.</p>
     <div v-if="when" class="draft-when">
       <WhenField v-model="at" label="Send at" :people="written.recipients" focus />
       <WhenField v-model="awaited" label="Tell me if no answer by" />
     </div>
     <div class="draft-acts">
-      <button type="submit" class="strong-button" :disabled="busy">
-        {{ at.trim() ? 'Send at that time' : 'Send' }} <kbd>Ctrl+Enter</kbd>
+      <button type="button" class="strong-button" data-act="send" :disabled="busy" @click="goes">
+        {{ at.trim() ? 'Send at that time' : asks ? 'Send all the same' : 'Send' }} <kbd>Ctrl+Enter</kbd>
       </button>
       <label class="plain-button"
         >Attach files<input

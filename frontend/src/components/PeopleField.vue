@@ -37,7 +37,24 @@ function take(one: { name: string; address: string }): void {
   input.value?.focus()
 }
 
-const { key, field, list, option } = useCombobox(offered, { take, close: () => (offered.value = []) })
+const {
+  key: listKey,
+  field,
+  list,
+  option,
+} = useCombobox(offered, { take, close: () => (offered.value = []) })
+
+/** Enter takes the person who is chosen, ends an address that stands whole, or takes the first who is offered: it never
+ * sends the message. */
+function key(event: KeyboardEvent): void {
+  if (event.ctrlKey || event.metaKey || listKey(event) || event.key !== 'Enter') return
+  event.preventDefault()
+  const first = offered.value[0]
+  if (/[^\s@]@[^\s@]+\.[^\s@]/.test(last.value)) {
+    people.value = `${people.value.trimEnd()}, `
+    offered.value = []
+  } else if (first) take(first)
+}
 </script>
 
 <template>

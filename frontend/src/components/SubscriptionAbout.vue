@@ -21,6 +21,8 @@ const props = defineProps<{
 const emit = defineEmits<{ put: [target: string] }>()
 
 const LOOK_AFTER = 150
+/** Selected subscriptions that are named. */
+const SHOWN = 8
 const key = refDebounced(
   computed(() => props.subscription?.key ?? ''),
   LOOK_AFTER,
@@ -54,15 +56,16 @@ const OUTCOMES = {
 const offer = computed(() => about.value?.offer)
 const does = computed(() => offer.value?.way === 'post' || offer.value?.way === 'mailto')
 const ends = computed(() =>
-  offer.value?.way === 'mailto'
-    ? `Write to ${offer.value.target}`
-    : `Ask ${offer.value?.target ?? ''} to stop`,
+  offer.value?.way === 'mailto' ? 'Send this message' : `Ask ${offer.value?.target ?? ''} to stop`,
 )
 
 /** First tells what would be done, then does it. */
 async function leave(): Promise<void> {
   const one = props.subscription
-  if (!one) return
+  if (!one) {
+    if (props.chosen.length > 1) teaching.show('Select one alone to unsubscribe from it.')
+    return
+  }
   if (!offer.value) {
     early.value = true
     return
@@ -170,6 +173,20 @@ function label(place: Place): string {
         </button>
         <div v-else role="group" aria-label="Unsubscribe">
           <p>{{ offer.words }}</p>
+          <dl v-if="offer.way === 'mailto'" class="about-letter">
+            <dt>To</dt>
+            <dd>
+              <bdi>{{ offer.target }}</bdi>
+            </dd>
+            <dt>Subject</dt>
+            <dd>
+              <bdi>{{ offer.subject }}</bdi>
+            </dd>
+            <dt>Text</dt>
+            <dd>
+              <bdi>{{ offer.text || 'nothing' }}</bdi>
+            </dd>
+          </dl>
           <button
             v-if="does"
             ref="confirm"
@@ -188,6 +205,16 @@ function label(place: Place): string {
         </div>
       </div>
       <p v-if="subscription.addresses.length">Comes to {{ subscription.addresses.join(', ') }}.</p>
+    </template>
+    <template v-else-if="chosen.length">
+      <h2>{{ chosen.length }} selected</h2>
+      <ul class="about-recent">
+        <li v-for="one in chosen.slice(0, SHOWN)" :key="one.key">
+          <bdi>{{ one.name }}</bdi> <span class="note">{{ one.total }}</span>
+        </li>
+        <li v-if="chosen.length > SHOWN">and {{ chosen.length - SHOWN }} more</li>
+      </ul>
+      <p class="note">Select one alone to see what it is, or to unsubscribe from it.</p>
     </template>
     <div v-if="chosen.length" class="about-verdict" role="group" aria-label="Where all its mail belongs">
       <p>

@@ -220,7 +220,12 @@ function sortOf(name: Column): 'ascending' | 'descending' | 'none' {
           </div>
         </div>
       </div>
-      <SubscriptionAbout :subscription="current" :chosen="chosen" :takers="takers" @put="put" />
+      <SubscriptionAbout
+        :subscription="chosen.length === 1 ? chosen[0] : undefined"
+        :chosen="chosen"
+        :takers="takers"
+        @put="put"
+      />
     </div>
     <EffectStrip :titles="titles" />
   </div>

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import sqlite3
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 
 from hieranome.app.arrival.incoming import Incoming, Placed
 from hieranome.app.arrival.organisations import organisation
 from hieranome.app.room.mailroom import Mailroom
-from hieranome.core.authentication import Finding, Standing, judge_sender
+from hieranome.core.authentication import Finding, Standing, judge_sender, leads_back
 from hieranome.core.buckets import DESK, SENT
 from hieranome.core.facts import MessageFacts
 from hieranome.core.groups import Context
@@ -56,7 +56,14 @@ def examine(room: Mailroom, db: sqlite3.Connection, facts: MessageFacts, number:
         ):
             found = judge_sender(facts, room.confirmed, organisation, uses_list=True)
     alike = look_alike(facts, room.vouched) if room.vouched else None
-    return Examined(found, SEVERAL_SENDERS not in facts.defects, alike)
+    # Where headers were not read, another sender may be named in them.
+    single = facts.headers_whole and SEVERAL_SENDERS not in facts.defects
+    return Examined(found, single, alike)
+
+
+def reaches_its_writer(room: Mailroom, facts: MessageFacts) -> Callable[[str], bool]:
+    """Whether what is sent to a Return-Path of a message reaches who wrote it."""
+    return lambda path: leads_back(path, facts, room.confirmed, organisation)
 
 
 def is_own(room: Mailroom, incoming: Incoming, found: Examined, *, word: bool = False) -> bool:

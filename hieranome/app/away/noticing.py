@@ -7,6 +7,7 @@ import sqlite3
 import zlib
 
 from hieranome.app.arrival.incoming import Incoming, Placed
+from hieranome.app.arrival.placement import reaches_its_writer
 from hieranome.app.arrival.processes import guarded
 from hieranome.app.away.keeping import Reader, answered_by_server
 from hieranome.app.room.mailroom import Mailroom
@@ -58,7 +59,8 @@ def heed_away(
             reader = Reader.of(room, away.circles)
             said = answer(
                 ask, facts, room.owner, placed.place, incoming.text,
-                lambda: reader.circle_of(facts.sender.address, lambda node: holds(node, mail)), forged=forged,
+                lambda: reader.circle_of(facts.sender.address, lambda node: holds(node, mail)),
+                forged=forged, leads_back=reaches_its_writer(room, facts),
             )  # fmt: skip
             if isinstance(said, Answer) and not kept.told_since(db, said.person, now - away.days * DAY):
                 _send(room, db, number, facts, ask, said)

@@ -7,7 +7,7 @@ from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from hieranome.app.arrival.placement import examine
+from hieranome.app.arrival.placement import examine, reaches_its_writer
 from hieranome.app.arrival.processes import guarded, reading_of
 from hieranome.app.away.keeping import Reader
 from hieranome.app.room.mailroom import Mailroom
@@ -99,7 +99,8 @@ def _tried(
     forged = examine(room, db, reading.facts, row.id).forged
     said = answer(
         ask, reading.facts, room.owner, row.place, reading.text,
-        lambda: reader.circle_of(reading.facts.sender.address, lambda node: row.id in held[node]), forged=forged,
+        lambda: reader.circle_of(reading.facts.sender.address, lambda node: row.id in held[node]),
+        forged=forged, leads_back=reaches_its_writer(room, reading.facts),
     )  # fmt: skip
     if not isinstance(said, Answer):
         return None, said

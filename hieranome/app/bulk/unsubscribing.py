@@ -4,6 +4,7 @@ else by refusing. What was asked and what came of it is kept; who writes all the
 from __future__ import annotations
 
 import sqlite3
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Literal
 from urllib.parse import urlsplit
@@ -12,17 +13,18 @@ import dns.exception
 import dns.rdatatype
 import dns.resolver
 
+from hieranome.app.arrival.organisations import SHARED, organisation
 from hieranome.app.arrival.placement import examine
 from hieranome.app.arrival.processes import guarded
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.writing.drafts import send
-from hieranome.core.authentication import Standing, trusted_results
+from hieranome.core.authentication import Standing, aligned, trusted_results
 from hieranome.core.errors import CallerError
 from hieranome.core.facts import MessageFacts
-from hieranome.core.signatures import covers_both, speaks_for_unsubscribing
+from hieranome.core.signatures import BOTH, UNSUBSCRIBE, Signature, covers_all, found_good
 from hieranome.mail.public import Dial
 from hieranome.mail.reading import read
-from hieranome.mail.unsubscribing import KeyLookUp, Mailto, Ways, post_one_click, verified, ways
+from hieranome.mail.unsubscribing import KeyLookUp, Ways, post_one_click, verified, ways
 from hieranome.store import drafts, messages, subscriptions, unsubscribed
 from hieranome.store.messages import Message
 from hieranome.store.unsubscribed import Request
@@ -35,12 +37,15 @@ Way = Literal["post", "mailto", "link", "refuse"]
 @dataclass(frozen=True, slots=True)
 class Offer:
     """How a subscription can be ended: the way, to whom (a domain, an address of mail, or a web address to open), from
-    which of the owner's addresses, and why it is that way, in words."""
+    which of the owner's addresses, why it is that way, in words, and the subject and text of a message that asks for
+    it, whole."""
 
     way: Way
     target: str
     sender: str
     words: str
+    subject: str = ""
+    text: str = ""
 
 
 def txt_of(name: bytes, patience: float) -> bytes:
@@ -65,19 +70,22 @@ class Unsubscriber:
         """How a subscription can be ended, by what its newest message says. Nothing is asked of anybody for it. Raises
         :class:`NotFound`."""
         row, _, found, facts = self._newest(key)
-        return self._offered(row, found, facts)[0]
+        return self._offered(row, found, facts)
 
     def unsubscribe(self, key: str) -> Request:
         """End a subscription by the way that is offered; what came of it. Raises :class:`CallerError` where there is no
         way but to refuse, or to open a page oneself; nothing is asked then."""
         row, raw, found, facts = self._newest(key)
-        offer, mailto = self._offered(row, found, facts)
+        offer = self._offered(row, found, facts)
         if offer.way == "post":
-            if not self._believed(facts, found) and not verified(raw, found, self._look_up):
+            if not self._believed(facts, found, BOTH) and not self._holds(raw, facts, found, BOTH):
                 raise CallerError("Its signature could not be shown to hold, so nothing was sent. Refuse it instead.")
             return self._post(key, found.web, offer.target)
-        if offer.way == "mailto" and mailto is not None:
-            return self._write(key, mailto, offer.sender)
+        if offer.way == "mailto":
+            covered = self._believed(facts, found, (UNSUBSCRIBE,), own=True)
+            if not (self._is_of(facts, offer.target) or covered or self._holds(raw, facts, found, (UNSUBSCRIBE,))):
+                raise CallerError("Its signature could not be shown to hold, so nothing was sent. Refuse it instead.")
+            return self._write(key, offer)
         raise CallerError(offer.words)
 
     def _newest(self, key: str) -> tuple[Message, bytes, Ways, MessageFacts]:
@@ -86,33 +94,69 @@ class Unsubscriber:
         raw = messages.raw(db, row.id)
         return row, raw, guarded(ways, raw), guarded(read, raw).facts
 
-    def _offered(self, row: Message, found: Ways, facts: MessageFacts) -> tuple[Offer, Mailto | None]:
+    def _offered(self, row: Message, found: Ways, facts: MessageFacts) -> Offer:
+        if not found.whole:
+            return _refuse("Not all of its headers could be read, so nothing is sent there.")
         standing = examine(self._room, self._room.reader(), facts, row.id).finding.standing
         if standing in (Standing.FORGED, Standing.UNALIGNED):
-            return Offer(
-                "refuse", "", "", "Nothing shows that its mail is genuine, so nothing is sent there. Refuse it."
-            ), None
+            return _refuse("Nothing shows that its mail is genuine, so nothing is sent there.")
         host = urlsplit(found.web).hostname or ""
-        if found.one_click and (self._believed(facts, found) or self._to_be_checked(facts, found)):
+        if found.one_click and (self._believed(facts, found, BOTH) or self._can_be_checked(facts, found, BOTH)):
             return Offer(
                 "post", host, "", f"{host} takes a request without a page (RFC 8058), and a signature speaks for it."
-            ), None
+            )
         me = self._identity(row)
-        if found.mailto is not None and me:
-            return Offer("mailto", found.mailto.to, me, f"A message from {me} asks for it."), found.mailto
+        mailto = found.mailto
+        if mailto is not None and me and self._may_be_written_to(facts, found, mailto.to):
+            words = f"A message from {me} asks for it."
+            return Offer("mailto", mailto.to, me, words, mailto.subject, mailto.body)
         if found.web:
-            return Offer("link", found.web, "", "It wants a page to be opened, which is never done for you."), None
-        return Offer("refuse", "", "", "It names no way to unsubscribe. Refuse it."), None
+            return Offer("link", found.web, "", "It wants a page to be opened, which is never done for you.")
+        if mailto is not None and me:
+            return _refuse(f"It asks for a message to {mailto.to}, and nothing shows that its sender reads that.")
+        return _refuse("It names no way to unsubscribe.")
 
-    def _believed(self, facts: MessageFacts, found: Ways) -> bool:
-        """Whether a server the owner believes found a signature good that covers both headers."""
+    def _may_be_written_to(self, facts: MessageFacts, found: Ways, address: str) -> bool:
+        """Whether the owner may write to an address that a message names: it is of the sender's own organisation, or a
+        signature of that covers the field, by a believed server's word or as can be checked."""
+        return (
+            self._is_of(facts, address)
+            or self._believed(facts, found, (UNSUBSCRIBE,), own=True)
+            or self._can_be_checked(facts, found, (UNSUBSCRIBE,))
+        )
+
+    def _is_of(self, facts: MessageFacts, address: str) -> bool:
+        """Whether an address is of the sender's organisation, or, where many unrelated people write from a domain, the
+        sender's own."""
+        domain = address.rpartition("@")[2].lower()
+        if domain in SHARED:
+            return address.lower() == facts.sender.address
+        return aligned(domain, facts.sender.domain, organisation)
+
+    def _believed(self, facts: MessageFacts, found: Ways, names: Sequence[str], *, own: bool = False) -> bool:
+        """Whether a server the owner believes found a signature good that covers some headers; with ``own``, one of the
+        sender's organisation."""
         results = trusted_results(facts, self._room.confirmed)
-        return speaks_for_unsubscribing(found.signatures, results, found.counts)
+        return any(
+            covers_all(one, found.counts, names) and (not own or self._is_senders(facts, one))
+            for one in found_good(found.signatures, results)
+        )
 
-    def _to_be_checked(self, facts: MessageFacts, found: Ways) -> bool:
-        """Whether no believed server said anything, and a signature that could be checked covers both headers."""
+    def _can_be_checked(self, facts: MessageFacts, found: Ways, names: Sequence[str]) -> bool:
+        """Whether no believed server said anything, and a signature of the sender's organisation covers some headers
+        that could be checked."""
         said = trusted_results(facts, self._room.confirmed)
-        return not said and any(covers_both(one, found.counts) for one in found.signatures)
+        return not said and any(map(self._speaking(facts, found, names), found.signatures))
+
+    def _holds(self, raw: bytes, facts: MessageFacts, found: Ways, names: Sequence[str]) -> bool:
+        """Whether such a signature holds, by its key in the DNS."""
+        return verified(raw, found, self._speaking(facts, found, names), self._look_up)
+
+    def _speaking(self, facts: MessageFacts, found: Ways, names: Sequence[str]) -> Callable[[Signature], bool]:
+        return lambda one: covers_all(one, found.counts, names) and self._is_senders(facts, one)
+
+    def _is_senders(self, facts: MessageFacts, one: Signature) -> bool:
+        return aligned(one.domain, facts.sender.domain, organisation)
 
     def _identity(self, row: Message) -> str:
         """The address the mail came to, where the owner can write as it; empty where not."""
@@ -128,22 +172,26 @@ class Unsubscriber:
             unsubscribed.finish(db, number, outcome.said, outcome.words)
             return _request(db, key, number)
 
-    def _write(self, key: str, mailto: Mailto, sender: str) -> Request:
+    def _write(self, key: str, offer: Offer) -> Request:
         with self._room.change() as db:
             now = self._room.clock()
             draft = drafts.add(
                 db,
                 kind="new",
-                sender=sender,
-                recipients=mailto.to,
-                subject=mailto.subject,
-                body=mailto.body,
+                sender=offer.sender,
+                recipients=offer.target,
+                subject=offer.subject,
+                body=offer.text,
                 changed_at=now,
             )
             send(self._room, draft)
-            number = unsubscribed.add(db, key, now, "mailto", mailto.to)
-            unsubscribed.finish(db, number, "sent", f"A message to {mailto.to} is in the outbox.")
+            number = unsubscribed.add(db, key, now, "mailto", offer.target)
+            unsubscribed.finish(db, number, "sent", f"A message to {offer.target} is in the outbox.")
             return _request(db, key, number)
+
+
+def _refuse(why: str) -> Offer:
+    return Offer("refuse", "", "", f"{why} Refuse it.")
 
 
 def _request(db: sqlite3.Connection, key: str, number: int) -> Request:

@@ -10,7 +10,7 @@ from hieranome.app.arrival.incoming import Incoming
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.writing.drafts import hand_over, reached_as
 from hieranome.app.writing.phrasing import begin_with
-from hieranome.core.facts import Correspondent
+from hieranome.core.facts import Correspondent, MessageFacts
 from hieranome.core.rules import Rule
 from hieranome.core.times import DAY
 from hieranome.mail.writing import Written, message_of, new_id
@@ -22,13 +22,18 @@ A_DAY = 200
 """Copies sent on within a day, and drafts begun, by all rules together."""
 
 
+def may_be_sent_on(facts: MessageFacts) -> bool:
+    """Whether a message bears no mark of a copy, as far as can be told: where headers were not read, it may."""
+    return facts.headers_whole and LOOP_MARK.lower() not in facts.header_names
+
+
 def forward(room: Mailroom, db: sqlite3.Connection, number: int, incoming: Incoming, rule: Rule, address: str) -> bool:
     """Within a change, put a copy of a stored message into the outbox; False where none goes: the message was sent on
-    before, the day's bound is reached, or nothing of the owner's can send it."""
+    before, or not all of its headers could be read, the day's bound is reached, or nothing of the owner's can send
+    it."""
     now = room.clock()
     who = drafts.identities(db)
-    marked = LOOP_MARK.lower() in {name.lower() for name in incoming.facts.header_names}
-    if marked or not who:
+    if not may_be_sent_on(incoming.facts) or not who:
         return False
     if rules.forwarded_since(db, now - DAY) >= A_DAY:
         return False

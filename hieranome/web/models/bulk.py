@@ -48,13 +48,15 @@ class SubscriptionsOut(Answer):
 
 class OfferOut(Answer):
     """How a subscription can be ended: by a request without a page (``post``), by a message (``mailto``) from one of
-    the owner's addresses, on a page the owner opens (``link``), or not but by refusing; to whom, and why so in
-    words."""
+    the owner's addresses, on a page the owner opens (``link``), or not but by refusing; to whom, why so in words, and
+    the subject and text of the message, as they will be sent."""
 
     way: Literal["post", "mailto", "link", "refuse"]
     target: str
     sender: str
     words: str
+    subject: str
+    text: str
 
 
 class RequestOut(Answer):

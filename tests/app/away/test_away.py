@@ -159,6 +159,32 @@ class SendingTest(AwayCase):
         self.assertEqual(away.told(self.room.reader(), 5), [])
         self.assertEqual(telling.dry_run(self.room, away.get(self.room.reader())).would, [])
 
+    def test_a_notice_goes_to_nobody_else(self) -> None:
+        """A Return-Path that has nothing to do with From names a third person, unless a believed server found that it
+        sent the message."""
+        self.away()
+        self.come(path="victim@harbour.example")
+        self.assertEqual(self.notices(), [])
+        with self.room.change() as db:
+            settings.put(db, settings.CONFIRMED, ["mx.posthorn.example"])
+            self.room.load_sure(db)
+        results = "mx.posthorn.example; dkim=pass header.d=salthall.example; spf={} smtp.mailfrom=mailer.example"
+        self.come(path="oskar=1@mailer.example", Authentication_Results=results.format("fail"))
+        self.come(path="victim@harbour.example", Authentication_Results=results.format("pass"))
+        self.assertEqual(self.notices(), [])
+        self.come(path="oskar=1@mailer.example", Authentication_Results=results.format("pass"))
+        self.assertEqual([one.recipients for one in self.notices()], ["oskar=1@mailer.example"])
+
+    def test_headers_behind_many_others_are_read(self) -> None:
+        """Behind seventy names, and said twice."""
+        self.away()
+        many = {f"X_{number}": "y" for number in range(70)}
+        self.come(**many, List_Unsubscribe="<https://x.example/l>")
+        self.come(**many, X_Autoreply="yes")
+        self.assertEqual(self.notices(), [])
+        self.come(**many)
+        self.assertEqual(len(self.notices()), 1)
+
     def test_what_waits_is_not_the_owners_to_change(self) -> None:
         """It stands in no list of drafts, is not taken back, and goes no more once the notice is off."""
         self.away()

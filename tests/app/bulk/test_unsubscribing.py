@@ -115,18 +115,76 @@ class UnsubscribingTest(ApiCase):
     def test_by_a_message(self) -> None:
         """From the address it came to, through the outbox: recipient, subject and text, nothing else."""
         self.take(
-            news("post", results=PASS, leave="<mailto:leave@post.example?subject=stop&cc=x@y.example&body=please>")
+            news("post", results=PASS, leave="<mailto:leave@post.example?subject=stop&cc=x@y.example&body=signoff%20x>")
         )
         self.assertEqual(self.leaving.offer(self.of("post")).way, "refuse")
         self.write_as(OWNER)
         offer = self.leaving.offer(self.of("post"))
         self.assertEqual((offer.way, offer.target, offer.sender), ("mailto", "leave@post.example", OWNER))
+        self.assertEqual((offer.subject, offer.text), ("stop", "signoff x"))
         self.assertEqual(self.leaving.unsubscribe(self.of("post")).outcome, "sent")
         waiting = drafts.in_state(self.room.reader(), "waiting")
         self.assertEqual(
             [(one.sender, one.recipients, one.cc, one.subject, one.body) for one in waiting],
-            [(OWNER, "leave@post.example", "", "stop", "please")],
+            [(OWNER, "leave@post.example", "", "stop", "signoff x")],
         )
+
+    def test_a_message_says_nothing_in_the_owners_name(self) -> None:
+        """A stranger's subject and text do not go out as the owner's; nothing goes to a third person whom no signature
+        of the sender's own names."""
+        said = "subject=I%20resign&body=I%20go"
+        cases = {
+            "own": (news("own", leave=f"<mailto:leave@own.example?{said}>", click=False, signed="from"), "mailto"),
+            "sub": (news("sub", leave=f"<mailto:l@mail.sub.example?{said}>", click=False, signed="from"), "mailto"),
+            "third": (news("third", leave=f"<mailto:boss@work.example?{said}>", click=False, signed="from"), "refuse"),
+            "covered": (news("covered", results=PASS, leave=f"<mailto:l@sends.example?{said}>", click=False), "mailto"),
+            "foreign": (
+                news("foreign", results=PASS, leave="<mailto:l@sends.example>", click=False).replace(
+                    b"d=foreign.example", b"d=else.example"
+                ),
+                "refuse",
+            ),
+            "twice": (
+                news("twice", results=PASS, leave="<mailto:l@sends.example>", click=False).replace(
+                    b"List-Id", b"List-Unsubscribe: <mailto:boss@work.example>\r\nList-Id"
+                ),
+                "refuse",
+            ),
+        }
+        for raw, _ in cases.values():
+            self.take(raw)
+        self.write_as(OWNER)
+        offers = {name: self.leaving.offer(self.of(name)) for name in cases}
+        self.assertEqual(
+            {name: one.way for name, one in offers.items()}, {name: way for name, (_, way) in cases.items()}
+        )
+        for name in ("own", "sub", "covered"):
+            self.assertEqual((offers[name].subject, offers[name].text), ("unsubscribe", "unsubscribe"), name)
+            self.leaving.unsubscribe(self.of(name))
+        waiting = drafts.in_state(self.room.reader(), "waiting")
+        self.assertEqual({(one.subject, one.body) for one in waiting}, {("unsubscribe", "unsubscribe")})
+
+    def test_only_the_senders_own_signature_can_be_checked(self) -> None:
+        """Where no server is believed, a stranger's good signature over a stranger's headers speaks for nobody."""
+        self.take(news("borrowed").replace(b"d=borrowed.example", b"d=else.example"))
+        self.assertEqual(self.leaving.offer(self.of("borrowed")).way, "link")
+
+    def test_headers_beyond_what_is_read(self) -> None:
+        """A pair of headers in front of a thousand others, or of one that is too long: nothing is asked of anybody."""
+        for name, between in (("many", b"X: y\r\n" * 1000), ("long", b"X: " + b"y" * 520_000 + b"\r\n")):
+            raw = news(name, results=PASS).replace(b"\n", b"\r\n").replace(b"\r\r", b"\r")
+            start = raw.index(b"List-Unsubscribe:")
+            false = (
+                b"List-Unsubscribe: <https://evil.example/l>\r\nList-Unsubscribe-Post: List-Unsubscribe=One-Click\r\n"
+            )
+            head = b"List-Id: <news." + name.encode() + b".example>\r\n"
+            self.take(head + false + between + raw)
+            self.assertGreater(start, 0)
+            offer = self.leaving.offer(self.of(name))
+            self.assertEqual(offer.way, "refuse", name)
+            with self.assertRaisesRegex(CallerError, "headers"):
+                self.leaving.unsubscribe(self.of(name))
+        self.assertEqual(self.endpoint.asked, [])
 
     def test_in_an_export(self) -> None:
         """What was asked comes along; one that tells of an outcome there is not is refused whole."""
