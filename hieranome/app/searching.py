@@ -74,15 +74,15 @@ def matching(room: Mailroom, line: str, limit: int) -> list[int]:
     return search.first(room.reader(), understand(room, line).node, "time")[:limit]
 
 
-_LAST = re.compile(r'(?P<before>.*?)(?P<dash>-?)(?P<word>(?:[a-z]+:)?(?:"[^"]*|[^\s"()]*))$', re.IGNORECASE | re.DOTALL)
+_LAST = re.compile(r'(?<![^\s"()])-?(?P<word>(?:[a-z]+:)?+(?:"[^"]*+|[^\s"()]*+))\Z', re.IGNORECASE)
 
 
 def suggest(room: Mailroom, line: str) -> list[Suggestion]:
     """Ways to go on with a line that is being written: operators, their values, people, lists."""
-    match = _LAST.match(line)
+    match = _LAST.search(line)
     if match is None or not match["word"]:
         return []
-    before, word = match["before"] + match["dash"], match["word"]
+    before, word = line[: match.start("word")], match["word"]
     name, colon, value = word.partition(":")
     if not colon:
         begun = [one for one in OPERATORS if one.name.startswith(word.lower())]

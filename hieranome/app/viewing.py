@@ -136,7 +136,12 @@ def _warnings(room: Mailroom, facts: MessageFacts, found: Examined, *, own: bool
             f"This sender looks like {found.alike.name or found.alike.key}, whom you vouch for, but writes from "
             f"{facts.sender.address or 'no address'}."
         )
-    if not found.single:
+    if not facts.headers_whole:
+        said.append(
+            "Not all headers of this message could be read, and they may say something else than you see. What you "
+            "said of its sender does not count for it, and nothing is sent by itself because of it."
+        )
+    elif not found.single:
         said.append(
             "This message does not name exactly one sender, so it counts as nobody's: what you said of any of them "
             "does not count for it."

@@ -35,7 +35,7 @@ LENGTH_ENOUGH = 22
 """Words beyond which a longer sentence says no more."""
 
 _PARAGRAPH_END = re.compile(r"\n[ \t\r]*\n")
-_SENTENCE_END = re.compile(r"[.!?…]+[\"”’»)]*(?=\s)|[。！？]+")
+_SENTENCE_END = re.compile(r"(?<![.!?…])[.!?…]++[\"”’»)]*+(?=\s)|[。！？]+")
 _ABBREVIATED = re.compile(
     r"(?:\b(?:no|nr|mr|mrs|ms|dr|prof|st|vs|etc|e\.g|i\.e|approx|ca|z\.b|d\.h)|\b[A-Z])\.$", re.IGNORECASE
 )

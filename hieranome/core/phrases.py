@@ -70,32 +70,71 @@ def check_name(name: str) -> str:
 
 def check(text: str, name: str, book: Mapping[str, str]) -> None:
     """Raises :class:`CallerError` for a phrase that can never be filled: a placeholder nobody knows, a brace that
-    stands alone, a phrase that is not in the ``book`` (texts by short name), or one that stands within itself."""
-    if not text.strip():
-        raise CallerError("The phrase says nothing yet.")
-    if len(text) > MOST_TEXT:
-        raise CallerError(f"A phrase has up to {MOST_TEXT:,} characters.")
-    _check(text, {**book, name: text}, (name,))
+    stands alone, a phrase that is not in the ``book`` (texts by short name), one that stands within itself, or one that
+    would be too long with those within it."""
+    _Checker({**book, name: text}).look_at(name, ())
 
 
-def _check(text: str, book: Mapping[str, str], within: tuple[str, ...]) -> None:
-    if len(within) > MOST_DEEP:
-        raise CallerError(f"Phrases stand within each other up to {MOST_DEEP} deep.")
-    if re.search(r"[{}]", _PLACEHOLDER.sub("", text)):
-        raise CallerError("A brace stands alone. Close the placeholder in its line, or write {{ or }} for a brace.")
-    for one in _placeholders(text):
-        if one.kind == "phrase":
-            if one.said in within:
-                raise CallerError(f"The phrase “{one.said}” would stand within itself.")
-            if one.said not in book:
-                raise CallerError(f"There is no phrase “{one.said}”. There are: {', '.join(sorted(book))}.")
-            _check(book[one.said], book, (*within, one.said))
-        elif one.kind == "date" and one.said:
-            read_moment(one.said, _NOON)
-        elif one.kind in ("choose", "ask") and not one.said:
-            raise CallerError(f"“{one.whole}” does not say what to {one.kind}.")
-        elif not one.kind:
-            raise CallerError(f"“{one.whole}” is no placeholder. There are: {', '.join((*KNOWN, *KINDS))}.")
+def check_all(book: Mapping[str, str]) -> None:
+    """Raises :class:`CallerError` where a phrase of a book can never be filled, naming it."""
+    checker = _Checker(book)
+    for name in book:
+        try:
+            checker.look_at(name, ())
+        except CallerError as exc:
+            raise CallerError(f"The phrase “{name}”: {exc}") from exc
+
+
+class _Checker:
+    """Looks at phrases, at each once, however often it stands within others."""
+
+    def __init__(self, book: Mapping[str, str]) -> None:
+        self._book = book
+        self._found: dict[str, tuple[int, int]] = {}
+
+    def look_at(self, name: str, within: tuple[str, ...]) -> tuple[int, int]:
+        """How deep phrases stand within a phrase, and how many characters it has with all of them."""
+        if name not in self._found:
+            self._found[name] = self._looked_at(name, (*within, name))
+        deep, size = self._found[name]
+        if len(within) + deep > MOST_DEEP:
+            raise CallerError(f"Phrases stand within each other up to {MOST_DEEP} deep.")
+        return deep, size
+
+    def _looked_at(self, name: str, within: tuple[str, ...]) -> tuple[int, int]:
+        text = self._book[name]
+        if not text.strip():
+            raise CallerError("The phrase says nothing yet.")
+        if len(text) > MOST_TEXT:
+            raise CallerError(f"A phrase has up to {MOST_TEXT:,} characters.")
+        if re.search(r"[{}]", _PLACEHOLDER.sub("", text)):
+            raise CallerError("A brace stands alone. Close the placeholder in its line, or write {{ or }} for a brace.")
+        deep, size = 1, len(text)
+        for one in _placeholders(text):
+            if one.kind == "phrase":
+                inner, more = self._within(one.said, within)
+                deep, size = max(deep, inner + 1), size + more
+            else:
+                _check_placeholder(one)
+            if size > MOST_FILLED:
+                raise CallerError(f"With the phrases within it, it would have over {MOST_FILLED:,} characters.")
+        return deep, size
+
+    def _within(self, name: str, within: tuple[str, ...]) -> tuple[int, int]:
+        if name in within:
+            raise CallerError(f"The phrase “{name}” would stand within itself.")
+        if name not in self._book:
+            raise CallerError(f"There is no phrase “{name}”. There are: {', '.join(sorted(self._book))}.")
+        return self.look_at(name, within)
+
+
+def _check_placeholder(one: _Read) -> None:
+    if one.kind == "date" and one.said:
+        read_moment(one.said, _NOON)
+    elif one.kind in ("choose", "ask") and not one.said:
+        raise CallerError(f"“{one.whole}” does not say what to {one.kind}.")
+    elif not one.kind:
+        raise CallerError(f"“{one.whole}” is no placeholder. There are: {', '.join((*KNOWN, *KINDS))}.")
 
 
 def _placeholders(text: str) -> list[_Read]:
@@ -114,26 +153,38 @@ def _read(found: re.Match[str]) -> _Read:
 def fill(text: str, book: Mapping[str, str], values: Values, now: datetime) -> Filled:
     """A phrase filled in on a day (``now`` is aware). What is not known and has nothing to stand in for it stays as it
     is; what strangers wrote is put in as it is, and never read as a phrase."""
-    out = _fill(text, book, values, now, 0)[:MOST_FILLED]
+    out = _Filling(book, values, now).filled(text, 0)[:MOST_FILLED]
     return Filled(out, holes(out))
 
 
-def _fill(text: str, book: Mapping[str, str], values: Values, now: datetime, deep: int) -> str:
-    def put(found: re.Match[str]) -> str:
+class _Filling:
+    """Fills phrases in, until so much was put in that no more is."""
+
+    def __init__(self, book: Mapping[str, str], values: Values, now: datetime) -> None:
+        self._book, self._now = book, now
+        self._known = {one: _harmless(getattr(values, one.replace(" ", "_"))) for one in KNOWN}
+        self._left = MOST_FILLED
+
+    def filled(self, text: str, deep: int) -> str:
+        """A text with its placeholders filled in, within so many others."""
+        self._left -= len(text)
+        return _PLACEHOLDER.sub(lambda found: self._put(found, deep), text)
+
+    def _put(self, found: re.Match[str], deep: int) -> str:
         if found[1] is None:
             return found[0][0]
         one = _read(found)
         if one.kind == "phrase":
-            inner = book.get(one.said)
-            return found[0] if inner is None or deep >= MOST_DEEP else _fill(inner, book, values, now, deep + 1)
+            inner = self._book.get(one.said)
+            too_much = deep >= MOST_DEEP or self._left < 0
+            return found[0] if inner is None or too_much else self.filled(inner, deep + 1)
         if one.kind == "date":
-            return _date(one, now)
+            return _date(one, self._now)
         if one.kind in ("choose", "ask"):
             return one.whole  # the owner chooses or writes it in the draft
-        known = _harmless(getattr(values, one.kind.replace(" ", "_"), "") if one.kind else "")
+        known = self._known.get(one.kind, "") if self._left > 0 else ""
+        self._left -= len(known)
         return known or (one.instead if one.instead is not None else one.whole)
-
-    return _PLACEHOLDER.sub(put, text)
 
 
 def _harmless(text: str) -> str:

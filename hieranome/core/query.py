@@ -38,7 +38,7 @@ class Query:
 
 
 _TOKEN = re.compile(
-    rf"""\s*(?: (?P<open>\() | (?P<close>\)) | (?P<minus>-(?=[^\s-]))
+    rf"""(?<!\s)\s*+(?: (?P<open>\() | (?P<close>\)) | (?P<minus>-(?=[^\s-]))
     | (?P<operator>{"|".join(BY_NAME)}):(?P<said>"[^"]*"?|[^\s()"]*)
     | "(?P<quoted>[^"]*)"? | (?P<word>[^\s()"]+) )""",
     re.VERBOSE | re.IGNORECASE,

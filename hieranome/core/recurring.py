@@ -32,7 +32,7 @@ _ROLE = re.compile(
     r"marketing|automailer|robot)(?:[+._-].*)?"
 )
 _NUMBERS = re.compile(r"\d+")
-_CAMPAIGN = re.compile(r"\d{4,}|(?=[a-f]*\d)[0-9a-f]{8,}")
+_CAMPAIGN = re.compile(r"\d{4,}|(?<![0-9a-f])(?=[a-f]*\d)[0-9a-f]{8,}")
 
 
 class Sign(StrEnum):

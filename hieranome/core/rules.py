@@ -55,6 +55,9 @@ FIXED: dict[Verb, str] = {"archive": ARCHIVE, "trash": TRASH}
 """Where what needs no target puts mail."""
 
 
+_ADDRESS = re.compile(r"[^@\s<>,;:\"()\\]+@[^@\s<>,;:\"()\\]+")
+
+
 @dataclass(frozen=True, slots=True)
 class Rule:
     """A rule. ``days`` says how old mail is when a rule that waits for that does anything, counted from when it came or
@@ -103,7 +106,7 @@ def check(rule: Rule) -> None:
     if rule.when == "ages" and any(one.verb in ("forward", "draft", "stop") for one in rule.actions):
         raise CallerError("A rule for mail that grows old neither writes to anybody nor stops others. Leave that out.")
     for one in rule.actions:
-        if one.verb == "forward" and not re.fullmatch(r"[^@\s<>,;:\"()\\]+@[^@\s<>,;:\"()\\]+", one.target):
+        if one.verb == "forward" and not (one.target.isprintable() and _ADDRESS.fullmatch(one.target)):
             raise CallerError(f"“{one.target}” is no address a copy can go to.")
 
 

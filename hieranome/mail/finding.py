@@ -187,7 +187,7 @@ class Finder:
                 try:
                     servers = list(servers_of(content))
                     why = "" if servers else "names no encrypted server"
-                except (ParseError, DefusedXmlException, ValueError):
+                except (ParseError, DefusedXmlException, ValueError, LookupError):
                     why = "cannot be read"
             said.append(Attempt(f"https://{host}{path}", why))
             named += servers

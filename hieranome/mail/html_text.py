@@ -17,7 +17,8 @@ _HIDDEN = re.compile(
     re.IGNORECASE,
 )
 _BLANKS = re.compile(r"[^\S\n]+")
-_LINES = re.compile(r"\s*\n\s*\n\s*")
+_LINES = re.compile(r"(?: ?\n){2,} ?")
+"""An empty line or several, once blanks are one each."""
 _BREAK = "br, p, div, tr, li, h1, h2, h3, h4, h5, h6, blockquote, table, hr, pre"
 _TELLING = ("img", "form", "input", "font", "table", "style", "script", "center", "iframe", "h1", "ul", "blockquote")
 _SILENT = "script, style, head, title, noscript, template, object, iframe, svg, math"

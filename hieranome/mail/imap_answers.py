@@ -162,10 +162,10 @@ def status_of(values: Sequence[Any]) -> Status:
 
 
 UID = re.compile(rb"\bUID (\d+)")
-_FLAGS = re.compile(rb"\bFLAGS \(([^)]*)\)")
+_FLAGS = re.compile(rb"\bFLAGS \(([^()]*)\)")
 _SIZE = re.compile(rb"\bRFC822\.SIZE (\d+)")
 _DATE = re.compile(rb'\bINTERNALDATE "([^"]*)"')
-_EMAIL_ID = re.compile(rb"\bEMAILID \(([^)]*)\)")
+_EMAIL_ID = re.compile(rb"\bEMAILID \(([^()]*)\)")
 
 
 def line_of(line: Any) -> bytes:

@@ -12,7 +12,7 @@ import socket
 import ssl
 import threading
 import time
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from urllib.parse import urlsplit
 
@@ -22,19 +22,26 @@ from hieranome.mail.deadline import ended_after
 
 _PIECE = 65_536
 PORTS = {"http": 80, "https": 443}
-_NOT_PUBLIC = tuple(map(ipaddress.ip_network, ("fec0::/10", "100.64.0.0/10", "192.88.99.0/24")))
-"""Networks the library's table calls public: site-local (RFC 3879), shared by carriers (RFC 6598), old relays."""
-_LOCAL_NAT64 = ipaddress.IPv6Network("64:ff9b:1::/48")
-_WITH_IPV4 = (
-    (ipaddress.IPv6Network("64:ff9b::/96"), 0),
-    (_LOCAL_NAT64, 0),
-    (ipaddress.IPv6Network("2002::/16"), 80),
-    (ipaddress.IPv6Network("::/96"), 0),
-    (ipaddress.IPv6Network("::ffff:0:0/96"), 0),
-    (ipaddress.IPv6Network("::ffff:0:0:0/96"), 0),
+_NOT_PUBLIC = tuple(map(ipaddress.ip_network, ("100.64.0.0/10", "192.88.99.0/24")))
+"""Networks the library's table calls public: shared by carriers (RFC 6598), old relays."""
+_ASSIGNED = tuple(
+    map(
+        ipaddress.IPv6Network,
+        """
+        2001:200::/23 2001:400::/23 2001:600::/23 2001:800::/22 2001:c00::/23 2001:e00::/23 2001:1200::/23
+        2001:1400::/22 2001:1800::/23 2001:1a00::/23 2001:1c00::/22 2001:2000::/19 2001:4000::/23 2001:4200::/23
+        2001:4400::/23 2001:4600::/23 2001:4800::/23 2001:4a00::/23 2001:4c00::/23 2001:5000::/20 2001:8000::/19
+        2001:a000::/20 2001:b000::/20 2003::/18 2400::/12 2410::/12 2600::/12 2610::/23 2620::/23 2630::/12 2800::/12
+        2a00::/12 2a10::/12 2c00::/12
+        """.split(),
+    )
 )
-"""Networks whose addresses stand for an IPv4 address, and how many bits stand behind it: NAT64 (RFC 6052, RFC 8215),
-6to4 (RFC 3056), IPv4-compatible and -mapped (RFC 4291), IPv4-translated (RFC 2765)."""
+"""What of IPv6 is given out to be reached by everybody (IANA, IPv6 Global Unicast Address Space), without 6to4 (RFC
+3056), which stands for IPv4 addresses."""
+_NAT64 = ipaddress.IPv6Network("64:ff9b::/96")
+"""Where the only way out is IPv6, names of IPv4 hosts are told as addresses of this network (RFC 6052)."""
+_ISATAP = frozenset({0x00005EFE, 0x02005EFE})
+"""What stands before an IPv4 address in an interface identifier of a tunnel within a site (RFC 5214, section 6.1)."""
 
 Permit = Callable[[str], bool]
 """Whether an IP address may be connected to."""
@@ -53,29 +60,18 @@ class TooLate(WorldError):
 
 
 def is_public(address: str) -> bool:
-    """Whether an IP address belongs to the public network; one that stands for an IPv4 address, whether that does."""
+    """Whether an IP address belongs to the public network: one of IPv4 that everybody may reach, one of IPv6 that is
+    given out for that and stands for no other, or the NAT64 form of the former."""
     try:
         one = ipaddress.ip_address(address)
     except ValueError:
         return False
     if isinstance(one, ipaddress.IPv6Address):
-        inside = list(_ipv4_inside(one))
-        if inside:
-            return all(is_public(str(ipaddress.IPv4Address(number))) for number in inside)
-        if one.teredo is not None:
-            return False
+        if one in _NAT64:
+            return is_public(str(ipaddress.IPv4Address(int(one) & 0xFFFFFFFF)))
+        tunnelled = int(one) >> 32 & 0xFFFFFFFF in _ISATAP
+        return one.is_global and not tunnelled and any(one in network for network in _ASSIGNED)
     return one.is_global and not one.is_multicast and not any(one in network for network in _NOT_PUBLIC)
-
-
-def _ipv4_inside(one: ipaddress.IPv6Address) -> Iterator[int]:
-    """The IPv4 addresses an IPv6 address may stand for, as numbers."""
-    number = int(one)
-    for network, behind in _WITH_IPV4:
-        if one in network:
-            yield (number >> behind) & 0xFFFFFFFF
-    around_the_middle = (number >> 64 & 0xFFFF) << 16 | (number >> 40 & 0xFFFF)
-    if one in _LOCAL_NAT64 and around_the_middle:  # RFC 6052, section 2.2: with a prefix of 48 bits
-        yield around_the_middle
 
 
 @dataclass(frozen=True, slots=True)

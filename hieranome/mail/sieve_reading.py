@@ -17,11 +17,14 @@ from sievelib.commands import Command
 from sievelib.parser import Parser
 
 from hieranome.core.errors import CallerError
+from hieranome.core.query import MAX_LINE
 from hieranome.core.rules import DOINGS, Action, Rule
 from hieranome.mail.sieve_writing import MARKS
 
-MAX_SCRIPT = 500_000
-"""Bytes of a script that is read."""
+MAX_SCRIPT = 100_000
+"""Bytes of a script that is read: some 1,500 rules. Who reads it takes four times as long for twice as much."""
+MAX_DEEP = 30
+"""Tests within tests."""
 _PLACING = frozenset(one.verb for one in DOINGS if one.places)
 _FLAGS = {flag.lower(): verb for verb, flag in MARKS.items()}
 
@@ -78,6 +81,19 @@ def _lines_of_words(script: str) -> list[int]:
     return found
 
 
+class _Chain:
+    """What stands before a branch of an *if*: the conditions, and whether all of it only says where mail goes."""
+
+    def __init__(self) -> None:
+        self.earlier: list[str] = []
+        self.only_places = True
+
+    def add(self, condition: str, rule: Rule) -> None:
+        """Another branch."""
+        self.earlier.append(condition)
+        self.only_places = self.only_places and _only_places(rule)
+
+
 class _Reader:
     """Goes through the tree of a script in the order of its text."""
 
@@ -91,7 +107,7 @@ class _Reader:
 
     def read(self, commands: list[Command]) -> list[Rule]:
         """All top-level commands."""
-        earlier: list[str] = []
+        chain = _Chain()
         for command in commands:
             self._next()
             if command.name == "require":
@@ -99,16 +115,16 @@ class _Reader:
             if command.name not in ("if", "elsif", "else"):
                 raise self._refused(f"“{command.name}” stands by itself, for all mail; rules are about some.")
             if command.name == "if":
-                earlier = []
+                chain = _Chain()
                 if self._filed:
                     raise self._refused(f"mail filed in line {self._filed} could be filed again here. Add stop there.")
             own = self._condition(command["test"]) if command.name != "else" else ""
-            self._block(command, own, earlier)
-            earlier = [*earlier, own]
+            self._block(command, own, chain)
+            chain.add(own, self._rules[-1])
         return self._rules
 
-    def _block(self, command: Command, own: str, earlier: list[str]) -> None:
-        line, start = self._line, len(self._rules)
+    def _block(self, command: Command, own: str, chain: _Chain) -> None:
+        line = self._line
         actions = [action for child in command.children for action in self._action(child)]
         if not actions:
             raise ScriptRefused(line, "nothing is done there.")
@@ -121,12 +137,11 @@ class _Reader:
         if placing and "stop" not in verbs:
             self._filed = line
         only = all(verb in _PLACING or verb == "stop" for verb in verbs)
-        if not own:
-            own = " ".join(f"-({one})" for one in earlier)
-            earlier = []
         # Of a chain that only says where mail goes the first decides anyway.
-        chained = only and all(_only_places(rule) for rule in self._rules[start - len(earlier) : start])
-        excepted = "" if chained else " or ".join(f"({one})" for one in earlier)
+        excepted = "" if (only and chain.only_places) or not own else " or ".join(f"({one})" for one in chain.earlier)
+        own = own or " ".join(f"-({one})" for one in chain.earlier)
+        if max(len(own), len(excepted)) > MAX_LINE:
+            raise ScriptRefused(line, f"with what stands before it, it asks more than {MAX_LINE} characters of a rule.")
         name = f"From a script, line {line}"
         self._rules.append(Rule(0, name, True, "arrives", 0, "came", False, own, excepted, tuple(actions)))
 
@@ -178,16 +193,18 @@ class _Reader:
             raise self._refused(f"there is no folder {name}.")
         return found
 
-    def _condition(self, test: Command) -> str:
+    def _condition(self, test: Command, deep: int = 0) -> str:
         """A test as a search line."""
         self._next()
+        if deep > MAX_DEEP:
+            raise self._refused(f"tests stand within each other more than {MAX_DEEP} deep.")
         if test.name in ("allof", "anyof"):
-            parts = [self._condition(one) for one in test.arguments["tests"]]
+            parts = [self._condition(one, deep + 1) for one in test.arguments["tests"]]
             if len(parts) == 1:
                 return parts[0]
             return f"({' or '.join(parts)})" if test.name == "anyof" else " ".join(parts)
         if test.name == "not":
-            inner = self._condition(test.arguments["test"])
+            inner = self._condition(test.arguments["test"], deep + 1)
             return f"-({inner})"
         reader: Callable[[dict[str, Any], dict[str, Any]], str] | None = getattr(self, f"_{test.name}", None)
         if test.name not in ("address", "header", "size", "date") or reader is None:
@@ -228,9 +245,9 @@ class _Reader:
 
     def _size(self, given: dict[str, Any], _extra: dict[str, Any]) -> str:
         word = "larger" if given["comparator"] == ":over" else "smaller"
-        number = re.fullmatch(r"(\d+)([KMG]?)", str(given["limit"]).upper())
+        number = re.fullmatch(r"([0-9]{1,12})([KMG]?)", str(given["limit"]).upper())
         if number is None:
-            raise self._refused("the size is no number.")
+            raise self._refused("the size is no number of up to twelve digits.")
         return f"{word}:{int(number[1]) * 1024 ** ' KMG'.index(number[2] or ' ')}B"
 
     def _date(self, given: dict[str, Any], extra: dict[str, Any]) -> str:

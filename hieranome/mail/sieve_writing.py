@@ -9,13 +9,14 @@ writes it out.
 from __future__ import annotations
 
 import io
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime, tzinfo
+from typing import assert_never
 
 from sievelib.parser import Parser
 
-from hieranome.core.conditions import All, Any, Held, Holds, Is, Node, Not, Stands, Tagged, Test, Words
+from hieranome.core.conditions import All, Any, Due, Held, Holds, Is, Node, Not, Stands, Tagged, Test, Words
 from hieranome.core.errors import InternalError
 from hieranome.core.rules import Action, Read, Rule
 from hieranome.core.times import speaks_of_now
@@ -125,19 +126,26 @@ def _mark(action: Action, names: OnServer) -> str:
 
 def test_of(node: Node, names: OnServer) -> str:
     """The test that conditions are. Raises :class:`CannotSay`."""
-    if isinstance(node, All):
-        # A whole address or id is asked for with its words, which only serve the index.
-        exact = [part for part in node.parts if isinstance(part, Is)]
-        parts = [part for part in node.parts if not (exact and _is_same(part, exact[0]))]
-        return _joined("allof", parts, names)
-    if isinstance(node, Any):
-        return _joined("anyof", node.parts, names)
-    if isinstance(node, Not):
-        return f"not {test_of(node.part, names)}"
-    writer = _WRITERS.get(type(node))
-    if writer is None:
-        raise CannotSay(_WHY[type(node)])
-    return writer(node, names)
+    match node:
+        case All():
+            # A whole address or id is asked for with its words, which only serve the index.
+            exact = [part for part in node.parts if isinstance(part, Is)]
+            parts = [part for part in node.parts if not (exact and _is_same(part, exact[0]))]
+            return _joined("allof", parts, names)
+        case Any():
+            return _joined("anyof", node.parts, names)
+        case Not():
+            return f"not {test_of(node.part, names)}"
+        case Is():
+            return _is(node)
+        case Holds():
+            return _holds(node)
+        case Test():
+            return _number(node, names)
+        case Words() | Stands() | Tagged() | Held() | Due():
+            raise CannotSay(_WHY[type(node)])
+        case _:
+            assert_never(node)
 
 
 def _is_same(part: Node, exact: Is) -> bool:
@@ -151,7 +159,7 @@ def _joined(by: str, parts: Sequence[Node], names: OnServer) -> str:
     return tests[0] if len(tests) == 1 else f"{by} ({', '.join(tests)})"
 
 
-def _is(node: Is, _names: OnServer) -> str:
+def _is(node: Is) -> str:
     value = node.value
     if node.field == "address":
         return f'address :is "from" {quoted(value)}'
@@ -161,7 +169,7 @@ def _is(node: Is, _names: OnServer) -> str:
     return f'header :matches "list-id" [{quoted(f"*<{plain}>*")}, {quoted(f"*<*.{plain}>*")}]'
 
 
-def _holds(node: Holds, _names: OnServer) -> str:
+def _holds(node: Holds) -> str:
     what = 'header :contains "subject"' if node.column == "subject" else 'address :contains "from"'
     return f"{what} {quoted(node.text)}"
 
@@ -176,12 +184,12 @@ def _number(node: Test, names: OnServer) -> str:
     raise CannotSay(_OF_NUMBERS.get(node.field, f"Sieve knows nothing of {node.field}"))
 
 
-_WRITERS: dict[type, Callable[..., str]] = {Is: _is, Holds: _holds, Test: _number}
 _WHY: dict[type, str] = {
     Words: "Sieve knows no whole words; write subject:*word* for a part of the subject, or a whole address",
     Stands: "where mail stands is known here alone",
     Tagged: "what mail is tagged is known here alone",
     Held: "which mailbox it is in is known here alone",
+    Due: "due dates are kept here",
 }
 _OF_NUMBERS = {
     "score": "the score is known here alone",

@@ -27,6 +27,9 @@ from hieranome.mail.people import mailboxes
 _LOCAL = re.compile(r"[A-Za-z0-9!#$%&'*+/=?^_`{|}~-]+(\.[A-Za-z0-9!#$%&'*+/=?^_`{|}~-]+)*")
 _PLAIN_NAME = re.compile(r"[A-Za-z0-9!#$%&'*+/=?^_`{|}~ -]*")
 _LABEL = re.compile(r"[a-z0-9]([a-z0-9-]{0,61}[a-z0-9])?")
+_ID = re.compile(r"<[!-;=?-~]+>")
+MAX_ID = 900
+"""Characters of a message id that is answered to."""
 MAX_RECIPIENTS = 200
 MAX_MENTIONS = 30
 """Ids kept in References; the first and the latest count."""
@@ -95,9 +98,9 @@ def message_of(written: Written, message_id: str, at: datetime, *, with_bcc: boo
     if not (written.to or written.cc):
         head.append(("To", "undisclosed-recipients:;"))
     head += [("Subject", _unstructured(written.subject)), ("Date", format_datetime(at)), ("Message-ID", message_id)]
-    if written.in_reply_to:
+    if _is_id(written.in_reply_to):
         head.append(("In-Reply-To", written.in_reply_to))
-    mentions = _bounded(written.mentions)
+    mentions = _bounded(list(filter(_is_id, written.mentions)))
     if mentions:
         head.append(("References", "\r\n ".join(mentions)))
     lines = "".join(f"{name}: {value}\r\n" for name, value in head)
@@ -168,6 +171,12 @@ def _unstructured(text: str) -> str:
     if line.isascii() and line.isprintable() and "=?" not in line and all(len(word) < 70 for word in line.split(" ")):
         return "\r\n ".join(textwrap.wrap(line, 68, break_long_words=False, break_on_hyphens=False))
     return _encoded(line)
+
+
+def _is_id(said: str) -> bool:
+    """Whether something that stands for a message id can be written as one: in brackets, of ASCII that can be seen, and
+    short enough for a line (RFC 5322, sections 2.1.1 and 3.6.4). Another program's can be anything."""
+    return len(said) <= MAX_ID and _ID.fullmatch(said) is not None
 
 
 def _bounded(mentions: Sequence[str]) -> list[str]:

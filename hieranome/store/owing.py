@@ -10,7 +10,7 @@ from dataclasses import dataclass, replace
 
 from hieranome.store.messages import Message, get
 
-_ADDRESS = re.compile(r"[^\s<>,;]+@[^\s<>,;]+")
+_ADDRESS = re.compile(r"(?<![^\s<>,;])[^\s<>,;@]+@[^\s<>,;]+")
 
 
 @dataclass(frozen=True, slots=True)

@@ -89,7 +89,12 @@ def _api() -> tuple[BaseRoute, ...]:
     """The routes of the API. They are the same for every application, which they find by the request, and take most of
     the time it takes to make one."""
     problems: dict[int | str, dict[str, object]] = {
-        422: {"model": Problem, "description": "The request cannot be carried out as it was put"}
+        422: {"model": Problem, "description": "The request cannot be carried out as it was put"},
+        "4XX": {
+            "model": Problem,
+            "description": "It is refused: nobody is signed in, nothing is there, it is too much",
+        },
+        "5XX": {"model": Problem, "description": "A server it needs, or the disk, fails"},
     }
     whole = FastAPI(openapi_url=None, generate_unique_id_function=lambda route: route.name)
     for part in PARTS:

@@ -10,6 +10,7 @@ from __future__ import annotations
 import re
 from collections.abc import Callable, Iterable, Mapping
 from http.cookies import CookieError, SimpleCookie
+from ipaddress import ip_address
 from urllib.parse import urlsplit
 
 from starlette.datastructures import Headers, MutableHeaders
@@ -57,8 +58,23 @@ SENT_ALONG = {
     "referrer-policy": "no-referrer",
     "cross-origin-opener-policy": "same-origin",
     "cross-origin-resource-policy": "same-origin",
+    "x-dns-prefetch-control": "off",
 }
 """Headers of every answer that does not set them itself."""
+
+
+STRICT_TRANSPORT = "max-age=31536000"
+"""What browsers are told where the program is reached by TLS under a name (RFC 6797): a year of TLS alone."""
+
+
+def is_named(host: str) -> bool:
+    """Whether a Host header is a name, and neither an address nor this very machine."""
+    name = host_name(host)
+    try:
+        ip_address(name.strip("[]"))
+    except ValueError:
+        return name not in LOOPBACK and not name.endswith(".localhost")
+    return False
 
 
 class _TooLarge(Exception):
@@ -142,6 +158,7 @@ class Guard:
     async def _pass_on(self, scope: Scope, receive: Receive, send: Send) -> None:
         path = scope["path"]
         most = most_bytes(path)
+        strict = self._secure and is_named(Headers(scope=scope).get("host", ""))
         taken, begun = 0, False
         too_large = False
 
@@ -163,6 +180,8 @@ class Guard:
                 headers = MutableHeaders(scope=message)
                 for name, value in SENT_ALONG.items():
                     headers.setdefault(name, value)
+                if strict:
+                    headers.setdefault("strict-transport-security", STRICT_TRANSPORT)
                 if path.startswith("/api"):
                     headers.setdefault("cache-control", "no-store")
             await send(message)

@@ -45,11 +45,11 @@ RESET: tuple[tuple[str, dict[str, Any]], ...] = (
 T = TypeVar("T")
 
 
-def open_browser(width: int = 1280, height: int = 800) -> tuple[webdriver.Chrome, Path]:
-    """A fresh headless Chromium and its profile folder."""
+def open_browser(*flags: str, width: int = 1280, height: int = 800) -> tuple[webdriver.Chrome, Path]:
+    """A fresh headless Chromium, with further flags, and its profile folder."""
     profile = Path(tempfile.mkdtemp(prefix="hieranome-browser-"))
     options = webdriver.ChromeOptions()
-    for flag in (*FLAGS, f"--user-data-dir={profile}"):
+    for flag in (*FLAGS, *flags, f"--user-data-dir={profile}"):
         options.add_argument(flag)
     options.binary_location = "/usr/bin/chromium"
     options.set_capability("goog:loggingPrefs", {"browser": "ALL", "performance": "ALL"})

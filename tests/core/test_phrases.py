@@ -8,7 +8,7 @@ from datetime import UTC, datetime
 from pathlib import Path
 
 from hieranome.core.errors import CallerError
-from hieranome.core.phrases import KINDS, KNOWN, Values, check, check_name, fill, first_name, holes
+from hieranome.core.phrases import KINDS, KNOWN, Values, check, check_all, check_name, fill, first_name, holes
 from tests.generated import given, st
 
 NOW = datetime(2026, 11, 25, 10, 30, tzinfo=UTC)
@@ -45,6 +45,20 @@ class FillTest(unittest.TestCase):
         self.assertEqual(
             said("{phrase ack}\nPS", first_name="Ilse"), "Dear Ilse,\n\nthank you.\n\nBest,\n{ask who signs}\nPS"
         )
+
+    def test_phrases_that_grow_without_end(self) -> None:
+        """Each holding the one before twice, or a few hundred dates: refused, and where they are there all the same,
+        filled only so far."""
+        book = {"p0": "word"} | {f"p{n}": f"{{phrase p{n - 1}}}" * 80 for n in range(1, 7)}
+        with self.assertRaisesRegex(CallerError, "100,000"):
+            check("{phrase p6}", "big", book)
+        with self.assertRaisesRegex(CallerError, "“p3”.*100,000"):
+            check_all(book)
+        self.assertLessEqual(len(fill("{phrase p6}", book, Values(), NOW).text), 100_000)
+        long = Values(subject="x" * 2_000)
+        self.assertLessEqual(len(fill("{subject}" * 2_000, {}, long, NOW).text), 100_000)
+        wide = {f"w{n}": "{phrase w0}" * 1_000 for n in range(1, 500)} | {"w0": "a"}
+        check_all(wide)
 
     def test_what_strangers_wrote_is_no_phrase(self) -> None:
         """A subject or a name with braces is put in without becoming a placeholder."""

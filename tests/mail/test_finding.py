@@ -179,7 +179,9 @@ class WrongAnswersTest(FindingCase):
         """Entities, endless files, redirects and nonsense name no server, and raise nothing."""
         bomb = b'<!DOCTYPE a [<!ENTITY b "bbbb">]><clientConfig>&b;</clientConfig>'
         for body, status in (
-            (bomb, "200 OK"), (b"x" * 70_000, "200 OK"), (b"", "302 Found"), (b"<html>", "200 OK"),
+            (bomb, "200 OK"), (b'<?xml version="1.0" encoding="nonsense"?><clientConfig/>', "200 OK"),
+            (b'<?xml version="1.0" encoding="hex"?><clientConfig/>', "200 OK"),
+            (b"x" * 70_000, "200 OK"), (b"", "302 Found"), (b"<html>", "200 OK"),
             (PUBLISHED.replace(b"1993", b"99999").replace(b"box.hall", b"b\xc3\xb6x hall"), "200 OK"),
         ):  # fmt: skip
             with self.subTest(body=body[:30]):

@@ -103,7 +103,7 @@ class CorpusTest(unittest.TestCase):
         return found
 
     def test_every_shape_is_read(self) -> None:
-        """Small, every shape; larger, every fifth; of ten megabytes, those that scale: no error, no lone surrogate, at
+        """Small, every shape; larger, every tenth; of ten megabytes, those that scale: no error, no lone surrogate, at
         most two seconds of processor time and 300 MB."""
         names = list(shapes())
         self.assertGreater(len(names), 1_000)
@@ -111,7 +111,7 @@ class CorpusTest(unittest.TestCase):
         if SOAK:
             plan += [(name, size) for name in names for size in (300_000, LARGE)]
         else:
-            plan += [(name, 300_000) for name in names[::5]]
+            plan += [(name, 300_000) for name in names[::10]]
             plan += [
                 (name, LARGE) for name in names if name.startswith(("tree", "page p b", "page one", "event events"))
             ]
@@ -119,7 +119,7 @@ class CorpusTest(unittest.TestCase):
 
     def test_random_messages_are_read(self) -> None:
         """Messages put together from tokens: no exception anywhere between bytes and page."""
-        for number, raw in enumerate(random_messages(25_000 if SOAK else 4_000, 11)):
+        for number, raw in enumerate(random_messages(25_000 if SOAK else 1_500, 11)):
             try:
                 read_whole(raw)
             except Exception as exc:

@@ -116,14 +116,17 @@ class RemoteTest(unittest.TestCase):
 
 class PublicTest(unittest.TestCase):
     def test_addresses_that_stand_for_others(self) -> None:
-        """The IPv4 address within an IPv6 address is what counts, in every form there is."""
+        """Nothing that stands for another address but NAT64, and of IPv6 what is given out alone."""
         for address, public in (
             ("8.8.8.8", True), ("2001:4860:4860::8888", True), ("10.0.0.1", False), ("127.0.0.1", False), ("0.0.0.0", False),
             ("169.254.1.1", False), ("100.64.0.1", False), ("224.0.0.1", False), ("255.255.255.255", False), ("::1", False),
             ("::", False), ("fe80::1", False), ("fc00::1", False), ("fec0::1", False), ("feff::1", False), ("ff02::1", False),
-            ("64:ff9b::a00:1", False), ("64:ff9b::808:808", True), ("64:ff9b:1::7f00:1", False), ("64:ff9b:1::808:808", True),
-            ("64:ff9b:1:7f00:0:100:808:808", False), ("2002:7f00:1::", False), ("2002:808:808::1", True), ("::7f00:1", False),
-            ("::10.1.2.3", False), ("::ffff:10.0.0.1", False), ("::ffff:8.8.8.8", True), ("::ffff:0:10.0.0.1", False),
+            ("64:ff9b::a00:1", False), ("64:ff9b::808:808", True), ("64:ff9b:1::7f00:1", False), ("64:ff9b:1::808:808", False),
+            ("64:ff9b:1:7f00:0:100:808:808", False), ("2002:7f00:1::", False), ("2002:808:808::1", False), ("::7f00:1", False),
+            ("::10.1.2.3", False), ("::ffff:10.0.0.1", False), ("::ffff:8.8.8.8", False), ("::ffff:0:10.0.0.1", False),
+            ("2a00:1450::5efe:8.8.8.8", False), ("2600::200:5efe:10.0.0.1", False), ("2a00:1450::5eff:8.8.8.8", True),
+            ("3fff::1", False), ("2001:db8::1", False), ("2d00::1", False), ("3000::1", False), ("4000::1", False),
+            ("5f00::1", False), ("2003:4000::1", False), ("2003::1", True), ("2c0f:fb50::1", True), ("e000::1", False),
             ("2001:0:4136:e378:8000:63bf:3fff:fdd2", False), ("fe80::1%eth0", False), ("no address", False), ("", False),
         ):  # fmt: skip
             with self.subTest(address):

@@ -79,6 +79,24 @@ class ReplyTest(unittest.TestCase):
         to, _ = reply_people(facts, Owner.of(ME.address), mine=False, everybody=False)
         self.assertEqual([one.address for one in to], [ME.address])
 
+    def test_ids_that_are_none(self) -> None:
+        """An id with letters beyond ASCII, marks of direction, blanks or a thousand characters is answered to without
+        it: the letter is written, on lines that every server takes."""
+        sound = "<a.1@shop.example>"
+        for odd in (
+            "<ü@shop.example>", "<\u202eab@shop.example>", f"<{'a' * 990}@b.example>", "no id", "<a b@c.example>", "<>",
+            "<a\r\nBcc: x@y.example>", "\udcff", "<a\x00@b.example>",
+        ):  # fmt: skip
+            with self.subTest(odd[:20]):
+                made = Written(ME, (ME,), subject="x", body="x", in_reply_to=odd, mentions=(sound, odd))
+                raw = message_of(made, "<1@quillmark.example>", AT, with_bcc=False)
+                head = message_from_bytes(raw, policy=SMTP)
+                self.assertEqual((head["In-Reply-To"], head["References"]), (None, sound))
+                self.assertTrue(all(len(line) <= 998 for line in raw.split(b"\r\n")))
+        made = Written(ME, (ME,), body="x", in_reply_to=sound, mentions=("<odd>", sound))
+        head = message_from_bytes(message_of(made, "<1@quillmark.example>", AT, with_bcc=False), policy=SMTP)
+        self.assertEqual((head["In-Reply-To"], head["References"].split()), (sound, ["<odd>", sound]))
+
     def test_subjects_of_any_kind(self) -> None:
         """A subject is read back as it was written, on lines that every server takes."""
         for subject in (

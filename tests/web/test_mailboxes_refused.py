@@ -113,6 +113,32 @@ class Refusals(MailboxApi):
         """It is not even tried."""
         self.refused(422, "would go out in clear", imap_host="imap.quillmark.example")
 
+    def test_the_secret_that_is_kept_goes_to_no_other_server(self) -> None:
+        """Another host, another port, weaker protection, another certificate: the secret is wanted anew, and no server
+        hears of it."""
+        number = self.connect()
+        other = Standin()
+        self.addCleanup(other.close)
+        changed: tuple[dict[str, object], ...] = (
+            {"imap_port": other.server.port}, {"imap_host": "localhost"}, {"smtp_port": other.server.port},
+            {"smtp_host": "localhost"}, {"imap_pin": "AB:" * 31 + "AB"},
+        )  # fmt: skip
+        for changes in changed:
+            wanted = self.described(secret=None, **changes)
+            for method, path in (("POST", "/api/mailboxes/probe"), ("PUT", f"/api/mailboxes/{number}")):
+                with self.subTest(path=path, **changes):
+                    answer = self.client.request(method, path, json=wanted)
+                    self.assertEqual(answer.status_code, 422, answer.text)
+                    self.assertIn("Enter it again", answer.json()["detail"])
+        self.assertEqual(self.client.post("/api/mailboxes/probe", json=self.described(secret=None)).status_code, 200)
+        answer = self.client.put(f"/api/mailboxes/{number}", json=self.described(secret=None, name="Maren V"))
+        self.assertEqual(answer.status_code, 200, answer.text)
+        self.client.delete(f"/api/mailboxes/{number}")
+        self.served.vault.put(OWNER, SECRET, "file")
+        answer = self.client.post("/api/mailboxes/probe", json=self.described(secret=None))
+        self.assertEqual(answer.status_code, 422, "a secret without a mailbox was sent")
+        self.served.vault.forget(OWNER)
+
     def test_an_unknown_certificate_and_one_that_has_expired(self) -> None:
         """Nothing is sent before the certificate is trusted."""
         for days, words in ((30, "self.signed"), (-1, "self.signed|expired")):

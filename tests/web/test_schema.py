@@ -24,9 +24,9 @@ from hieranome.web.application import build
 from tests.generated import given, seed, settings
 from tests.support import MARK, SOAK, RoomCase, letter, offer
 
-EXAMPLES = 400 if SOAK else 6
+EXAMPLES = 400 if SOAK else 3
 """Requests for each operation, in form and out of form."""
-LEAST = 5_000 if SOAK else 1_000
+LEAST = 5_000 if SOAK else 500
 ENDLESS = "/api/events"
 """A stream without end; tests of its own listen to it."""
 WORLD = frozenset({502, 503, 507})

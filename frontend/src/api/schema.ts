@@ -6018,7 +6018,7 @@ export interface components {
          *     why.
          */
         Problem: {
-            certificate: components["schemas"]["CertificateOut"] | null;
+            certificate?: components["schemas"]["CertificateOut"] | null;
             /** Detail */
             detail: string;
         };
@@ -7804,6 +7804,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     list_addresses: {
@@ -7826,6 +7844,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7866,6 +7902,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     make_address: {
@@ -7899,6 +7953,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     forget_address: {
@@ -7923,6 +7995,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7963,6 +8053,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     begin_authorisation: {
@@ -7989,6 +8097,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8029,6 +8155,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     show_authorisation: {
@@ -8053,6 +8197,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8093,6 +8255,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     get_away: {
@@ -8115,6 +8295,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8155,6 +8353,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     try_away: {
@@ -8181,6 +8397,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8217,6 +8451,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     switch_away_off: {
@@ -8239,6 +8491,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8270,6 +8540,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8310,6 +8598,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     add_bucket: {
@@ -8336,6 +8642,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8375,6 +8699,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     get_delivery: {
@@ -8397,6 +8739,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8437,6 +8797,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     deliver_next: {
@@ -8459,6 +8837,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8498,6 +8894,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     list_drafts: {
@@ -8520,6 +8934,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8560,6 +8992,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     get_draft: {
@@ -8584,6 +9034,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8626,6 +9094,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     throw_draft_away: {
@@ -8648,6 +9134,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8690,6 +9194,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     take_out_file: {
@@ -8722,6 +9244,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     take_draft_back: {
@@ -8746,6 +9286,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8788,6 +9346,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     send_draft: {
@@ -8823,6 +9399,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     show_drain: {
@@ -8845,6 +9439,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8885,6 +9497,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     list_doubted_in_drain: {
@@ -8907,6 +9537,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8947,6 +9595,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     preview_drain: {
@@ -8969,6 +9635,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9009,6 +9693,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     export_due: {
@@ -9029,6 +9731,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9069,6 +9789,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     open_feed: {
@@ -9098,6 +9836,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     close_feed: {
@@ -9118,6 +9874,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9157,6 +9931,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     open_edition: {
@@ -9181,6 +9973,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9221,6 +10031,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     read_edition: {
@@ -9250,6 +10078,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     list_elsewhere: {
@@ -9272,6 +10118,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9314,6 +10178,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     ask_entry: {
@@ -9336,6 +10218,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9376,6 +10276,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     sign_out: {
@@ -9396,6 +10314,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9436,6 +10372,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     change_password: {
@@ -9462,6 +10416,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9498,6 +10470,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     export_everything: {
@@ -9518,6 +10508,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9558,6 +10566,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     put_back: {
@@ -9584,6 +10610,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9624,6 +10668,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     follow_up: {
@@ -9653,6 +10715,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     get_follow_up_settings: {
@@ -9675,6 +10755,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9715,6 +10813,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     show_trouble: {
@@ -9737,6 +10853,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9775,6 +10909,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     list_identities: {
@@ -9797,6 +10949,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9837,6 +11007,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     remove_identity: {
@@ -9868,6 +11056,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     list_imports: {
@@ -9890,6 +11096,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9930,6 +11154,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     get_import: {
@@ -9954,6 +11196,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9990,6 +11250,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     show_lately: {
@@ -10015,6 +11293,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10055,6 +11351,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     leave_in: {
@@ -10077,6 +11391,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10109,6 +11441,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10149,6 +11499,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     list_mailboxes: {
@@ -10171,6 +11539,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10211,6 +11597,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     find_servers: {
@@ -10237,6 +11641,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10273,6 +11695,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     probe_mailbox: {
@@ -10299,6 +11739,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10341,6 +11799,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     remove_mailbox: {
@@ -10363,6 +11839,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10394,6 +11888,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10437,6 +11949,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     show_leaving: {
@@ -10461,6 +11991,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10503,6 +12051,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     stay: {
@@ -10525,6 +12091,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10556,6 +12140,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10598,6 +12200,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     show_preview: {
@@ -10622,6 +12242,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10655,6 +12293,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10697,6 +12353,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     mark_messages: {
@@ -10723,6 +12397,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10766,6 +12458,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     open_message: {
@@ -10790,6 +12500,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10828,6 +12556,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     message_headers: {
@@ -10852,6 +12598,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10885,6 +12649,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/html": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/html": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10927,6 +12709,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     show_what_happened: {
@@ -10958,6 +12758,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     mark_opened: {
@@ -10982,6 +12800,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11021,6 +12857,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     message_part_text: {
@@ -11046,6 +12900,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11088,6 +12960,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     message_picture: {
@@ -11111,6 +13001,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11151,6 +13059,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     message_source: {
@@ -11173,6 +13099,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11211,6 +13155,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     list_owed: {
@@ -11233,6 +13195,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11273,6 +13253,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     park: {
@@ -11306,6 +13304,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     export_phrases: {
@@ -11328,6 +13344,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11368,6 +13402,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     list_phrases: {
@@ -11392,6 +13444,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11425,6 +13495,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11467,6 +13555,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     remove_phrase: {
@@ -11489,6 +13595,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11531,6 +13655,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     take_out_of_phrase: {
@@ -11563,6 +13705,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     list_pictured: {
@@ -11585,6 +13745,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11625,6 +13803,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     list_places: {
@@ -11647,6 +13843,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11689,6 +13903,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     remove_place: {
@@ -11711,6 +13943,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11746,6 +13996,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11789,6 +14057,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     list_sources: {
@@ -11817,6 +14103,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11859,6 +14163,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     give_verdict_on_source: {
@@ -11887,6 +14209,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11925,6 +14265,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     list_plans: {
@@ -11947,6 +14305,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11980,6 +14356,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12022,6 +14416,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     remove_plan: {
@@ -12044,6 +14456,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12084,6 +14514,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     list_queues: {
@@ -12106,6 +14554,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12146,6 +14612,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     show_queue: {
@@ -12170,6 +14654,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12212,6 +14714,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     remove_queue: {
@@ -12234,6 +14754,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12276,6 +14814,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     list_routines: {
@@ -12298,6 +14854,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12338,6 +14912,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     try_routine: {
@@ -12364,6 +14956,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12406,6 +15016,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     remove_routine: {
@@ -12428,6 +15056,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12470,6 +15116,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     list_rules: {
@@ -12492,6 +15156,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12532,6 +15214,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     arrange_rules: {
@@ -12556,6 +15256,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12598,6 +15316,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     propose_rule: {
@@ -12624,6 +15360,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12662,6 +15416,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     take_over_script: {
@@ -12688,6 +15460,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12730,6 +15520,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     remove_rule: {
@@ -12752,6 +15560,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12794,6 +15620,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     run_rule: {
@@ -12818,6 +15662,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12859,6 +15721,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     list_operators: {
@@ -12881,6 +15761,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12919,6 +15817,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     list_searches: {
@@ -12941,6 +15857,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12981,6 +15915,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     remove_search: {
@@ -13003,6 +15955,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13039,6 +16009,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     leave_standing: {
@@ -13063,6 +16051,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13103,6 +16109,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     get_server_rules: {
@@ -13127,6 +16151,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13167,6 +16209,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     take_server_rules: {
@@ -13191,6 +16251,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13229,6 +16307,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     get_settings: {
@@ -13251,6 +16347,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13291,6 +16405,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     get_standing: {
@@ -13315,6 +16447,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13347,6 +16497,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13389,6 +16557,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     undo_step: {
@@ -13413,6 +16599,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13449,6 +16653,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     describe_subscription: {
@@ -13473,6 +16695,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13513,6 +16753,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     unsubscribe: {
@@ -13539,6 +16797,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13579,6 +16855,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     untag_messages: {
@@ -13612,6 +16906,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     list_tags: {
@@ -13634,6 +16946,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13674,6 +17004,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     adopt_keyword: {
@@ -13707,6 +17055,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     delete_tag: {
@@ -13731,6 +17097,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13773,6 +17157,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     merge_tag: {
@@ -13801,6 +17203,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13839,6 +17259,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     list_topics: {
@@ -13861,6 +17299,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13901,6 +17357,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     read_topic: {
@@ -13932,6 +17406,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     rest_topic: {
@@ -13954,6 +17446,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13996,6 +17506,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     find_topic: {
@@ -14020,6 +17548,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14062,6 +17608,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     show_trash: {
@@ -14084,6 +17648,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14124,6 +17706,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     list_trays: {
@@ -14146,6 +17746,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14186,6 +17804,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     get_trial: {
@@ -14208,6 +17844,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14248,6 +17902,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     stop_trial: {
@@ -14277,6 +17949,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     undo_latest: {
@@ -14299,6 +17989,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14339,6 +18047,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     list_vouched: {
@@ -14361,6 +18087,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14401,6 +18145,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     remove_vouched: {
@@ -14424,6 +18186,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14456,6 +18236,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14496,6 +18294,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     weigh_anew: {
@@ -14529,6 +18345,24 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     read_when: {
@@ -14553,6 +18387,24 @@ export interface operations {
             };
             /** @description The request cannot be carried out as it was put */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
                 headers: {
                     [name: string]: unknown;
                 };

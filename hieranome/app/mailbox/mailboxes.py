@@ -45,6 +45,24 @@ def add(room: Mailroom, new: NewAccount, listed: Sequence[Listed]) -> Account:
     return accounts.get(room.reader(), number)
 
 
+_PROTECTED = ("tls", "starttls")
+"""Ways to a server on which nobody between reads along."""
+
+
+def reached_alike(before: NewAccount, new: NewAccount) -> bool:
+    """Whether a mailbox is reached by the same servers as before, at the same ports, no less protected, and trusted by
+    no other certificate: the secret that was given for it may go there."""
+    for kind in ("imap", "smtp"):
+        was, now = (
+            [getattr(one, f"{kind}_{what}") for what in ("host", "port", "security", "pin")] for one in (before, new)
+        )
+        weaker = now[2] != was[2] and now[2] not in _PROTECTED
+        another_pin = now[3] not in ("", was[3])
+        if now[:2] != was[:2] or weaker or another_pin:
+            return False
+    return True
+
+
 def preview(room: Mailroom, account: int) -> Preview:
     """Where the newest messages of a mailbox's inbox stand here: where they would go, were mail routed."""
     counts: dict[str, int] = {}

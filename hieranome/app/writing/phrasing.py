@@ -15,7 +15,7 @@ from hieranome.app.writing import drafts as writing
 from hieranome.core.doings import Action, V
 from hieranome.core.errors import CallerError, Conflict
 from hieranome.core.features import Vector
-from hieranome.core.phrases import Filled, Values, check, check_name, fill, first_name
+from hieranome.core.phrases import Filled, Values, check, check_all, check_name, fill, first_name
 from hieranome.core.routines import WRITING
 from hieranome.mail.reading import Reading
 from hieranome.store import drafts, messages, phrases, routines, rules
@@ -57,7 +57,7 @@ def keep(room: Mailroom, short: str, text: str, number: int = 0) -> Phrase:
             raise CallerError(f"There are {MOST} phrases, which is the most. Take some out.")
         check(clean, name, there)
         kept = phrases.put(db, number, name, clean, room.clock())
-        _check_all(db)
+        check_all(book(db))
         room.tell("phrases")
     return phrases.get(room.reader(), kept)
 
@@ -71,22 +71,12 @@ def remove(room: Mailroom, number: int) -> None:
         if users:
             raise CallerError(f"The phrase “{there.short}” is used by {users[0]}. Take it out there first.")
         phrases.remove(db, number)
-        _check_all(db)
+        check_all(book(db))
         room.tell("phrases")
 
 
 def _says(actions: Iterable[Action[V]], phrase: int) -> bool:
     return any(one.verb in ("draft", *WRITING) and one.target == str(phrase) for one in actions)
-
-
-def _check_all(db: sqlite3.Connection) -> None:
-    """Raises :class:`CallerError` where a phrase can no longer be filled."""
-    there = book(db)
-    for name, text in there.items():
-        try:
-            check(text, name, there)
-        except CallerError as exc:
-            raise CallerError(f"The phrase “{name}”: {exc}") from exc
 
 
 def attach(room: Mailroom, number: int, name: str, media_type: str, content: bytes) -> Phrase:
@@ -186,6 +176,6 @@ def take_in_book(room: Mailroom, version: int, given: Sequence[tuple[str, str]])
             phrases.put(db, there.id if there else 0, name, text.replace("\r\n", "\n").strip("\n"), room.clock())
         if len(phrases.every(db)) > MOST:
             raise CallerError(f"With these there would be more than {MOST} phrases, which is the most.")
-        _check_all(db)
+        check_all(book(db))
         room.tell("phrases")
     return len(given)

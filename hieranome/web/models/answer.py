@@ -32,5 +32,7 @@ class Problem(Answer):
     """Why a request was refused: what, why, how to mend it; with the certificate that was not trusted, where that is
     why."""
 
+    model_config = ConfigDict(json_schema_serialization_defaults_required=False, from_attributes=True)
+
     detail: str
     certificate: CertificateOut | None = None

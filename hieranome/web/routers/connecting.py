@@ -69,12 +69,18 @@ def _authorised(new: NewAccount, by: Provider) -> NewAccount:
     )
 
 
-def _tried(service: Service, new: NewAccount, secret: str) -> Tried:
-    """What the servers described tell. Raises what connecting raises."""
+def _tried(service: Service, new: NewAccount, secret: str, before: Account | None = None) -> Tried:
+    """What the servers described tell. The secret that is kept goes to no other server than it was given for. Raises
+    what connecting raises."""
     if secret:
         login = Login(new.user, Tokens.of(secret).access if new.token_url else secret, new.bearer)
-    elif service.vault.kind(new.address) is None:
+    elif before is None or service.vault.kind(new.address) is None:
         raise CallerError("Enter the password or token of this mailbox, or authorise it.")
+    elif not mailboxes.reached_alike(before, new):
+        raise CallerError(
+            "The password that is kept was given for another server, port or protection. Enter it again, or authorise"
+            " the mailbox again, so that it goes nowhere you did not mean."
+        )
     else:
         login = service.logins.of(new)
     return try_servers(new, login, service.watchers.trust)
@@ -102,7 +108,7 @@ def probe_mailbox(service: ServiceDep, wanted: ServersIn) -> ProbeOut:
     before = next(
         (a for a in accounts.every(service.room.reader()) if a.address == wanted.address.strip().lower()), None
     )
-    told = _tried(service, *_described(service, wanted, before))
+    told = _tried(service, *_described(service, wanted, before), before)
     found = [
         ListedOut(
             name=one.name,
@@ -141,7 +147,7 @@ def change_mailbox(service: ServiceDep, number: Id, wanted: ServersIn) -> Mailbo
     if account.address != wanted.address.strip().lower():
         raise CallerError("The address of a mailbox stays. Connect the other one beside it.")
     new, secret = _described(service, wanted, account)
-    told = _tried(service, new, secret)
+    told = _tried(service, new, secret, account)
     if secret:
         service.vault.put(account.address, secret, wanted.kept)
         service.logins.forget(account.address)

@@ -359,7 +359,7 @@ class Storm(MailboxCase):
 class StormDovecot(Storm):
     """The same at Dovecot, over a line that breaks."""
 
-    STEPS = 300 if SOAK else 60
+    STEPS = 300 if SOAK else 40
 
     def begin(self) -> DovecotByLine:
         return DovecotByLine()
