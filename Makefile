@@ -83,6 +83,8 @@ bench: setup
 	$(BIN)/python -m bench.away
 	$(BIN)/python -m bench.routines
 	$(BIN)/python -m bench.starting
+	$(BIN)/python -m bench.patterns
+	$(BIN)/python -m bench.hostile
 	$(BIN)/python bench/import.py
 	$(BIN)/python bench/api.py
 	$(BIN)/python bench/page.py

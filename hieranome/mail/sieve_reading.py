@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import date, datetime, tzinfo
 from typing import Any
 
@@ -81,17 +81,17 @@ def _lines_of_words(script: str) -> list[int]:
     return found
 
 
+@dataclass
 class _Chain:
     """What stands before a branch of an *if*: the conditions, and whether all of it only says where mail goes."""
 
-    def __init__(self) -> None:
-        self.earlier: list[str] = []
-        self.only_places = True
+    earlier: list[str] = field(default_factory=list)
+    only_places: bool = True
 
-    def add(self, condition: str, rule: Rule) -> None:
+    def add(self, condition: str, *, only_places: bool) -> None:
         """Another branch."""
         self.earlier.append(condition)
-        self.only_places = self.only_places and _only_places(rule)
+        self.only_places = self.only_places and only_places
 
 
 class _Reader:
@@ -109,7 +109,7 @@ class _Reader:
         """All top-level commands."""
         chain = _Chain()
         for command in commands:
-            self._next()
+            self._at += 1
             if command.name == "require":
                 continue
             if command.name not in ("if", "elsif", "else"):
@@ -119,11 +119,11 @@ class _Reader:
                 if self._filed:
                     raise self._refused(f"mail filed in line {self._filed} could be filed again here. Add stop there.")
             own = self._condition(command["test"]) if command.name != "else" else ""
-            self._block(command, own, chain)
-            chain.add(own, self._rules[-1])
+            chain.add(own, only_places=self._block(command, own, chain))
         return self._rules
 
-    def _block(self, command: Command, own: str, chain: _Chain) -> None:
+    def _block(self, command: Command, own: str, chain: _Chain) -> bool:
+        """Take a branch as a rule; whether it only says where mail goes."""
         line = self._line
         actions = [action for child in command.children for action in self._action(child)]
         if not actions:
@@ -144,9 +144,7 @@ class _Reader:
             raise ScriptRefused(line, f"with what stands before it, it asks more than {MAX_LINE} characters of a rule.")
         name = f"From a script, line {line}"
         self._rules.append(Rule(0, name, True, "arrives", 0, "came", False, own, excepted, tuple(actions)))
-
-    def _next(self) -> None:
-        self._at += 1
+        return only
 
     @property
     def _line(self) -> int:
@@ -156,7 +154,7 @@ class _Reader:
         return ScriptRefused(self._line, why)
 
     def _action(self, command: Command) -> list[Action]:
-        self._next()
+        self._at += 1
         given = command.arguments
         if command.name == "stop":
             return [Action("stop")]
@@ -195,7 +193,7 @@ class _Reader:
 
     def _condition(self, test: Command, deep: int = 0) -> str:
         """A test as a search line."""
-        self._next()
+        self._at += 1
         if deep > MAX_DEEP:
             raise self._refused(f"tests stand within each other more than {MAX_DEEP} deep.")
         if test.name in ("allof", "anyof"):
@@ -287,10 +285,6 @@ class _Reader:
         if len(keys) != 2 or keys[1] != f"*.{keys[0]}":
             raise self._refused("a domain is asked for with all below it: [“d”, “*.d”].")
         return keys[0]
-
-
-def _only_places(rule: Rule) -> bool:
-    return all(one.verb in _PLACING or one.verb == "stop" for one in rule.actions)
 
 
 def _texts(value: Any) -> list[str]:

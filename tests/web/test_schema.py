@@ -10,11 +10,13 @@ from unittest import mock
 
 import schemathesis
 from fastapi.testclient import TestClient
-from httpx2 import InvalidURL
+from httpx2 import InvalidURL, Response
 from hypothesis import HealthCheck, Phase
 from hypothesis.errors import Unsatisfiable
 from schemathesis import Case, GenerationMode
+from schemathesis.checks import Failure, FailureGroup
 from schemathesis.core import NotSet
+from schemathesis.specs.openapi.checks import negative_data_rejection, positive_data_acceptance
 
 from hieranome.app.service import Service
 from hieranome.core.errors import ServerUnreachable
@@ -29,6 +31,10 @@ EXAMPLES = 400 if SOAK else 3
 LEAST = 5_000 if SOAK else 500
 ENDLESS = "/api/events"
 """A stream without end; tests of its own listen to it."""
+NOT_OURS = [positive_data_acceptance, negative_data_rejection]
+"""What is not held against an answer: that something in form was refused, since it has to make sense too (a search line
+that says nothing, a message that is not there), and that something out of form was taken, where HTTP itself makes it
+one of form (a number as text, an unknown parameter)."""
 WORLD = frozenset({502, 503, 507})
 """What the world may answer: a server that cannot be reached."""
 
@@ -60,7 +66,7 @@ class SchemaCase(RoomCase):
 
     def send(
         self, method: str, path: str, query: dict[str, Any] | None = None, body: Any = NotSet, kind: str = ""
-    ) -> None:
+    ) -> Response | None:
         """Ask, and note what was answered; what cannot be sent over HTTP at all is left out."""
         given: dict[str, Any] = {}
         if "multipart" in kind:
@@ -69,15 +75,16 @@ class SchemaCase(RoomCase):
             try:
                 given["content"] = json.dumps(body).encode()
             except (TypeError, ValueError):
-                return
+                return None
             given["headers"] = {"content-type": "application/json"}
         try:
             answer = self.client.request(method, path, params=query, **given)
         except (UnicodeError, ValueError, TypeError, InvalidURL):
-            return
+            return None
         self.statuses[answer.status_code] += 1
         if answer.status_code >= 500 and answer.status_code not in WORLD:
             self.failures.append(f"{answer.status_code} {method} {path} {query!r:.80} {body!r:.200}")
+        return answer
 
 
 class DescribedTest(SchemaCase):
@@ -104,7 +111,9 @@ class DescribedTest(SchemaCase):
         @given(case=cases)
         def one(case: Case) -> None:
             path = case.formatted_path
-            self.send(case.method, path, case.query, case.body, case.media_type or "")
+            answer = self.send(case.method, path, case.query, case.body, case.media_type or "")
+            if answer is not None:
+                self.hold_to_the_description(case, answer)
             for name in ("number", "step"):  # what is there is hit too
                 if name in (case.path_parameters or {}):
                     self.send(
@@ -115,3 +124,10 @@ class DescribedTest(SchemaCase):
             one()
         except Unsatisfiable:
             return  # an operation that takes nothing has nothing out of form
+
+    def hold_to_the_description(self, case: Case, answer: Response) -> None:
+        """Note where an answer is none that the description tells of: its status, its type, its form."""
+        try:
+            case.validate_response(answer, excluded_checks=NOT_OURS)
+        except (Failure, FailureGroup) as exc:
+            self.failures.append(f"{case.method} {case.path}: {exc!r:.600}")

@@ -12653,7 +12653,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "text/html": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
             /** @description It is refused: nobody is signed in, nothing is there, it is too much */
@@ -12662,7 +12662,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "text/html": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
             /** @description A server it needs, or the disk, fails */
@@ -12671,7 +12671,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "text/html": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };

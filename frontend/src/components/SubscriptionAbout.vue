@@ -201,7 +201,7 @@ function label(place: Place): string {
           <a v-else-if="offer.way === 'link'" :href="offer.target" target="_blank" rel="noopener noreferrer"
             ><bdi>{{ offer.target }}</bdi></a
           >
-          <button type="button" class="quiet-button" @click="asking = false">Leave it</button>
+          <button type="button" class="quiet-button" @click="asking = false">Cancel</button>
         </div>
       </div>
       <p v-if="subscription.addresses.length">Comes to {{ subscription.addresses.join(', ') }}.</p>
@@ -210,7 +210,8 @@ function label(place: Place): string {
       <h2>{{ chosen.length }} selected</h2>
       <ul class="about-recent">
         <li v-for="one in chosen.slice(0, SHOWN)" :key="one.key">
-          <bdi>{{ one.name }}</bdi> <span class="note">{{ one.total }}</span>
+          <bdi>{{ one.name }}</bdi>
+          <span class="note">{{ one.total === 1 ? 'one message' : `${one.total} messages` }}</span>
         </li>
         <li v-if="chosen.length > SHOWN">and {{ chosen.length - SHOWN }} more</li>
       </ul>

@@ -154,7 +154,11 @@ def open_message(room: RoomDep, number: Id) -> OpenedOut:
     )
 
 
-@router.get("/messages/{number}/html", response_class=HTMLResponse)
+@router.get(
+    "/messages/{number}/html",
+    response_class=Response,
+    responses={200: {"content": {"text/html": {"schema": {"type": "string"}}}}},
+)
 def message_html(room: RoomDep, number: Id, pictures: bool = False) -> HTMLResponse:
     """The message's HTML, made safe, as a page for a frame without scripts; with its remote pictures when asked."""
     return HTMLResponse(viewing.html_page(room, number, pictures=pictures), headers={"content-security-policy": POLICY})
