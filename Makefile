@@ -1,4 +1,4 @@
-# make setup | demo | test [ONLY=tests/mail] | quick | soak | api | screenshots | bench | clean
+# make setup | demo | test [ONLY=tests/mail] | quick | soak | api | schema | screenshots | bench | clean
 PORT ?= 8025
 DATA ?= .demo
 PYTHON ?= python3
@@ -8,7 +8,7 @@ FRONT := frontend
 STATIC := hieranome/web/static
 FRONT_SOURCES := $(shell find $(FRONT)/src $(FRONT)/public -type f 2>/dev/null) $(FRONT)/index.html $(FRONT)/vite.config.ts
 
-.PHONY: setup programs demo test quick quick-unit lint front unit soak api screenshots bench wheel clean
+.PHONY: setup programs demo test quick quick-unit lint front unit soak api schema screenshots bench wheel clean
 
 setup: $(VENV)/.ready $(STATIC)/.ready
 
@@ -64,6 +64,9 @@ soak: setup
 api: setup
 	$(BIN)/python -m hieranome.web.describe docs/openapi.json
 	cd $(FRONT) && npm run --silent types
+
+schema: setup
+	$(BIN)/python -m hieranome.store.describe docs/schema.sql
 
 screenshots: setup programs
 	$(BIN)/python tools/screenshots.py

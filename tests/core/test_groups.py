@@ -1,13 +1,14 @@
 """What each group looks at: one promise a group, on a message made for it."""
 
 import unittest
+import zlib
 from dataclasses import replace
 from typing import Any
 
 import numpy as np
 
 from hieranome.core.facts import AttachmentFacts, Correspondent, MessageFacts, Owner
-from hieranome.core.features import SLOTS, extract, feature, groups_of, slot_of, slots_of, values_of
+from hieranome.core.features import FEATURE_VERSION, SLOTS, extract, feature, groups_of, slot_of, slots_of, values_of
 from hieranome.core.groups import GROUPS, Context, Seen
 from hieranome.core.relations import Relations, Sums
 
@@ -197,3 +198,13 @@ class VectorTest(unittest.TestCase):
             links=tuple(f"s{n}.example" for n in range(10_000)),
         )
         self.assertLess(len(extract(facts, Context(Owner(), Relations()))), 1000)
+
+
+class LayoutTest(unittest.TestCase):
+    def test_what_stored_vectors_mean_is_pinned(self) -> None:
+        """Stored vectors say their groups by number: who moves, adds or removes a group, or changes the hash raises the
+        version and pins the new layout here."""
+        layout = zlib.crc32(
+            " ".join([*(one.name for one in GROUPS), str(SLOTS), str(feature("address", "a@b"))]).encode()
+        )
+        self.assertEqual((FEATURE_VERSION, layout), (4, 2706594056), "raise FEATURE_VERSION and pin the layout anew")

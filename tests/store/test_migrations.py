@@ -1,5 +1,6 @@
 """Data of an older version is brought forward whole."""
 
+import re
 import sqlite3
 import tempfile
 import unittest
@@ -9,6 +10,17 @@ from hieranome.core.conditions import Words
 from hieranome.core.text import spaced
 from hieranome.store import Database, accounts, lessons, places, search, settings
 from hieranome.store.database import FILE_NAME, migrations, statements
+from hieranome.store.describe import WHY, schema
+
+
+class DescribedTest(unittest.TestCase):
+    def test_the_schema_is_written_down(self) -> None:
+        """docs/schema.sql is what the migrations make, and every table and trigger says why it is there."""
+        kept = (Path(__file__).parent.parent.parent / "docs" / "schema.sql").read_text(encoding="utf-8")
+        self.assertEqual(kept, schema(), "run make schema")
+        made = set(re.findall(r"^CREATE (?:VIRTUAL )?(?:TABLE|TRIGGER) \"?(\w+)", kept, re.MULTILINE))
+        self.assertEqual(made, set(WHY))
+        self.assertEqual(kept.count("\n-- ") - 1, len(WHY))
 
 
 class ForwardTest(unittest.TestCase):
