@@ -64,7 +64,11 @@ MAX_STORED = 600_000_000
 
 def export(room: Mailroom, target: Path) -> int:
     """Write everything into a zip; how many messages. Raises :class:`StoreFull` when the disk is full, and leaves no
-    half-written file then."""
+    half-written file then, and :class:`CallerError` where something else than a file stands there already (a device,
+    a folder): it stays as it is."""
+    target = target.resolve()
+    if target.exists() and not target.is_file():
+        raise CallerError(f"{target} is no ordinary file, so nothing was written to it. Name a file that ends in .zip.")
     beside = target.with_name(f"{target.name}.part")
     try:
         with (

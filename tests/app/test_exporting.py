@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import mailbox
+import os
 import tempfile
 import zipfile
 from collections.abc import Callable
@@ -95,6 +96,21 @@ class Exporting(RoomCase):
         restore(room, self.zip)
         found = room.reader().execute("SELECT count(*) FROM words_index WHERE words_index MATCH 'stand*'").fetchone()
         self.assertEqual(found[0], 6)
+
+    def test_nothing_but_a_file_is_written_over(self) -> None:
+        """A device, a folder, or a link to one stays what it is, and nothing is left beside it."""
+        pipe, folder, link = self.folder / "pipe", self.folder / "there", self.folder / "link"
+        os.mkfifo(pipe)
+        folder.mkdir()
+        link.symlink_to(os.devnull)
+        for target in (pipe, folder, link):
+            with self.assertRaisesRegex(CallerError, "no ordinary file"):
+                export(self.room, target)
+        self.assertTrue(pipe.is_fifo() and folder.is_dir() and link.is_symlink())
+        self.assertTrue(Path(os.devnull).is_char_device())
+        self.assertEqual(list(self.folder.glob("*.part")), [])
+        self.zip.write_bytes(b"older")
+        self.assertEqual(export(self.room, self.zip), 8)
 
     def test_the_mail_is_in_ordinary_mboxes(self) -> None:
         """Any program that reads mbox reads it."""

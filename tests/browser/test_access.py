@@ -6,7 +6,7 @@ from typing import Any
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.service import Service
 from hieranome.demo import house
-from tests.browser.driver import BrowserCase, prefer_dark, resize
+from tests.browser.driver import BrowserCase, Keys, prefer_dark, resize
 from tests.made_once import lay_demo
 
 AXE = Path(__file__).parent.parent.parent / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
@@ -96,14 +96,14 @@ class AccessTest(BrowserCase):
         page.one(".draft-form input[role='combobox']").send_keys("an")
         page.await_("people", lambda: page.all(".people-offered li"))
         self.assertEqual(self.violations(), [])
+        page.press(Keys.CONTROL + Keys.ENTER)
+        page.await_("what is missing", lambda: "neither subject nor text" in page.one(".draft-form [role=alert]").text)
+        self.assertEqual(self.violations(), [])
         page.go("/in/desk")
         page.await_rows()
         page.press("j")
         page.await_("the message", lambda: page.all(".reading-answer"))
         page.press("p")
-        page.one(".draft-form .strong-button").click()
-        page.await_("what is missing", lambda: "no text" in page.one(".draft-form [role=alert]").text)
-        self.assertEqual(self.violations(), [])
         page.one(".draft-form .strong-button").click()
         page.await_("the way back", lambda: page.all(".notices"))
         self.assertEqual(self.violations(), [])

@@ -35,11 +35,11 @@ class OddTest(SchemaCase):
                     for query, body, where in self.placed(operation, value, path):
                         self.send(method.upper(), where, query, body)
         self.assertEqual(self.failures, [])
-        self.assertGreater(sum(self.statuses.values()), 3_000)
+        self.assertGreater(sum(self.statuses.values()), 2_000)
 
     def some(self) -> list[Any]:
         """The next of the odd values, so that each comes to many operations."""
-        return [next(self.turn) for _ in range(len(ODD) // 4)]
+        return [next(self.turn) for _ in range(len(ODD) // 6)]
 
     def placed(self, operation: dict[str, Any], value: Any, path: str) -> Iterator[tuple[dict[str, Any], Any, str]]:
         """Requests that carry an odd value in one place each."""

@@ -7,7 +7,6 @@ import { client, MARK, unwrap, type Draft } from '../api/client'
 import { useDrafts } from '../composables/drafts'
 import { usePhrases, usePhrasing } from '../composables/phrases'
 import { holesIn, shortBefore } from '../lib/phrases'
-import { ownWords } from '../lib/quoting'
 import { bytes } from '../lib/time'
 import DraftHoles from './DraftHoles.vue'
 import PeopleField from './PeopleField.vue'
@@ -108,7 +107,7 @@ function tabbed(event: KeyboardEvent): void {
 /** What is missing in the message; it is asked about once. */
 const missing = computed(() => {
   const { subject, body } = written.value
-  const text = ownWords(body) || props.draft.attachments.length
+  const text = body.trim() || props.draft.attachments.length
   if (subject.trim()) return text ? '' : 'It has no text.'
   return text ? 'It has no subject.' : 'It has neither subject nor text.'
 })
