@@ -32,6 +32,8 @@ NOON = 1_760_000_000
 MARK = {"x-hieranome": "1"}
 SOAK = bool(os.environ.get("HIERANOME_SOAK"))
 """Whether the long run was asked for ('make soak')."""
+QUICK = bool(os.environ.get("HIERANOME_QUICK"))
+"""Whether the short run was asked for ('make quick'): what is tried at random is tried less often."""
 
 
 def letter(

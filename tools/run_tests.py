@@ -150,6 +150,8 @@ def main(parts: list[str]) -> int:
     with tempfile.TemporaryDirectory(prefix="hieranome-made-") as made_once:
         os.environ["HIERANOME_MADE_ONCE"] = made_once  # see tests/made_once.py
         quick = "--quick" in parts
+        if quick:
+            os.environ["HIERANOME_QUICK"] = "1"
         wanted = modules([part for part in parts if part != "--quick"])
         return _run([one for one in wanted if not (quick and needs_a_server(one))])
 

@@ -11,8 +11,9 @@ from hieranome.app.trial.backtest import read_truth
 from hieranome.core.buckets import DESK
 from hieranome.demo import mailgen
 from hieranome.demo.world import OWNER_ADDRESSES
+from tests.support import QUICK
 
-DAYS_OF_MAIL = 240
+DAYS_OF_MAIL = 120 if QUICK else 240
 
 
 class LifeTest(unittest.TestCase):
