@@ -85,9 +85,8 @@ def unpack(stored: bytes) -> Vector:
     """A vector from its stored form, without features that were looked at once and are not any more."""
     vector = np.frombuffer(stored, dtype="<u4").astype(np.uint32)
     at = vector.searchsorted(_LEFT_OUT)
-    within = at < len(vector)
-    at = at[within]
-    return np.delete(vector, at[vector[at] == _LEFT_OUT[within]])
+    found = vector.take(at, mode="clip") == _LEFT_OUT if len(vector) else at < 0
+    return np.delete(vector, at[found]) if found.any() else vector
 
 
 def relation_features(facts: MessageFacts, context: Context) -> Vector:

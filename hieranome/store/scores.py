@@ -50,13 +50,14 @@ def weighed(db: sqlite3.Connection, numbers: Sequence[int]) -> list[int]:
 
 
 def chunk_below(db: sqlite3.Connection, below: int, size: int, *, band: bool) -> tuple[list[int], list[Vector]]:
-    """The next ``size`` weighed messages with smaller ids, newest first: those of the band, or all others."""
+    """The next ``size`` weighed messages with smaller ids, newest first: those of the band, or all others. They are read
+    in the order of their ids: by the index of places each call would read all of them."""
     which = "IN" if band else "NOT IN"
     rows = db.execute(
         f"""
         SELECT m.id, v.features FROM messages AS m JOIN vectors AS v ON v.message = m.id
-        WHERE m.id < ? AND m.place {which} (SELECT name FROM places WHERE band >= 0)
-            AND m.place NOT IN ('sent', 'drafts', 'gone') ORDER BY m.id DESC LIMIT ?
+        WHERE m.id < ? AND +m.place {which} (SELECT name FROM places WHERE band >= 0)
+            AND +m.place NOT IN ('sent', 'drafts', 'gone') ORDER BY m.id DESC LIMIT ?
         """,
         (below, size),
     ).fetchall()

@@ -15,7 +15,7 @@ QUIET = 0.4
 """Seconds after a change before the work behind it begins: the next verdict comes first."""
 TOLD = 1_000
 """Messages scored anew between two tellings of how far it is."""
-REST = 2.0
+REST = 0.3
 """How long it rests between chunks, as a multiple of how long a chunk took, so that whoever waits comes first."""
 
 
