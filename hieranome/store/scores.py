@@ -50,8 +50,8 @@ def weighed(db: sqlite3.Connection, numbers: Sequence[int]) -> list[int]:
 
 
 def chunk_below(db: sqlite3.Connection, below: int, size: int, *, band: bool) -> tuple[list[int], list[Vector]]:
-    """The next ``size`` weighed messages with smaller ids, newest first: those of the band, or all others. They are read
-    in the order of their ids: by the index of places each call would read all of them."""
+    """The next ``size`` weighed messages with smaller ids, newest first: those of the band, or all others. They are
+    read in the order of their ids: by the index of places each call would read all of them."""
     which = "IN" if band else "NOT IN"
     rows = db.execute(
         f"""

@@ -79,6 +79,21 @@ class Entering(EntryCase):
         self.addCleanup(tls.close)
         self.assertIn("Secure", tls.post("/api/entry", json={"password": PASSWORD}).headers["set-cookie"])
 
+    def test_tls_alone_where_it_has_a_name(self) -> None:
+        """A browser is told to use nothing else (RFC 6797) where the program is reached by TLS under a name; never for
+        an address or this machine."""
+        hosts = ("mail.quillmark.example", "127.0.0.1", "localhost", "::1")
+        for secure, host, told in (
+            (True, "mail.quillmark.example", True), (True, "mail.quillmark.example:8443", True),
+            (True, "127.0.0.1", False), (True, "localhost:8025", False), (True, "[::1]:8025", False),
+            (False, "mail.quillmark.example", False),
+        ):  # fmt: skip
+            client = TestClient(build(self.served, hosts=hosts, secure=secure), headers={**MARK, "host": host})
+            self.addCleanup(client.close)
+            headers = client.get("/").headers
+            self.assertEqual("strict-transport-security" in headers, told, (secure, host))
+            self.assertEqual(headers["x-dns-prefetch-control"], "off")
+
     def test_signing_in_and_out(self) -> None:
         """A session lasts until it is ended, or unused too long; another browser has none."""
         self.set_first()

@@ -50,6 +50,29 @@ class ForwardingTest(RulesCase):
         with self.assertRaisesRegex(CallerError, "yours"):
             keeping.put(self.room, rule("subject:x", ("forward", "maren@quillmark.example")), confirmed=True)
 
+    def test_a_mark_behind_many_headers_is_seen(self) -> None:
+        """Behind seventy names, and where not all headers are read: no copy goes."""
+        keeping.put(self.room, rule("subject:carnet", ("forward", "freight@office.example")), confirmed=True)
+        many = {f"X_{number}": "y" for number in range(70)}
+        self.take(letter("Carnet 1", **many, Hieranome_Loop="somebody@else.example"))
+        self.take(b"X: y\r\n" * 1_001 + letter("Carnet 2"))
+        self.take(letter("Carnet 3").replace(b"Date:", b"no header\nDate:"))
+        self.assertEqual(self.waiting(), [])
+        self.take(letter("Carnet 4", **many))
+        self.assertEqual(self.waiting(), ["freight@office.example"])
+
+    def test_an_address_holds_nothing_unseen(self) -> None:
+        """No control character, in it or at its end."""
+        for address in (
+            "a@b.example\x00",
+            "a\x00@b.example",
+            "a@b.exam\x7fple",
+            "a@b.example\u202e",
+            "a@b\u200b.example",
+        ):
+            with self.assertRaises(CallerError, msg=repr(address)):
+                keeping.put(self.room, rule("subject:x", ("forward", address)), confirmed=True)
+
     def test_a_rule_that_rests_is_confirmed_before_it_sends(self) -> None:
         """Nothing is asked of one kept switched off; switched on, it is, either way; one that runs goes on."""
         wanted = rule("subject:carnet", ("forward", "freight@office.example"), enabled=False)
