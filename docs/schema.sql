@@ -120,6 +120,13 @@ CREATE TABLE copy_keywords (
 ) STRICT, WITHOUT ROWID;
 CREATE INDEX copy_keywords_by_keyword ON copy_keywords (keyword, copy);
 
+-- Drafts that were discarded, whole, so that undoing the step brings them back.
+CREATE TABLE discarded (
+    draft INTEGER PRIMARY KEY REFERENCES drafts (id) ON DELETE CASCADE,
+    step INTEGER NOT NULL REFERENCES steps (id) ON DELETE CASCADE
+) STRICT;
+CREATE INDEX discarded_by_step ON discarded (step);
+
 -- Versions of drafts that stand in a mailbox's Drafts.
 CREATE TABLE draft_copies (
     id INTEGER PRIMARY KEY,

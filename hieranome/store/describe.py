@@ -22,6 +22,7 @@ WHY = {
     "copies": "Every copy of a message in a folder of a server: the marks last told, where it is to go, and how far"
     " that got.",
     "copy_keywords": "The keywords last told of a copy, by which it is seen what another program set or cleared.",
+    "discarded": "Drafts that were discarded, whole, so that undoing the step brings them back.",
     "draft_copies": "Versions of drafts that stand in a mailbox's Drafts.",
     "drafts": "What the owner writes, and what waits, goes or failed to go from the outbox.",
     "draining": "Since when a message stands in the Drain (0: not dated yet), by which it is let go.",

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from hieranome.core.errors import NotFound
+from hieranome.store.journal import REMOVED
 
 
 @dataclass(frozen=True, slots=True)
@@ -66,7 +67,7 @@ class DraftAttachment:
 
 
 _FIELDS = tuple(Draft.__dataclass_fields__)
-_SELECT = f"SELECT {', '.join(_FIELDS)} FROM drafts"
+_STANDING = f"SELECT {', '.join(_FIELDS)} FROM drafts WHERE id NOT IN (SELECT draft FROM discarded)"
 
 
 def _letter(row: sqlite3.Row) -> Draft:
@@ -114,7 +115,7 @@ def update(db: sqlite3.Connection, number: int, **values: str | int | bytes | No
 
 def get(db: sqlite3.Connection, number: int) -> Draft:
     """One draft. Raises :class:`NotFound`."""
-    row = db.execute(f"{_SELECT} WHERE id = ?", (number,)).fetchone()
+    row = db.execute(f"{_STANDING} AND id = ?", (number,)).fetchone()
     if row is None:
         raise NotFound(f"There is no draft {number}. It may have been sent or thrown away; load the page again.")
     return _letter(row)
@@ -122,13 +123,13 @@ def get(db: sqlite3.Connection, number: int) -> Draft:
 
 def unsent(db: sqlite3.Connection) -> list[Draft]:
     """All of the owner's that is not sent, or not surely, the latest changed first."""
-    rows = db.execute(f"{_SELECT} WHERE state <> 'sent' AND automatic = 0 ORDER BY changed_at DESC, id DESC")
+    rows = db.execute(f"{_STANDING} AND state <> 'sent' AND automatic = 0 ORDER BY changed_at DESC, id DESC")
     return [_letter(row) for row in rows]
 
 
 def continuing(db: sqlite3.Connection, message: int) -> Draft | None:
     """What goes on from another program's draft and is not sent, or None."""
-    row = db.execute(f"{_SELECT} WHERE continues = ? AND state <> 'sent' ORDER BY id DESC", (message,)).fetchone()
+    row = db.execute(f"{_STANDING} AND continues = ? AND state <> 'sent' ORDER BY id DESC", (message,)).fetchone()
     return None if row is None else _letter(row)
 
 
@@ -145,14 +146,14 @@ def invitation_answers(db: sqlite3.Connection, messages: Sequence[int]) -> dict[
 def in_state(db: sqlite3.Connection, *states: str) -> list[Draft]:
     """Those in some states, the first due first."""
     marks = ", ".join("?" * len(states))
-    rows = db.execute(f"{_SELECT} WHERE state IN ({marks}) ORDER BY due_at, id", states)
+    rows = db.execute(f"{_STANDING} AND state IN ({marks}) ORDER BY due_at, id", states)
     return [_letter(row) for row in rows]
 
 
 def to_file(db: sqlite3.Connection, account: int) -> list[Draft]:
     """Sent messages of a mailbox whose copies are not yet in its Sent folder."""
     rows = db.execute(
-        f"{_SELECT} WHERE state = 'sent' AND filed = 0"
+        f"{_STANDING} AND state = 'sent' AND filed = 0"
         " AND sender IN (SELECT address FROM identities WHERE account = ?) ORDER BY id",
         (account,),
     )
@@ -174,8 +175,25 @@ def envelope(db: sqlite3.Connection, number: int) -> list[str]:
 
 
 def remove(db: sqlite3.Connection, number: int) -> None:
-    """Throw a draft away."""
+    """Remove a draft for good."""
     db.execute("DELETE FROM drafts WHERE id = ?", (number,))
+
+
+def discard(db: sqlite3.Connection, number: int, step: int) -> None:
+    """Let a draft stand nowhere any more, until its step is undone."""
+    db.execute("INSERT INTO discarded VALUES (?, ?)", (number, step))
+
+
+def bring_back(db: sqlite3.Connection, step: int) -> bool:
+    """Let what a step discarded stand again; False where it discarded nothing."""
+    return db.execute("DELETE FROM discarded WHERE step = ?", (step,)).rowcount > 0
+
+
+def forget_discarded(db: sqlite3.Connection, before: int) -> None:
+    """Remove for good what was discarded before a time (Unix seconds); nothing is left to undo of those steps."""
+    old = "SELECT d.step FROM discarded AS d JOIN steps AS s ON s.id = d.step WHERE s.at < ?"
+    db.execute(f"UPDATE steps SET kind = ? WHERE id IN ({old})", (REMOVED, before))
+    db.execute(f"DELETE FROM drafts WHERE id IN (SELECT draft FROM discarded WHERE step IN ({old}))", (before,))
 
 
 def attachments(db: sqlite3.Connection, draft: int) -> list[DraftAttachment]:

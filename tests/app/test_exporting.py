@@ -24,7 +24,17 @@ from hieranome.store.transfer import TABLES
 from tests.support import OWNER, RoomCase, letter, offer
 
 OF_THE_MAILBOX = {"accounts", "folders", "copies", "copy_keywords", "identities", "scripts", "proposals", "proposed"}
-BEING_DONE = {"drafts", "attachments", "draft_copies", "laid", "imports", "import_files", "import_skipped", "leaving"}
+BEING_DONE = {
+    "drafts",
+    "discarded",
+    "attachments",
+    "draft_copies",
+    "laid",
+    "imports",
+    "import_files",
+    "import_skipped",
+    "leaving",
+}
 MADE_OF_THE_REST = {"raw", "words", "sources", "weekly", "draining", "migrations"}
 
 

@@ -58,7 +58,7 @@ class Drafts(ApiCase):
         self.assertEqual(self.client.put(f"/api/drafts/{number}", json={"sender": OWNER}).status_code, 409)
         self.assertEqual(self.client.delete(f"/api/drafts/{number}").status_code, 409)
         self.assertEqual(self.client.post(f"/api/drafts/{number}/back").json()["state"], "draft")
-        self.assertEqual(self.client.delete(f"/api/drafts/{number}").status_code, 204)
+        self.assertEqual(self.client.delete(f"/api/drafts/{number}").json()["kind"], "discarded")
         self.assertEqual(self.client.get(f"/api/drafts/{number}").status_code, 404)
 
     def test_nobody_and_no_address_are_refused(self) -> None:

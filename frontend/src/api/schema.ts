@@ -427,10 +427,10 @@ export interface paths {
         put: operations["keep_draft"];
         post?: never;
         /**
-         * Throw Draft Away
-         * @description Throw a draft away.
+         * Discard Draft
+         * @description Discard a draft; the step that did it, by which it comes back, where anything was written.
          */
-        delete: operations["throw_draft_away"];
+        delete: operations["discard_draft"];
         options?: never;
         head?: never;
         patch?: never;
@@ -9114,7 +9114,7 @@ export interface operations {
             };
         };
     };
-    throw_draft_away: {
+    discard_draft: {
         parameters: {
             query?: never;
             header?: never;
@@ -9126,11 +9126,13 @@ export interface operations {
         requestBody?: never;
         responses: {
             /** @description Successful Response */
-            204: {
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["StepOut"] | null;
+                };
             };
             /** @description The request cannot be carried out as it was put */
             422: {

@@ -18,7 +18,7 @@ const emit = defineEmits<{ gone: [] }>()
 
 const PAUSE = 600
 const router = useRouter()
-const { put, send, throwAway } = useDrafts()
+const { put, send, discard } = useDrafts()
 const { fillIn } = usePhrasing()
 const { all: phrases } = usePhrases(computed(() => props.draft.answers ?? 0))
 const { data: identities } = useQuery({
@@ -154,9 +154,10 @@ function takeOut(attachment: number): void {
   )
 }
 
-async function discard(): Promise<void> {
-  kept.value = true
-  await throwAway(props.draft.id)
+/** Discards it as it stands now, so that undo brings all of it back. */
+async function letGo(): Promise<void> {
+  await attempt(keep)
+  await discard(props.draft.id)
   emit('gone')
 }
 </script>
@@ -243,7 +244,7 @@ async function discard(): Promise<void> {
         At a time
       </button>
       <span class="note" role="status">{{ state }}</span>
-      <button type="button" class="quiet-button" @click="discard">Discard</button>
+      <button type="button" class="quiet-button" @click="letGo">Discard</button>
     </div>
   </form>
 </template>

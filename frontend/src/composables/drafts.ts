@@ -9,8 +9,8 @@ import { useTeaching } from './teaching'
 export function useDrafts() {
   const queries = useQueryClient()
   const router = useRouter()
-  const { show } = useTeaching()
-  const { answer: guarded, attempt } = useAttempt(show)
+  const { show, tell } = useTeaching()
+  const { answer: guarded } = useAttempt(show)
   const { data } = useQuery({
     queryKey: ['drafts'],
     queryFn: () => unwrap(client.GET('/api/drafts')),
@@ -52,12 +52,14 @@ export function useDrafts() {
     if (back) await open(back)
   }
 
-  async function throwAway(draft: number): Promise<void> {
-    await attempt(() => unwrap(client.DELETE('/api/drafts/{number}', path(draft))))
+  /** Discards a draft; where anything was written in it, undo brings it back. */
+  async function discard(draft: number): Promise<void> {
+    const step = await guarded(() => unwrap(client.DELETE('/api/drafts/{number}', path(draft))))
+    if (step) tell(`${step.title}.`)
     await queries.invalidateQueries({ queryKey: ['drafts'] })
   }
 
   const loaded = computed(() => data.value !== undefined)
 
-  return { drafts, loaded, put, open, begin, send, takeBack, throwAway }
+  return { drafts, loaded, put, open, begin, send, takeBack, discard }
 }

@@ -4,9 +4,11 @@ import { computed, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import type { Draft } from '../api/client'
 import DraftForm from '../components/DraftForm.vue'
+import EffectStrip from '../components/EffectStrip.vue'
 import WhenField from '../components/WhenField.vue'
 import { useAttempt } from '../composables/attempt'
 import { useDrafts } from '../composables/drafts'
+import { usePlaces } from '../composables/places'
 import { dayAhead, exact, near } from '../lib/time'
 
 const STATES: Record<Draft['state'], string> = {
@@ -23,8 +25,9 @@ const at = ref('')
 
 const route = useRoute()
 const router = useRouter()
-const { drafts, loaded, begin, send, takeBack, throwAway } = useDrafts()
+const { drafts, loaded, begin, send, takeBack, discard } = useDrafts()
 const { attempt, problem, busy } = useAttempt()
+const { titles } = usePlaces()
 const number = computed(() => Number(route.params.draft || 0))
 const draft = computed(() => drafts.value.find((one) => one.id === number.value))
 const now = useNow({ interval: SECOND })
@@ -94,7 +97,7 @@ function close(): void {
             <button type="button" class="plain-button" @click="takeBack(draft.id)">
               It did not go: make it a draft again
             </button>
-            <button type="button" class="quiet-button" @click="(throwAway(draft.id), close())">
+            <button type="button" class="quiet-button" @click="(discard(draft.id), close())">
               It went: take it off this list
             </button>
           </p>
@@ -135,5 +138,6 @@ function close(): void {
       </div>
       <p v-else class="side-empty">Choose a draft, or write a message.</p>
     </section>
+    <EffectStrip :titles="titles" />
   </div>
 </template>

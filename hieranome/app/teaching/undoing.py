@@ -11,7 +11,7 @@ from hieranome.app.room.marks import set_marks, tell_following
 from hieranome.app.room.scoring import rescore_in_sight, rescore_rows
 from hieranome.core.errors import CallerError
 from hieranome.core.gaussian import Rows
-from hieranome.store import following, journal, lessons, messages, routines, rules, scores, topics
+from hieranome.store import drafts, following, journal, lessons, messages, routines, rules, scores, topics
 
 SCORED = 500
 """Of the messages that go back so many are scored anew at once; the others follow in the background."""
@@ -62,7 +62,7 @@ def _take_back(room: Mailroom, db: sqlite3.Connection, target: journal.Step) -> 
     if followed:
         tell_following(room, followed, target.id)
     moved += followed
-    if routines.take_back(db, target.id):
+    if any((routines.take_back(db, target.id), drafts.bring_back(db, target.id))):
         room.tell("drafts")
     rules.undo(db, target.id)
     if topics.answered_by(db, target.id):

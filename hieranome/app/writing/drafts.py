@@ -14,17 +14,22 @@ from hieranome.core.errors import CallerError, Conflict, NotFound
 from hieranome.core.facts import Correspondent
 from hieranome.core.phrases import holes
 from hieranome.core.sizes import sized
+from hieranome.core.times import DAY
 from hieranome.mail.writing import (
     Written,
     message_of,
     new_id,
     recipients,
 )
-from hieranome.store import drafts, settings
+from hieranome.store import drafts, journal, settings
 from hieranome.store.drafts import Draft, DraftAttachment, Identity
 
 WAY_BACK = 10
 """Seconds a message waits in the outbox, in which it can be taken back."""
+DISCARDED = "discarded"
+"""The kind of steps that discard a draft."""
+KEPT = 30 * DAY
+"""Seconds for which a discarded draft can be brought back."""
 MAX_ATTACHED = 25_000_000
 """Bytes of all files of one message."""
 
@@ -98,14 +103,28 @@ def take_out(room: Mailroom, number: int, attachment: int) -> Draft:
     return drafts.get(room.reader(), number)
 
 
-def throw_away(room: Mailroom, number: int) -> None:
-    """Discard a draft, or a message that is unsure. Raises :class:`Conflict` for one on its way."""
+def discard(room: Mailroom, number: int) -> journal.Step | None:
+    """Discard a draft, as a step that can be undone for :data:`KEPT` seconds. One in which nothing was written, and a
+    message of which it is unsure whether it went, are removed, and there is no step. Raises :class:`Conflict` for one
+    on its way."""
     with room.change() as db:
         draft = drafts.get(db, number)
         if draft.state not in ("draft", "unsure"):
             raise Conflict("This message is on its way. Take it back first.")
-        drafts.remove(db, number)
-    room.tell("drafts")
+        room.tell("drafts")
+        now = room.clock()
+        drafts.forget_discarded(db, now - KEPT)
+        if draft.state == "unsure" or _is_empty(draft, drafts.attachments(db, number)):
+            drafts.remove(db, number)
+            return None
+        step = journal.begin(db, now, DISCARDED, f"Discarded the draft “{draft.subject.strip() or '(no subject)'}”")
+        drafts.discard(db, number, step)
+        return journal.get(db, step)
+
+
+def _is_empty(draft: Draft, files: Sequence[DraftAttachment]) -> bool:
+    written = (draft.recipients, draft.cc, draft.bcc, draft.subject, draft.body, draft.calendar)
+    return not files and not any(one.strip() for one in written)
 
 
 def send(room: Mailroom, number: int, at: str = "", awaited: str = "") -> Draft:

@@ -13,6 +13,7 @@ from hieranome.core.errors import CallerError
 from hieranome.store import accounts, drafts, searches
 from hieranome.store.drafts import Draft, Identity
 from hieranome.web.models.answer import Id
+from hieranome.web.models.teaching import StepOut
 from hieranome.web.models.writing import (
     AttachmentOut,
     BeginIn,
@@ -64,10 +65,11 @@ def keep_draft(room: RoomDep, number: Id, wanted: DraftIn) -> DraftOut:
     return draft_out(room, writing.change(room, number, writing.Changed(**wanted.model_dump())))
 
 
-@router.delete("/drafts/{number}", status_code=204)
-def throw_draft_away(room: RoomDep, number: Id) -> None:
-    """Throw a draft away."""
-    writing.throw_away(room, number)
+@router.delete("/drafts/{number}")
+def discard_draft(room: RoomDep, number: Id) -> StepOut | None:
+    """Discard a draft; the step that did it, by which it comes back, where anything was written."""
+    step = writing.discard(room, number)
+    return None if step is None else StepOut.model_validate(step)
 
 
 @router.post("/drafts/{number}/attachments")

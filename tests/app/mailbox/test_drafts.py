@@ -88,7 +88,7 @@ class TestDrafts(DraftCase):
     def test_thrown_away_here_it_stays_there(self) -> None:
         """Only ours is thrown away."""
         number = self.theirs()
-        writing.throw_away(self.room, beginning.go_on(self.room, number).id)
+        writing.discard(self.room, beginning.go_on(self.room, number).id)
         self.settle()
         self.assertEqual((self.row(number).place, self.there()), (DRAFTS, ["Risers"]))
 
@@ -123,7 +123,7 @@ class TestDrafts(DraftCase):
                     self.assertEqual(getattr(self.standin.imap.faults, faults), set(), "nothing broke")
                     self.look()
                     self.assertEqual(self.there(), [f"{command} {faults} 2"])
-                    writing.throw_away(self.room, number)
+                    writing.discard(self.room, number)
                     self.look()
                     self.assertEqual(self.there(), [])
         self.assertEqual(self.room.reader().execute("SELECT count(*) FROM messages").fetchone()[0], 0)
@@ -176,7 +176,7 @@ class TestDrafts(DraftCase):
         self.rewrite(number, "Fourth")
         self.look()
         self.assertEqual(self.there(), ["Fourth"])
-        writing.throw_away(self.room, number)
+        writing.discard(self.room, number)
         self.look()
         self.assertEqual(self.there(), [])
         self.assertEqual(self.room.reader().execute("SELECT count(*) FROM draft_copies").fetchone()[0], 0)

@@ -94,3 +94,6 @@ class ArrangingTest(FailingCase):
         self.try_every_failure(lambda: writing.keep_on_server(self.room, True))
         found = beginning.go_on(self.room, number).id
         self.assertEqual([one.name for one in drafts.attachments(self.room.reader(), found)], ["seats.csv"])
+        self.try_every_failure(lambda: writing.discard(self.room, found))
+        self.try_every_failure(lambda: undo(self.room))
+        self.assertEqual([one.name for one in drafts.attachments(self.room.reader(), found)], ["seats.csv"])

@@ -9,12 +9,13 @@ from email.policy import SMTP
 from icalendar import Calendar
 
 from hieranome.app.mailbox.sent_copies import file_sent
+from hieranome.app.teaching.undoing import undo
 from hieranome.app.writing import beginning
 from hieranome.app.writing import drafts as writing
-from hieranome.core.errors import CallerError, ConnectionBroken
+from hieranome.core.errors import CallerError, Conflict, ConnectionBroken, NotFound
 from hieranome.core.facts import Correspondent
 from hieranome.mail.writing import Written, message_of, recipients
-from hieranome.store import drafts, scores
+from hieranome.store import drafts, journal, scores
 from tests.app.writing.case import ILSE, SendingCase
 from tests.support import OWNER, letter
 
@@ -179,6 +180,36 @@ class Sending(SendingCase):
         self.reopen()
         self.assertEqual(drafts.get(self.room.reader(), number).body, "half a sent")
         self.assertEqual([one.id for one in drafts.unsent(self.room.reader())], [number])
-        writing.throw_away(self.room, number)
+        writing.discard(self.room, number)
         self.assertEqual(drafts.unsent(self.room.reader()), [])
+
+    def test_a_discarded_draft_comes_back(self) -> None:
+        """With all that was written and its files, by undo, over a restart too; meanwhile it is not there."""
+        number = self.write(subject="The plan", body="half a sent")
+        writing.attach(self.room, number, "plan.txt", "text/plain", b"stage left")
+        before = drafts.get(self.room.reader(), number)
+        step = writing.discard(self.room, number)
+        assert step is not None
+        self.assertEqual(step.title, "Discarded the draft “The plan”")
+        for change in (lambda: writing.send(self.room, number), lambda: writing.discard(self.room, number)):
+            with self.assertRaises(NotFound):
+                change()
+        self.reopen()
+        self.assertEqual(undo(self.room).id, step.id)
+        self.assertEqual(drafts.get(self.room.reader(), number), before)
+        self.assertEqual([one.name for one in drafts.attachments(self.room.reader(), number)], ["plan.txt"])
+
+    def test_what_holds_nothing_leaves_no_step(self) -> None:
+        """An empty draft is gone at once; what was discarded a month ago is gone for good, and undo passes it over."""
+        self.assertIsNone(writing.discard(self.room, beginning.begin(self.room, "new").id))
+        first = writing.discard(self.room, self.write(subject="Old"))
+        assert first is not None
+        self.clock.now += writing.KEPT + 60
+        second = writing.discard(self.room, self.write(subject="New"))
+        assert second is not None
+        self.assertEqual(undo(self.room).id, second.id)
+        self.assertFalse(journal.get(self.room.reader(), first.id).undoable)
+        with self.assertRaisesRegex(Conflict, "nothing to undo"):
+            undo(self.room)
+        self.assertEqual([one.subject for one in drafts.unsent(self.room.reader())], ["New"])
         self.assertEqual(scores.recent_questions(self.room.reader(), 5), [])
