@@ -10,6 +10,7 @@ import operator
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
+from typing import assert_never
 
 from hieranome.core.conditions import (
     All,
@@ -66,33 +67,33 @@ class Mail:
 
 def holds(node: Node, mail: Mail) -> bool:
     """Whether a message meets conditions."""
-    if isinstance(node, Words):
-        wanted = sought(node)
-        return any(wanted in mail.words(column) for column in node.columns)
-    if isinstance(node, Test):
-        return _COMPARE[node.sign](mail.numbers[node.field], node.value)
-    if isinstance(node, All):
-        return all(holds(part, mail) for part in node.parts)
-    if isinstance(node, Any):
-        return any(holds(part, mail) for part in node.parts)
-    if isinstance(node, Not):
-        return not holds(node.part, mail)
-    return _simple(node, mail)
-
-
-def _simple(node: Is | Holds | Stands | Tagged | Held | Due, mail: Mail) -> bool:
-    if isinstance(node, Is):
-        value = mail.names[node.field]
-        return value == node.value or (node.field != "address" and value.endswith(f".{node.value}"))
-    if isinstance(node, Holds):
-        return node.text in lowered(mail.names["address"] if node.column == "address" else mail.texts["subject"])
-    if isinstance(node, Stands):
-        return mail.place == node.place
-    if isinstance(node, Tagged):
-        return bool(node.tags & mail.tags)
-    if isinstance(node, Due):
-        return False  # nothing is due before it has arrived
-    return any(node.account in account for account in mail.accounts)
+    match node:
+        case Words():
+            wanted = sought(node)
+            return any(wanted in mail.words(column) for column in node.columns)
+        case Test():
+            return _COMPARE[node.sign](mail.numbers[node.field], node.value)
+        case All():
+            return all(holds(part, mail) for part in node.parts)
+        case Any():
+            return any(holds(part, mail) for part in node.parts)
+        case Not():
+            return not holds(node.part, mail)
+        case Is():
+            value = mail.names[node.field]
+            return value == node.value or (node.field != "address" and value.endswith(f".{node.value}"))
+        case Holds():
+            return node.text in lowered(mail.names["address"] if node.column == "address" else mail.texts["subject"])
+        case Stands():
+            return mail.place == node.place
+        case Tagged():
+            return bool(node.tags & mail.tags)
+        case Held():
+            return any(node.account in account for account in mail.accounts)
+        case Due():
+            return False  # nothing is due before it has arrived
+        case _:
+            assert_never(node)
 
 
 def lowered(text: str) -> str:

@@ -11,7 +11,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
-from typing import Literal
+from typing import Literal, assert_never
 
 from hieranome.core import doings
 from hieranome.core.buckets import ARCHIVE, TRASH
@@ -194,19 +194,24 @@ def ruled(rules: Sequence[Read], mail: Mail) -> Ruled:
 
 
 def _note(said: Ruled, rule: Rule, action: Action) -> None:
-    if action.verb == "tag":
-        said.tags = said.tags | {int(action.target)}
-    elif action.verb == "untag":
-        said.tags = said.tags - {int(action.target)}
-    elif action.verb == "flag":
-        said.flagged = True
-    elif action.verb == "read":
-        said.seen = True
-    elif action.verb == "due":
-        said.due = said.due or action.target
-    elif action.verb == "no-edition":
-        said.no_edition = True
-    elif action.verb == "forward":
-        said.forward.append((rule, action.target))
-    elif action.verb == "draft":
-        said.drafts.append((rule, int(action.target)))
+    match action.verb:
+        case "tag":
+            said.tags = said.tags | {int(action.target)}
+        case "untag":
+            said.tags = said.tags - {int(action.target)}
+        case "flag":
+            said.flagged = True
+        case "read":
+            said.seen = True
+        case "due":
+            said.due = said.due or action.target
+        case "no-edition":
+            said.no_edition = True
+        case "forward":
+            said.forward.append((rule, action.target))
+        case "draft":
+            said.drafts.append((rule, int(action.target)))
+        case "bucket" | "folder" | "archive" | "trash" | "stop":
+            pass  # where mail goes, and where the passage ends, is asked of the rule
+        case _:
+            assert_never(action.verb)

@@ -104,24 +104,32 @@ def _placing(rule: Rule, names: OnServer) -> str:
 
 def _check_actions(rule: Rule, names: OnServer) -> None:
     for one in rule.actions:
-        if one.verb == "no-edition":
-            raise CannotSay("editions are put together here")
-        if one.verb == "draft":
-            raise CannotSay("drafts are begun here")
-        if one.verb == "due":
-            raise CannotSay("due dates are kept here")
-        if one.verb in ("tag", "untag") and one.target not in names.keywords:
-            raise CannotSay("the server takes no keyword for its tag")
+        _mark(one, names)
     if rule.place and rule.place not in names.folders:
         raise CannotSay("the place it puts mail in is no folder there")
 
 
 def _mark(action: Action, names: OnServer) -> str:
-    if action.verb in MARKS:
-        return f"addflag {quoted(MARKS[action.verb])};"
-    if action.verb in ("tag", "untag"):
-        return f"{'addflag' if action.verb == 'tag' else 'removeflag'} {quoted(names.keywords[action.target])};"
-    return f"redirect :copy {quoted(action.target)};" if action.verb == "forward" else ""
+    """What an action says besides where mail goes. Raises :class:`CannotSay`."""
+    match action.verb:
+        case "flag" | "read":
+            return f"addflag {quoted(MARKS[action.verb])};"
+        case "tag" | "untag":
+            if action.target not in names.keywords:
+                raise CannotSay("the server takes no keyword for its tag")
+            return f"{'addflag' if action.verb == 'tag' else 'removeflag'} {quoted(names.keywords[action.target])};"
+        case "forward":
+            return f"redirect :copy {quoted(action.target)};"
+        case "no-edition":
+            raise CannotSay("editions are put together here")
+        case "draft":
+            raise CannotSay("drafts are begun here")
+        case "due":
+            raise CannotSay("due dates are kept here")
+        case "bucket" | "folder" | "archive" | "trash" | "stop":
+            return ""
+        case _:
+            assert_never(action.verb)
 
 
 def test_of(node: Node, names: OnServer) -> str:

@@ -10,7 +10,7 @@ import json
 import sqlite3
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Literal
+from typing import Literal, assert_never
 
 from hieranome.core.conditions import All, Any, Due, Held, Holds, Is, Node, Not, Stands, Tagged, Test, Words
 from hieranome.core.text import phrase
@@ -60,43 +60,48 @@ def _condition(node: Node, span: tuple[int, int] | None = None) -> _Sql:
     """A node in SQL; ``span`` are the ids within which words are looked for."""
     text = _textual(node)
     if text is not None:
-        within = " AND rowid BETWEEN ? AND ?" if span else ""
-        return _Sql(
-            f"+m.id IN (SELECT rowid FROM words_index WHERE words_index MATCH ?{within})", (text, *(span or ()))
-        )
-    if isinstance(node, Test):
-        if node.field not in _FIELDS:
-            raise ValueError(node.field)
-        return _Sql(f"m.{node.field} {node.sign} ?", (node.value,))
-    if isinstance(node, Stands):
-        return _Sql("m.place = ?", (node.place,))
-    if isinstance(node, Is):
-        return _is(node)
-    if isinstance(node, Holds):
-        name = "m.sender_address" if node.column == "address" else "m.subject"
-        return _Sql(f"instr(lower({name}), ?) > 0", (node.text,))
-    if isinstance(node, Tagged):
-        those = json.dumps(sorted(node.tags))
-        return _Sql("m.id IN (SELECT message FROM tagged WHERE tag IN (SELECT value FROM json_each(?)))", (those,))
-    if isinstance(node, Due):
-        return _Sql(
-            "m.id IN (SELECT message FROM following WHERE kind = 'due' AND at >= ? AND at < ?)",
-            (node.since, node.until),
-        )
-    if isinstance(node, Held):
-        return _Sql(
-            "EXISTS (SELECT 1 FROM copies AS c JOIN folders AS f ON f.id = c.folder"
-            " JOIN accounts AS a ON a.id = f.account WHERE c.message = m.id AND instr(lower(a.address), ?) > 0)",
-            (node.account,),
-        )
-    if isinstance(node, Not):
-        inner = _condition(node.part, span)
-        return _Sql(f"NOT ({inner.text})", inner.values)
-    if isinstance(node, All):
-        return _joined(_gathered(node.parts), " AND ", "1", span)
-    if isinstance(node, Any):
-        return _joined(node.parts, " OR ", "0", span)
-    raise TypeError(node)
+        return _matching(text, span)
+    match node:
+        case Words():
+            return _matching(expression(node), span)
+        case Test():
+            if node.field not in _FIELDS:
+                raise ValueError(node.field)
+            return _Sql(f"m.{node.field} {node.sign} ?", (node.value,))
+        case Stands():
+            return _Sql("m.place = ?", (node.place,))
+        case Is():
+            return _is(node)
+        case Holds():
+            name = "m.sender_address" if node.column == "address" else "m.subject"
+            return _Sql(f"instr(lower({name}), ?) > 0", (node.text,))
+        case Tagged():
+            those = json.dumps(sorted(node.tags))
+            return _Sql("m.id IN (SELECT message FROM tagged WHERE tag IN (SELECT value FROM json_each(?)))", (those,))
+        case Due():
+            due = "SELECT message FROM following WHERE kind = 'due' AND at >= ? AND at < ?"
+            return _Sql(f"m.id IN ({due})", (node.since, node.until))
+        case Held():
+            return _Sql(
+                "EXISTS (SELECT 1 FROM copies AS c JOIN folders AS f ON f.id = c.folder"
+                " JOIN accounts AS a ON a.id = f.account WHERE c.message = m.id AND instr(lower(a.address), ?) > 0)",
+                (node.account,),
+            )
+        case Not():
+            inner = _condition(node.part, span)
+            return _Sql(f"NOT ({inner.text})", inner.values)
+        case All():
+            return _joined(_gathered(node.parts), " AND ", "1", span)
+        case Any():
+            return _joined(node.parts, " OR ", "0", span)
+        case _:
+            assert_never(node)
+
+
+def _matching(text: str, span: tuple[int, int] | None) -> _Sql:
+    """A question to the full-text index."""
+    within = " AND rowid BETWEEN ? AND ?" if span else ""
+    return _Sql(f"+m.id IN (SELECT rowid FROM words_index WHERE words_index MATCH ?{within})", (text, *(span or ())))
 
 
 _NAMED = {"address": "m.sender_address", "domain": "m.sender_domain", "list": "m.list_id"}

@@ -5,6 +5,7 @@ from __future__ import annotations
 import sqlite3
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from typing import assert_never
 
 from hieranome.app.following.due import noted_of, time_of, told
 from hieranome.app.following.parking import answer_returns, until_told
@@ -12,7 +13,7 @@ from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.rules.keeping import Here
 from hieranome.app.writing import phrasing
 from hieranome.core.errors import CallerError, Conflict
-from hieranome.core.routines import BY_VERB, FIXED, MAX_ROUTINES, WRITING, Action, Routine, check, refusal
+from hieranome.core.routines import BY_VERB, FIXED, MAX_ROUTINES, Action, Routine, check, refusal
 from hieranome.core.when import read_moment
 from hieranome.store import messages, phrases, places, routines, tags
 from hieranome.store.messages import Message
@@ -105,33 +106,43 @@ def tried(room: Mailroom, actions: Sequence[Action], message: int) -> tuple[list
 
 def _told(room: Mailroom, db: sqlite3.Connection, one: Action, row: Message) -> Told:
     title = BY_VERB[one.verb].title
-    if BY_VERB[one.verb].places and one.verb not in ("park", "park-answer"):
-        there = {place.name: place.title for place in places.every(db)}
-        target = FIXED.get(one.verb, one.target)
-        if row.place == target:
-            return Told(f"It stands in {there[target]} already.", "")
-        how = ", as a lesson" if one.verb == "bucket" else ""
-        return Told(f"From {there[row.place]} to {there[target]}{how}.", "")
-    if one.verb in ("park", "park-answer"):
-        until = time_of(room, db, one.target)
-        return Told(f"Parked {until_told(room, until, not until or answer_returns(db))}.", "")
-    if BY_VERB[one.verb].takes == "tag":
-        carries = int(one.target) in tags.of(db, [row.id]).get(row.id, [])
-        name, wanted = tags.get(db, int(one.target)).name, one.verb == "tag"
-        if carries == wanted:
-            return Told(f"It {'carries' if carries else 'does not carry'} “{name}” as it is.", "")
-        return Told(f"“{name}” is {'put on' if wanted else 'taken off'}.", "")
-    if one.verb == "due":
-        return Told(f"Due {told(room, read_moment(one.target, room.now()))}, and flagged.", "")
-    if one.verb in WRITING:
-        said = phrasing.shown_for(room, row.id, int(one.target))
-        short = phrases.get(db, int(one.target)).short
-        return Told(f"{title} “{short}”, as a draft to be looked at:", said)
-    same = {
-        "flag": row.flagged,
-        "unflag": not row.flagged,
-        "read": row.seen,
-        "unread": not row.seen,
-        "done": not noted_of(db, [row.id]),
-    }.get(one.verb, False)
-    return Told(f"{title}: nothing changes." if same else f"{title}.", "")
+    match one.verb:
+        case "bucket" | "folder" | "archive" | "trash":
+            return Told(_moved(db, one, row), "")
+        case "park" | "park-answer":
+            until = time_of(room, db, one.target)
+            return Told(f"Parked {until_told(room, until, not until or answer_returns(db))}.", "")
+        case "tag" | "untag":
+            return Told(_tagged(db, one, row), "")
+        case "due":
+            return Told(f"Due {told(room, read_moment(one.target, room.now()))}, and flagged.", "")
+        case "reply" | "reply-all" | "forward":
+            said = phrasing.shown_for(room, row.id, int(one.target))
+            short = phrases.get(db, int(one.target)).short
+            return Told(f"{title} “{short}”, as a draft to be looked at:", said)
+        case "flag" | "unflag" | "read" | "unread":
+            same = {"flag": row.flagged, "unflag": not row.flagged, "read": row.seen, "unread": not row.seen}
+            return Told(f"{title}: nothing changes." if same[one.verb] else f"{title}.", "")
+        case "done":
+            return Told(f"{title}." if noted_of(db, [row.id]) else f"{title}: nothing changes.", "")
+        case "next":
+            return Told(f"{title}.", "")
+        case _:
+            assert_never(one.verb)
+
+
+def _moved(db: sqlite3.Connection, one: Action, row: Message) -> str:
+    there = {place.name: place.title for place in places.every(db)}
+    target = FIXED.get(one.verb, one.target)
+    if row.place == target:
+        return f"It stands in {there[target]} already."
+    how = ", as a lesson" if one.verb == "bucket" else ""
+    return f"From {there[row.place]} to {there[target]}{how}."
+
+
+def _tagged(db: sqlite3.Connection, one: Action, row: Message) -> str:
+    carries = int(one.target) in tags.of(db, [row.id]).get(row.id, [])
+    name, wanted = tags.get(db, int(one.target)).name, one.verb == "tag"
+    if carries == wanted:
+        return f"It {'carries' if carries else 'does not carry'} “{name}” as it is."
+    return f"“{name}” is {'put on' if wanted else 'taken off'}."

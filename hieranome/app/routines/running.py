@@ -5,6 +5,7 @@ from __future__ import annotations
 import sqlite3
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import assert_never
 
 from hieranome.app.filing import move_rows
 from hieranome.app.following.due import clear_in, note_due, noted_of, time_of
@@ -18,7 +19,7 @@ from hieranome.app.teaching.correct import MAX_AT_ONCE, correct
 from hieranome.app.writing.phrasing import begin_with
 from hieranome.core.actors import Actor
 from hieranome.core.errors import CallerError, HieranomeError
-from hieranome.core.routines import BY_VERB, FIXED, WRITING, Action, Routine, Verb
+from hieranome.core.routines import FIXED, WRITING, Action, Routine, Verb
 from hieranome.store import following, journal, phrases, routines
 from hieranome.store.messages import Message
 
@@ -96,22 +97,27 @@ def _do(room: Mailroom, db: sqlite3.Connection, step: int, action: Action, rows:
     """Do one thing of a routine to messages, as part of a step."""
     numbers = [row.id for row in rows]
     verb, target = action.verb, action.target
-    if verb == "bucket":
-        correct(room, numbers, target, follow=False, step=step)
-    elif verb in ("park", "park-answer"):
-        until = time_of(room, db, target)
-        park_in(room, db, step, rows, until, not until or answer_returns(db))
-        tell_following(room, numbers, step)
-    elif BY_VERB[verb].places:
-        place = FIXED.get(verb, target)
-        move_rows(db, step, [row for row in rows if row.place != place], place)
-    elif verb in ("tag", "untag"):
-        tag_in(room, db, step, numbers, int(target), verb == "tag")
-    elif verb == "due":
-        note_due(room, db, numbers, target, step)
-        following.note_said(db, target, room.clock())
-    elif verb == "done":
-        clear_in(room, db, step, noted_of(db, numbers))
-        tell_following(room, numbers, step)
-    elif verb in _MARKS:
-        mark_in(room, db, step, numbers, _MARKS[verb])
+    match verb:
+        case "bucket":
+            correct(room, numbers, target, follow=False, step=step)
+        case "park" | "park-answer":
+            until = time_of(room, db, target)
+            park_in(room, db, step, rows, until, not until or answer_returns(db))
+            tell_following(room, numbers, step)
+        case "folder" | "archive" | "trash":
+            place = FIXED.get(verb, target)
+            move_rows(db, step, [row for row in rows if row.place != place], place)
+        case "tag" | "untag":
+            tag_in(room, db, step, numbers, int(target), verb == "tag")
+        case "due":
+            note_due(room, db, numbers, target, step)
+            following.note_said(db, target, room.clock())
+        case "done":
+            clear_in(room, db, step, noted_of(db, numbers))
+            tell_following(room, numbers, step)
+        case "flag" | "unflag" | "read" | "unread":
+            mark_in(room, db, step, numbers, _MARKS[verb])
+        case "reply" | "reply-all" | "forward" | "next":
+            pass  # drafts were begun before all this; where to go next is the page's to know
+        case _:
+            assert_never(verb)

@@ -6,6 +6,7 @@ import sqlite3
 from collections import deque
 from collections.abc import Callable, Sequence
 from datetime import datetime
+from typing import Literal, assert_never
 
 from dateutil.tz import tzlocal
 
@@ -201,36 +202,54 @@ def _hit(rule: Rule, number: int, moved: set[int]) -> Hit:
     return Hit(rule.id, number, rule.place if number in moved else "")
 
 
-def _wanted(rule: Rule) -> list[tuple[str, str]]:
+Changes = Literal["tag", "untag", "flag", "read", "due", "no-edition"]
+_MARKS: dict[Changes, Mark] = {"flag": "flagged", "read": "read"}
+
+
+def _wanted(rule: Rule) -> list[tuple[Changes, str]]:
     """What a rule does besides moving: what it changes, and of a tag which."""
-    return [(one.verb, one.target) for one in rule.actions if one.verb in _CHANGES]
+    found: list[tuple[Changes, str]] = []
+    for one in rule.actions:
+        match one.verb:
+            case "tag" | "untag" | "flag" | "read" | "due" | "no-edition":
+                found.append((one.verb, one.target))
+            case "bucket" | "folder" | "archive" | "trash" | "forward" | "draft" | "stop":
+                pass  # moved by the step itself; what is sent and begun is for arriving mail alone
+            case _:
+                assert_never(one.verb)
+    return found
 
 
-_CHANGES = ("tag", "untag", "flag", "read", "due", "no-edition")
-_MARKS: dict[str, Mark] = {"flag": "flagged", "read": "read"}
-
-
-def _to_change(db: sqlite3.Connection, name: str, target: str, numbers: Sequence[int]) -> list[int]:
+def _to_change(db: sqlite3.Connection, name: Changes, target: str, numbers: Sequence[int]) -> list[int]:
     """The messages that are not yet as a rule wants them."""
-    if name in ("tag", "untag"):
-        carry = set(tags.carrying(db, int(target)))
-        return [number for number in numbers if (number in carry) == (name == "untag")]
-    if name in _MARKS:
-        return marked.unmarked(db, numbers, MARKS[_MARKS[name]][0])
-    if name == "due":
-        have = {one.message for one in following.of(db, numbers) if one.kind == "due"}
-        return [number for number in numbers if number not in have]
-    return rules.in_editions(db, numbers)
+    match name:
+        case "tag" | "untag":
+            carry = set(tags.carrying(db, int(target)))
+            return [number for number in numbers if (number in carry) == (name == "untag")]
+        case "flag" | "read":
+            return marked.unmarked(db, numbers, MARKS[_MARKS[name]][0])
+        case "due":
+            have = {one.message for one in following.of(db, numbers) if one.kind == "due"}
+            return [number for number in numbers if number not in have]
+        case "no-edition":
+            return rules.in_editions(db, numbers)
+        case _:
+            assert_never(name)
 
 
-def _change(room: Mailroom, db: sqlite3.Connection, step: int, name: str, target: str, numbers: Sequence[int]) -> None:
-    if name in ("tag", "untag"):
-        work = tags.put_on if name == "tag" else tags.take_off
-        tags.note_tagging(db, step, work(db, numbers, int(target)), int(target), name == "tag")
-        room.tell("tags")
-    elif name in _MARKS:
-        mark_in(room, db, step, numbers, _MARKS[name])
-    elif name == "due":
-        note_due(room, db, numbers, target, step)
-    else:
-        rules.keep_out(db, numbers, step)
+def _change(
+    room: Mailroom, db: sqlite3.Connection, step: int, name: Changes, target: str, numbers: Sequence[int]
+) -> None:
+    match name:
+        case "tag" | "untag":
+            work = tags.put_on if name == "tag" else tags.take_off
+            tags.note_tagging(db, step, work(db, numbers, int(target)), int(target), name == "tag")
+            room.tell("tags")
+        case "flag" | "read":
+            mark_in(room, db, step, numbers, _MARKS[name])
+        case "due":
+            note_due(room, db, numbers, target, step)
+        case "no-edition":
+            rules.keep_out(db, numbers, step)
+        case _:
+            assert_never(name)
