@@ -6,6 +6,7 @@ import sqlite3
 from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
 
+from hieranome.app.lines import follow
 from hieranome.app.mailbox.folders import free_name, mirror_place, unmirror_place
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.rebuilding import build_apart, take_over
@@ -80,6 +81,8 @@ def describe_place(
             place.notice if notice is None else notice,
             place.rhythm if rhythm is None else rhythm,
         )
+        if clean != place.title:
+            follow(room, db, "bucket", place.title, clean)
     room.tell("places")
     return places.get(room.reader(), name)
 
@@ -157,6 +160,8 @@ def _fresh_title(db: sqlite3.Connection, title: str) -> str:
     clean = " ".join(title.split())
     if not clean or len(clean) > 40:
         raise CallerError("A name has 1 to 40 characters.")
+    if '"' in clean or not clean.isprintable():
+        raise CallerError("A name has no quotation marks and no control characters. Leave them out.")
     if clean.lower() in {word for place in places.every(db) for word in (place.title.lower(), place.name)}:
         raise CallerError(f"There is a place called “{clean}” already. Choose another name.")
     return clean

@@ -6,6 +6,7 @@ import sqlite3
 from collections.abc import Sequence
 
 from hieranome.app import filing
+from hieranome.app.lines import follow
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.marks import Filed, named, rows_of, tell_filed
 from hieranome.core.buckets import ARCHIVE
@@ -103,6 +104,7 @@ def rename(room: Mailroom, number: int, name: str) -> Tag:
                 _check_free(db, title)
             step = journal.begin(db, room.clock(), SHAPED, f"Tag “{tag.name}” renamed “{title}”")
             tags.change(db, step, number, name=title)
+            follow(room, db, "tag", tag.name, title)
             _tell_shaped(room, step, [])
     return tags.get(room.reader(), number)
 
@@ -137,6 +139,7 @@ def merge(room: Mailroom, number: int, into: int) -> journal.Step:
         if above.get(over, 0) == number:
             tags.change(db, step, into, parent=tag.parent or None)
         _remove(db, step, tag, into)
+        follow(room, db, "tag", tag.name, target.name)
         _tell_shaped(room, step, carry)
     return journal.get(room.reader(), step)
 
@@ -194,6 +197,7 @@ def take_back(room: Mailroom, db: sqlite3.Connection, step: int) -> list[int]:
         if not before["removed"] and before["name"].casefold() in taken:
             raise Conflict(f"Another tag is called “{before['name']}” now. Rename that one first.")
         tags.set_state(db, number, before)
+        follow(room, db, "tag", behind["name"], before["name"])
     moved = tags.take_back(db, step)
     for number, before, behind in changed:
         if before is None and not tags.carrying(db, number):

@@ -165,3 +165,16 @@ def read_query(line: str, known: Names) -> Query:
     said = reader.read()
     terms = tuple(reader.terms) if reader.simple else ()
     return Query(said.node, f"Mail {said.words}.", tuple(dict.fromkeys(reader.hints)), terms)
+
+
+def renamed(line: str, operator: str, old: str, new: str) -> str:
+    """A line that asks the same once something an operator names is called otherwise: ``tag:old`` becomes ``tag:new``,
+    all else stays as it was typed."""
+    said = f'{operator}:"{new}"' if re.search(r'[\s()"]', new) else f"{operator}:{new}"
+    pieces, behind = [], 0
+    for token in _TOKEN.finditer(line):
+        named = (token["operator"] or "").lower() == operator
+        if named and token["said"].strip('"').strip().casefold() == old.casefold():
+            pieces += [line[behind : token.start("operator")], said]
+            behind = token.end("said")
+    return "".join([*pieces, line[behind:]])
