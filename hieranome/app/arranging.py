@@ -82,6 +82,8 @@ def describe_place(
             place.rhythm if rhythm is None else rhythm,
         )
         if clean != place.title:
+            room.touch()
+            room.engine.retitle(places.buckets(db))
             follow(room, db, "bucket", place.title, clean)
     room.tell("places")
     return places.get(room.reader(), name)

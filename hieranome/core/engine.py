@@ -121,6 +121,12 @@ class Engine:
         self.purposes = purposes
         self._counts.say(purposes)
 
+    def retitle(self, buckets: Sequence[Bucket]) -> None:
+        """Call the buckets as they are called now; they are the same, in the same order."""
+        if [(one.name, one.important) for one in buckets] != [(one.name, one.important) for one in self.buckets]:
+            raise InternalError("buckets that are called otherwise must be the same: build the model anew")
+        self.buckets = list(buckets)
+
     def add_bucket(self, bucket: Bucket) -> None:
         """Begin to choose among one bucket more; all that was taken in is taken in again beside it."""
         given = self._given

@@ -1,6 +1,7 @@
 """Buckets the owner does without: their mail goes where they say, and what was taught of them with it."""
 
-from hieranome.app.arranging import switch_off, switch_on
+from hieranome.app.arranging import describe_place, switch_off, switch_on
+from hieranome.app.room.rebuilding import Rebuilder
 from hieranome.app.teaching.correct import correct
 from hieranome.app.teaching.looking import look_past
 from hieranome.app.teaching.undoing import undo
@@ -74,3 +75,14 @@ class SwitchedOffTest(RoomCase):
             switch_off(self.room, "shelf", "desk")
         with self.assertRaisesRegex(CallerError, "cannot be switched off"):
             switch_off(self.room, "digest", "shelf")
+
+    def test_a_renamed_bucket_can_be_learned_of(self) -> None:
+        """The model calls it as it is called, so that it can be built anew; and a name a line could not say is
+        refused."""
+        describe_place(self.room, "shelf", title="Later", notice=None, rhythm=None)
+        self.assertEqual(self.room.engine.buckets, places.buckets(self.room.reader()))
+        self.room.behind = True
+        self.assertTrue(Rebuilder(self.room).rebuild())
+        for title in ('To "do"', "a\u202eb", "a\x00b"):
+            with self.assertRaises(CallerError):
+                describe_place(self.room, "shelf", title=title, notice=None, rhythm=None)

@@ -5,9 +5,10 @@ from __future__ import annotations
 from dataclasses import replace
 from email.message import EmailMessage
 
-from hieranome.app import arranging, emptying, filing
+from hieranome.app import arranging, emptying, filing, searching, tagging
 from hieranome.app.bulk import addresses, draining, planning, readiness, subscriptions
 from hieranome.app.bulk.compiling import compile_due
+from hieranome.app.rules import keeping as ruling
 from hieranome.app.teaching import vouching
 from hieranome.app.teaching.looking import look_past
 from hieranome.app.teaching.undoing import undo
@@ -18,6 +19,7 @@ from hieranome.core.plans import EVERY_DAY, Plan
 from hieranome.store import accounts, drafts, messages, settings
 from hieranome.store.accounts import NewAccount
 from tests.app.room.failing import FailingCase
+from tests.app.rules.case import rule
 from tests.support import NOON, OWNER, letter
 
 DAY = 86_400
@@ -29,6 +31,17 @@ class ArrangingTest(FailingCase):
     def test_buckets(self) -> None:
         self.try_every_failure(lambda: arranging.add_bucket(self.room, "Paperwork", True))
         self.try_every_failure(lambda: arranging.add_folder(self.room, "Spring"))
+
+    def test_names_that_lines_ask_for(self) -> None:
+        """A tag and a bucket renamed, with the rule and the search that name them."""
+        tag = tagging.make(self.room, "Visas").id
+        ruling.put(self.room, rule("tag:visas bucket:shelf", ("read", ""), excepted="tag:visas"))
+        searching.save(self.room, "Kept", "bucket:shelf or tag:visas")
+        self.try_every_failure(lambda: tagging.rename(self.room, tag, "Permits"))
+        self.try_every_failure(lambda: undo(self.room))
+        self.try_every_failure(
+            lambda: arranging.describe_place(self.room, "shelf", title="Later", notice=None, rhythm=None)
+        )
 
     def test_a_bucket_switched_off_and_on(self) -> None:
         look_past(self.room, [(self.offers[5], self.row(self.offers[5]).place)])
