@@ -83,13 +83,14 @@ def hostile_texts(length: int) -> Iterator[str]:
 def of_texts() -> None:
     """Tell the dearest text of each work, and the longest that another thread waited meanwhile."""
     waits: list[float] = []
-    ended = threading.Event()
+    ended, working = threading.Event(), threading.Event()
 
     def wait() -> None:
         while not ended.is_set():
             began = time.perf_counter()
             time.sleep(PAUSE)
-            waits.append(time.perf_counter() - began - PAUSE)
+            if working.is_set():
+                waits.append(time.perf_counter() - began - PAUSE)
 
     other = threading.Thread(target=wait)
     other.start()
@@ -99,8 +100,11 @@ def of_texts() -> None:
         if said in tried:
             continue
         tried.add(said)
+        working.set()
         for name, work in WORK.items():
             worst[name] = max(worst.get(name, (0.0, "")), (processor(lambda w=work, s=said: w(s)), said[:30]))  # type: ignore[misc]
+        working.clear()
+        time.sleep(2 * PAUSE)  # what making the next text takes is not waited for
     ended.set()
     other.join()
     for name, (seconds, said) in sorted(worst.items(), key=lambda one: -one[1][0]):
