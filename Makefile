@@ -66,7 +66,7 @@ api: setup
 	cd $(FRONT) && npm run --silent types
 
 schema: setup
-	$(BIN)/python -m hieranome.store.describe docs/schema.sql
+	$(BIN)/python -m hieranome.store.schema docs/schema.sql
 
 screenshots: setup programs
 	$(BIN)/python tools/screenshots.py

@@ -9,12 +9,11 @@ from hieranome.app.room.mailroom import Mailroom
 from hieranome.core.query import renamed
 from hieranome.store import lines
 
-_EVENTS = {"rules": "rules", "searches": "searches", "plans": "editions", "trays": "trays", "away": "away"}
-"""What is told where lines of a kind changed."""
-
 
 def follow(room: Mailroom, db: sqlite3.Connection, operator: Literal["tag", "bucket"], old: str, new: str) -> None:
     """Within a change, let every line that is kept go on finding what it found: what it names is called otherwise
     now."""
+    if old == new:
+        return
     for kind in sorted(lines.change(db, lambda line: renamed(line, operator, old, new))):
-        room.tell(_EVENTS[kind])
+        room.tell("editions" if kind == "plans" else kind)

@@ -215,7 +215,7 @@ def answer(
     leads_back: Callable[[str], bool],
 ) -> Answer | str:
     """What the sender of a message is told, or why nothing is. ``circle`` finds the first that holds it, and is asked
-    last; ``text`` is what the message says."""
+    last; ``text`` is what the message says, ``leads_back`` as for :func:`forbidden`."""
     why = forbidden(asked, facts, owner, place, forged=forged, leads_back=leads_back)
     if why:
         return why

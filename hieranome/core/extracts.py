@@ -35,7 +35,9 @@ LENGTH_ENOUGH = 22
 """Words beyond which a longer sentence says no more."""
 
 _PARAGRAPH_END = re.compile(r"\n[ \t\r]*\n")
-_SENTENCE_END = re.compile(r"(?<![.!?…])[.!?…]++[\"”’»)]*+(?=\s)|[。！？]+")
+_MARKS = re.compile(r"[.!?…]+[\"”’»)]*|(?P<alone>[。！？]+)")
+"""Marks that may end a sentence, with what closes a quotation behind them; each is part of one match and no more. Those
+of scripts without blanks end it alone, the others where a blank follows."""
 _ABBREVIATED = re.compile(
     r"(?:\b(?:no|nr|mr|mrs|ms|dr|prof|st|vs|etc|e\.g|i\.e|approx|ca|z\.b|d\.h)|\b[A-Z])\.$", re.IGNORECASE
 )
@@ -77,8 +79,9 @@ def _spans(text: str) -> Iterator[tuple[int, int]]:
     begun = 0
     ends = [match.start() for match in _PARAGRAPH_END.finditer(text)]
     for end in [*ends, len(text)]:
-        for match in _SENTENCE_END.finditer(text, begun, end):
-            if not _ABBREVIATED.search(text, max(begun, match.end() - ABBREVIATION), match.end()):
+        for match in _MARKS.finditer(text, begun, end):
+            ends_it = match["alone"] or text[match.end() : min(match.end() + 1, end)].isspace()
+            if ends_it and not _ABBREVIATED.search(text, max(begun, match.end() - ABBREVIATION), match.end()):
                 yield begun, match.end()
                 begun = match.end()
         yield begun, end

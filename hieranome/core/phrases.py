@@ -94,9 +94,9 @@ class _Checker:
 
     def look_at(self, name: str, within: tuple[str, ...]) -> tuple[int, int]:
         """How deep phrases stand within a phrase, and how many characters it has with all of them."""
-        if name not in self._found:
+        if name not in self._found and len(within) < MOST_DEEP:
             self._found[name] = self._looked_at(name, (*within, name))
-        deep, size = self._found[name]
+        deep, size = self._found.get(name, (1, 0))
         if len(within) + deep > MOST_DEEP:
             raise CallerError(f"Phrases stand within each other up to {MOST_DEEP} deep.")
         return deep, size

@@ -9,7 +9,6 @@ from dataclasses import dataclass
 from typing import Any
 
 from hieranome.core.errors import NotFound
-from hieranome.store.journal import REMOVED
 
 
 @dataclass(frozen=True, slots=True)
@@ -191,9 +190,8 @@ def bring_back(db: sqlite3.Connection, step: int) -> bool:
 
 def forget_discarded(db: sqlite3.Connection, before: int) -> None:
     """Remove for good what was discarded before a time (Unix seconds); nothing is left to undo of those steps."""
-    old = "SELECT d.step FROM discarded AS d JOIN steps AS s ON s.id = d.step WHERE s.at < ?"
-    db.execute(f"UPDATE steps SET kind = ? WHERE id IN ({old})", (REMOVED, before))
-    db.execute(f"DELETE FROM drafts WHERE id IN (SELECT draft FROM discarded WHERE step IN ({old}))", (before,))
+    old = "SELECT d.draft FROM discarded AS d JOIN steps AS s ON s.id = d.step WHERE s.at < ?"
+    db.execute(f"DELETE FROM drafts WHERE id IN ({old})", (before,))
 
 
 def attachments(db: sqlite3.Connection, draft: int) -> list[DraftAttachment]:

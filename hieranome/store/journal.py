@@ -14,6 +14,8 @@ UNREADABLE, REMOVED = "unreadable", "removed"
 for good: there is nothing to undo."""
 
 
+DISCARDED = "discarded"
+"""The kind of steps that discard a draft."""
 RETURNED = "returned"
 """The kind of lines that tell of parked mail that came back: it can be parked again, not undone."""
 
@@ -26,7 +28,7 @@ rule at a server filed what is known to stand elsewhere. They can be undone, but
 class Step:
     """One line of the journal; ``undone_at`` is None while it stands; ``messages`` counts those moved, marked, tagged
     answered about or followed through, whichever are most; ``gone`` says that all mail it
-    moved was taken out of the Trash for good since."""
+    moved was taken out of the Trash for good since, or that the draft it discarded is kept no more."""
 
     id: int
     at: int
@@ -58,7 +60,8 @@ _GONE = """
         WHERE v.step = s.id AND m.place <> 'gone')
     AND NOT EXISTS (SELECT 1 FROM marks WHERE step = s.id) AND NOT EXISTS (SELECT 1 FROM lessons WHERE step = s.id)
     AND NOT EXISTS (SELECT 1 FROM left_out WHERE step = s.id) AND NOT EXISTS (SELECT 1 FROM tagging WHERE step = s.id)
-    AND NOT EXISTS (SELECT 1 FROM followed WHERE step = s.id))
+    AND NOT EXISTS (SELECT 1 FROM followed WHERE step = s.id)
+    OR s.kind = 'discarded' AND s.undone_at IS NULL AND NOT EXISTS (SELECT 1 FROM discarded WHERE step = s.id))
 """
 _STEP = (
     "SELECT s.id, s.at, s.kind, s.title, s.undone_at, max((SELECT count(*) FROM moves WHERE step = s.id),"

@@ -10,13 +10,12 @@ from typing import Any
 from hieranome.store import settings
 
 _COLUMNS = (("rules", "line"), ("rules", "excepted"), ("searches", "line"), ("plans", "search"))
-_NAMES = {"rules": "rules", "searches": "searches", "plans": "plans"}
 
 
 def change(db: sqlite3.Connection, anew: Callable[[str], str]) -> set[str]:
     """Let every line be what ``anew`` makes of it; the kinds of things whose lines changed: ``rules``, ``searches``,
     ``plans``, ``trays``, ``away``."""
-    changed = {_NAMES[table] for table, column in _COLUMNS if _in_column(db, table, column, anew)}
+    changed = {table for table, column in _COLUMNS if _in_column(db, table, column, anew)}
     trays = settings.value(db, settings.TRAYS, None)
     if trays is not None and _in_values(trays, anew):
         settings.put(db, settings.TRAYS, trays)

@@ -57,6 +57,12 @@ class FillTest(unittest.TestCase):
         self.assertLessEqual(len(fill("{phrase p6}", book, Values(), NOW).text), 100_000)
         long = Values(subject="x" * 2_000)
         self.assertLessEqual(len(fill("{subject}" * 2_000, {}, long, NOW).text), 100_000)
+        chain = {f"c{n}": f"{{phrase c{n + 1}}}" for n in range(499)} | {"c499": "end"}
+        with self.assertRaisesRegex(CallerError, "8 deep"):
+            check_all(chain)
+        with self.assertRaisesRegex(CallerError, "8 deep"):
+            check("{phrase c0}", "first", chain)
+        check("{phrase c493}", "last", chain)
         wide = {f"w{n}": "{phrase w0}" * 1_000 for n in range(1, 500)} | {"w0": "a"}
         check_all(wide)
 

@@ -10,7 +10,7 @@ from hieranome.core.conditions import Words
 from hieranome.core.text import spaced
 from hieranome.store import Database, accounts, lessons, places, search, settings
 from hieranome.store.database import FILE_NAME, migrations, statements
-from hieranome.store.describe import WHY, schema
+from hieranome.store.schema import WHY, schema
 
 
 class DescribedTest(unittest.TestCase):

@@ -18,6 +18,7 @@ from hieranome.app.service import Service
 from hieranome.app.teaching import undoing
 from hieranome.app.teaching.correct import correct, pull
 from hieranome.app.teaching.looking import look_past
+from hieranome.store import scores
 from hieranome.web.application import build
 from tests.app.mailbox.case import MailboxCase
 from tests.support import MARK, NOON, letter, offer
@@ -126,6 +127,17 @@ class PlansTest(MailboxCase):
             if scans and not statement.startswith(tuple(begin for begin, _ in WHOLE)):
                 found.setdefault(re.sub(r"\d+|'[^']*'", "?", statement)[:260], scans)
         self.assertEqual(found, {})
+
+    def test_scores_are_brought_up_to_date_in_the_order_of_ids(self) -> None:
+        """Each chunk reads its own rows alone: nothing has to be put in order first."""
+        db = self.room.reader()
+        for band in (True, False):
+            asked: list[str] = []
+            db.set_trace_callback(asked.append)
+            scores.chunk_below(db, 2**62, 5, band=band)
+            db.set_trace_callback(None)
+            plan = [str(row[3]) for row in db.execute(f"EXPLAIN QUERY PLAN {asked[0]}")]
+            self.assertEqual([line for line in plan if "TEMP B-TREE" in line], [], plan)
 
     @staticmethod
     def scans(db: sqlite3.Connection, statement: str) -> list[str]:

@@ -157,8 +157,7 @@ function takeOut(attachment: number): void {
 /** Discards it as it stands now, so that undo brings all of it back. */
 async function letGo(): Promise<void> {
   await attempt(keep)
-  await discard(props.draft.id)
-  emit('gone')
+  if (await discard(props.draft.id)) emit('gone')
 }
 </script>
 

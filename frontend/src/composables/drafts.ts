@@ -52,11 +52,12 @@ export function useDrafts() {
     if (back) await open(back)
   }
 
-  /** Discards a draft; where anything was written in it, undo brings it back. */
-  async function discard(draft: number): Promise<void> {
+  /** Discards a draft; where anything was written in it, undo brings it back. Tells whether it was discarded. */
+  async function discard(draft: number): Promise<boolean> {
     const step = await guarded(() => unwrap(client.DELETE('/api/drafts/{number}', path(draft))))
     if (step) tell(`${step.title}.`)
     await queries.invalidateQueries({ queryKey: ['drafts'] })
+    return step !== undefined
   }
 
   const loaded = computed(() => data.value !== undefined)

@@ -13,7 +13,7 @@ import dns.exception
 import dns.rdatatype
 import dns.resolver
 
-from hieranome.app.arrival.organisations import SHARED, organisation
+from hieranome.app.arrival.organisations import organisation
 from hieranome.app.arrival.placement import examine
 from hieranome.app.arrival.processes import guarded
 from hieranome.app.room.mailroom import Mailroom
@@ -82,8 +82,7 @@ class Unsubscriber:
                 raise CallerError("Its signature could not be shown to hold, so nothing was sent. Refuse it instead.")
             return self._post(key, found.web, offer.target)
         if offer.way == "mailto":
-            covered = self._believed(facts, found, (UNSUBSCRIBE,), own=True)
-            if not (self._is_of(facts, offer.target) or covered or self._holds(raw, facts, found, (UNSUBSCRIBE,))):
+            if not (self._is_assured(facts, found, offer.target) or self._holds(raw, facts, found, (UNSUBSCRIBE,))):
                 raise CallerError("Its signature could not be shown to hold, so nothing was sent. Refuse it instead.")
             return self._write(key, offer)
         raise CallerError(offer.words)
@@ -107,7 +106,11 @@ class Unsubscriber:
             )
         me = self._identity(row)
         mailto = found.mailto
-        if mailto is not None and me and self._may_be_written_to(facts, found, mailto.to):
+        if (
+            mailto is not None
+            and me
+            and (self._is_assured(facts, found, mailto.to) or self._can_be_checked(facts, found, (UNSUBSCRIBE,)))
+        ):
             words = f"A message from {me} asks for it."
             return Offer("mailto", mailto.to, me, words, mailto.subject, mailto.body)
         if found.web:
@@ -116,20 +119,16 @@ class Unsubscriber:
             return _refuse(f"It asks for a message to {mailto.to}, and nothing shows that its sender reads that.")
         return _refuse("It names no way to unsubscribe.")
 
-    def _may_be_written_to(self, facts: MessageFacts, found: Ways, address: str) -> bool:
-        """Whether the owner may write to an address that a message names: it is of the sender's own organisation, or a
-        signature of that covers the field, by a believed server's word or as can be checked."""
-        return (
-            self._is_of(facts, address)
-            or self._believed(facts, found, (UNSUBSCRIBE,), own=True)
-            or self._can_be_checked(facts, found, (UNSUBSCRIBE,))
-        )
+    def _is_assured(self, facts: MessageFacts, found: Ways, address: str) -> bool:
+        """Whether an address that a message names may be written to without looking further: it is of the sender's own
+        organisation, or by a believed server's word a signature of that covers the field."""
+        return self._is_of(facts, address) or self._believed(facts, found, (UNSUBSCRIBE,), own=True)
 
     def _is_of(self, facts: MessageFacts, address: str) -> bool:
         """Whether an address is of the sender's organisation, or, where many unrelated people write from a domain, the
         sender's own."""
         domain = address.rpartition("@")[2].lower()
-        if domain in SHARED:
+        if domain in self._room.shared:
             return address.lower() == facts.sender.address
         return aligned(domain, facts.sender.domain, organisation)
 

@@ -29,6 +29,8 @@ def undo(room: Mailroom, step: int | None = None) -> journal.Step:
         target = journal.latest_standing(db) if step is None else journal.get(db, step)
         if target.undone_at is not None:
             raise CallerError(f"“{target.title}” is undone already.")
+        if target.gone and target.kind == journal.DISCARDED:
+            raise CallerError(f"“{target.title}”: it was kept for thirty days and is gone.")
         if target.gone:
             raise CallerError(f"“{target.title}”: that mail was taken out of the Trash for good.")
         if not target.undoable:

@@ -26,8 +26,6 @@ from hieranome.store.drafts import Draft, DraftAttachment, Identity
 
 WAY_BACK = 10
 """Seconds a message waits in the outbox, in which it can be taken back."""
-DISCARDED = "discarded"
-"""The kind of steps that discard a draft."""
 KEPT = 30 * DAY
 """Seconds for which a discarded draft can be brought back."""
 MAX_ATTACHED = 25_000_000
@@ -117,7 +115,9 @@ def discard(room: Mailroom, number: int) -> journal.Step | None:
         if draft.state == "unsure" or _is_empty(draft, drafts.attachments(db, number)):
             drafts.remove(db, number)
             return None
-        step = journal.begin(db, now, DISCARDED, f"Discarded the draft “{draft.subject.strip() or '(no subject)'}”")
+        step = journal.begin(
+            db, now, journal.DISCARDED, f"Discarded the draft “{draft.subject.strip() or '(no subject)'}”"
+        )
         drafts.discard(db, number, step)
         return journal.get(db, step)
 

@@ -7,7 +7,7 @@ from hieranome.app.teaching.correct import correct
 from hieranome.app.viewing import open_message
 from hieranome.core.sure import Reach
 from hieranome.store import settings
-from tests.support import OWNER, RoomCase
+from tests.support import OWNER, RoomCase, letter
 
 FRIEND, CROOK = "friend@good.example", "attacker@evil.example"
 SERVER = "mx.quillmark.example"
@@ -129,6 +129,17 @@ class SenderTable(RoomCase):
                 opened = open_message(self.room, self.arrive(FRIEND, results))
                 self.assertFalse(opened.vouched)
                 self.assertIn("Forged", opened.warnings[0])
+
+    def test_headers_that_were_not_all_read(self) -> None:
+        """Another sender may stand behind them: what was said of this one does not count, and the owner is told."""
+        vouching.vouch(self.room, "address", "ilse@hall.example")
+        head, _, body = letter("Rider", sender="ilse@hall.example").partition(b"\n\n")
+        number = self.take(head + b"\nX: y" * 1_001 + b"\n\n" + body)
+        plain = self.take(letter("Rider 2", sender="ilse@hall.example"))
+        (warning,) = open_message(self.room, number).warnings
+        self.assertIn("Not all headers", warning)
+        self.assertEqual((self.row(plain).decided_by, open_message(self.room, plain).warnings), ("vouched", []))
+        self.assertNotEqual(self.row(number).decided_by, "vouched")
 
     def test_siblings_of_an_organisation_are_aligned(self) -> None:
         """A pass for another host of the same organisation counts, one of a public suffix does not."""

@@ -164,6 +164,16 @@ class UnsubscribingTest(ApiCase):
         waiting = drafts.in_state(self.room.reader(), "waiting")
         self.assertEqual({(one.subject, one.body) for one in waiting}, {("unsubscribe", "unsubscribe")})
 
+    def test_where_many_write_from_one_domain(self) -> None:
+        """There only the sender itself is written to, on the domains the owner named as well."""
+        vouching.set_names(self.room, settings.SHARED, ["shared.example"])
+        self.take(news("first", click=False))
+        self.write_as(OWNER)
+        for to, way in (("boss@shared.example", "refuse"), ("news@shared.example", "mailto")):
+            self.take(news("shared", self.clock.now, leave=f"<mailto:{to}>", click=False, signed="from"))
+            self.assertEqual(self.leaving.offer(self.of("shared")).way, way)
+            self.clock.now += 60
+
     def test_only_the_senders_own_signature_can_be_checked(self) -> None:
         """Where no server is believed, a stranger's good signature over a stranger's headers speaks for nobody."""
         self.take(news("borrowed").replace(b"d=borrowed.example", b"d=else.example"))

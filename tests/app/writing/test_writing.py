@@ -209,6 +209,8 @@ class Sending(SendingCase):
         assert second is not None
         self.assertEqual(undo(self.room).id, second.id)
         self.assertFalse(journal.get(self.room.reader(), first.id).undoable)
+        with self.assertRaisesRegex(CallerError, "thirty days"):
+            undo(self.room, first.id)
         with self.assertRaisesRegex(Conflict, "nothing to undo"):
             undo(self.room)
         self.assertEqual([one.subject for one in drafts.unsent(self.room.reader())], ["New"])

@@ -1,5 +1,5 @@
 """Writes the schema of the store as all migrations together make it, each table and trigger with a line of why:
-``python -m hieranome.store.describe docs/schema.sql``."""
+``python -m hieranome.store.schema docs/schema.sql``."""
 
 from __future__ import annotations
 
