@@ -12,9 +12,9 @@ from collections import Counter
 from pathlib import Path
 
 from hieranome.app.arrival.arrive import receive
+from hieranome.app.at_server.scripting import script_for
 from hieranome.app.away import keeping, noticing, telling
 from hieranome.app.room.mailroom import Mailroom
-from hieranome.app.rules.scripting import script_for
 from hieranome.core.addresses import untagged
 from hieranome.core.away import Away, Circle
 from hieranome.core.times import DAY

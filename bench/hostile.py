@@ -18,7 +18,7 @@ from datetime import UTC, datetime
 from itertools import islice
 
 from bench.patterns import patterns, texts
-from hieranome.app.arrival.incoming import prepare
+from hieranome.app.reading.incoming import prepare
 from hieranome.core import extracts, owing, text, when
 from hieranome.core.short import short
 from hieranome.mail import opening

@@ -26,7 +26,7 @@ from pathlib import Path
 from bench.owners import NAMES, PROCESSES, Owned, owners_of
 from hieranome.app import second_look
 from hieranome.app.arrival.arrive import take_in
-from hieranome.app.arrival.incoming import Incoming, prepare
+from hieranome.app.reading.incoming import Incoming, prepare
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.rescoring import Rescorer
 from hieranome.app.teaching.correct import correct

@@ -10,7 +10,7 @@ from email.parser import BytesParser
 from email.policy import compat32
 from pathlib import Path
 
-from hieranome.app.arrival.incoming import COMPRESSION
+from hieranome.app.reading.incoming import COMPRESSION
 from hieranome.core.facts import Owner
 from hieranome.core.features import extract
 from hieranome.core.groups import Context

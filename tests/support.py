@@ -19,7 +19,7 @@ from pathlib import Path
 from fastapi.testclient import TestClient
 
 from hieranome.app.arrival.arrive import receive, take_in
-from hieranome.app.arrival.incoming import Placed, prepare
+from hieranome.app.reading.incoming import Placed, prepare
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.service import Service
 from hieranome.demo import mailgen

@@ -12,6 +12,19 @@ from pathlib import Path
 ROOT = Path(__file__).parent.parent
 PACKAGE = ROOT / "hieranome"
 LONG_MODULE, LONG_FUNCTION = 300, 50
+FLOORS = (
+    "access room",
+    "emptying filing lines reading searching second_look",
+    "following pictures tagging trial",
+    "teaching topics trays writing",
+    "bulk queues rules",
+    "away exporting routines viewing",
+    "arrival at_server",
+    "mailbox sending",
+    "arranging",
+    "service",
+)
+"""The floors of the use cases, from the ground up: a part knows those on floors below its own, and no other."""
 OWN_STORES = {"standin/postbox.py"}
 """Modules besides the store that keep a file of their own, with its SQL."""
 
@@ -82,6 +95,37 @@ class TreeTest(unittest.TestCase):
 
         for name in graph:
             walk(name, ())
+
+    def test_use_cases_stand_on_floors(self) -> None:
+        """A part of the use cases imports from the floors below its own alone: none above it, none beside it."""
+        floor = {part: number for number, parts in enumerate(FLOORS) for part in parts.split()}
+        told = set()
+        for name, tree in sources().items():
+            if not name.startswith("app/") or name == "app/__init__.py":
+                continue
+            part = name.split("/")[1].removesuffix(".py")
+            told.add(part)
+            named = [
+                (alias.name, node.lineno)
+                for node in ast.walk(tree)
+                if isinstance(node, ast.Import)
+                for alias in node.names
+            ]
+            for node in ast.walk(tree):
+                if isinstance(node, ast.ImportFrom) and node.module:
+                    named += [(f"{node.module}.{alias.name}", node.lineno) for alias in node.names]
+            for module, line in named:
+                other = module.removeprefix("hieranome.app.").split(".")[0]
+                if module.startswith("hieranome.app.") and other != part:
+                    self.assertLess(floor[other], floor[part], f"{name}:{line} imports {module}")
+        self.assertEqual(told, set(floor))
+
+    def test_routers_know_use_cases_alone(self) -> None:
+        """What parses and answers requests asks the use cases, never the store or the wire to a server."""
+        for name, tree in sources().items():
+            if name.startswith("web/routers/"):
+                modules = [node.module for node in ast.walk(tree) if isinstance(node, ast.ImportFrom)]
+                self.assertEqual([one for one in modules if one and one.startswith("hieranome.store")], [], name)
 
     def test_functions_are_short(self) -> None:
         """None has more than fifty lines."""

@@ -23,11 +23,11 @@ from typing import IO, Any
 from pydantic import TypeAdapter
 
 from hieranome import __version__
-from hieranome.app.arrival.incoming import COMPRESSION, words_of
-from hieranome.app.arrival.processes import reading_of
 from hieranome.app.bulk.content import Content
-from hieranome.app.bulk.zones import zone_of
+from hieranome.app.reading.incoming import COMPRESSION, words_of
+from hieranome.app.reading.processes import reading_of
 from hieranome.app.room.mailroom import Mailroom
+from hieranome.app.room.zones import zone_of
 from hieranome.core.away import check as check_away
 from hieranome.core.buckets import GONE
 from hieranome.core.errors import CallerError, Conflict, HieranomeError, StoreFull, Unreadable

@@ -6,7 +6,7 @@ import threading
 from collections import OrderedDict
 from concurrent.futures import Future, ThreadPoolExecutor
 
-from hieranome.app.arrival.processes import guarded
+from hieranome.app.reading.processes import guarded
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.core.errors import CallerError, NotFound
 from hieranome.mail.opening import remote_pictures

@@ -10,8 +10,8 @@ from hieranome.app.access.authorising import Authorisations
 from hieranome.app.access.entry import Entry
 from hieranome.app.access.logins import Logins
 from hieranome.app.access.vault import Vault
-from hieranome.app.arrival import processes
 from hieranome.app.arrival.importer import Importer
+from hieranome.app.at_server.placing import AtServer
 from hieranome.app.bulk.compiling import compiler
 from hieranome.app.bulk.draining import drainage
 from hieranome.app.bulk.looking_through import LookingThrough
@@ -21,16 +21,16 @@ from hieranome.app.following.returning import returner
 from hieranome.app.mailbox.leaving import Leavings
 from hieranome.app.mailbox.watching import POLL, Watchers
 from hieranome.app.pictures import Pictures
+from hieranome.app.reading import processes
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.rebuilding import Rebuilder
 from hieranome.app.room.rescoring import Rescorer
 from hieranome.app.room.schedule import Regular, Schedule
 from hieranome.app.room.worker import Worker
-from hieranome.app.rules.at_server import AtServer
 from hieranome.app.rules.running import Runner, ageing
 from hieranome.app.second_look import SecondLook
+from hieranome.app.sending.outbox import Outbox
 from hieranome.app.trial.trial import Trial
-from hieranome.app.writing.outbox import Outbox
 from hieranome.mail.finding import Finder
 from hieranome.mail.oauth import TokenServer
 

@@ -5,9 +5,9 @@ from __future__ import annotations
 import contextlib
 from dataclasses import dataclass, replace
 
-from hieranome.app.arrival.placement import Examined, examine
-from hieranome.app.arrival.processes import guarded
 from hieranome.app.bulk import addresses
+from hieranome.app.reading.placement import Examined, examine
+from hieranome.app.reading.processes import guarded
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.core.authentication import Standing, in_words
 from hieranome.core.buckets import EDITION, NEVER_TAUGHT

@@ -2,7 +2,7 @@
 
 What is read is bounded before it is read (:mod:`hieranome.mail.mime`, :mod:`hieranome.mail.shallow`), every pattern is
 linear, and all text comes through :mod:`hieranome.mail.charsets`. The last line against what nobody thought of is
-:mod:`hieranome.app.arrival.processes`: a process that can be ended.
+:mod:`hieranome.app.reading.processes`: a process that can be ended.
 """
 
 from __future__ import annotations

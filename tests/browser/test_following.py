@@ -7,9 +7,9 @@ from dataclasses import replace
 from pathlib import Path
 
 from hieranome.app.arrival.arrive import take_in
-from hieranome.app.arrival.incoming import Placed, prepare
 from hieranome.app.following.due import told
 from hieranome.app.following.returning import deliver
+from hieranome.app.reading.incoming import Placed, prepare
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.service import Service
 from hieranome.core.times import DAY

@@ -6,7 +6,7 @@ from dataclasses import replace
 from pathlib import Path
 
 from hieranome.app.arrival.arrive import receive, take_in
-from hieranome.app.arrival.incoming import Placed, prepare
+from hieranome.app.reading.incoming import Placed, prepare
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.service import Service
 from hieranome.core.times import DAY

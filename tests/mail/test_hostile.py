@@ -12,7 +12,7 @@ from itertools import pairwise
 from multiprocessing.connection import Connection
 from pathlib import Path
 
-from hieranome.app.arrival.incoming import prepare
+from hieranome.app.reading.incoming import prepare
 from hieranome.core.facts import Owner
 from hieranome.core.features import extract
 from hieranome.core.groups import Context

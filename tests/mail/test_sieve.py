@@ -11,7 +11,7 @@ import unittest
 from dataclasses import asdict
 from datetime import datetime, timedelta, timezone
 
-from hieranome.app.arrival.incoming import words_of
+from hieranome.app.reading.incoming import words_of
 from hieranome.core.matching import Mail
 from hieranome.core.query import read_query
 from hieranome.core.rules import Action, Read, Rule, narrowest, ruled

@@ -9,7 +9,7 @@ from dataclasses import asdict
 from datetime import UTC, datetime
 
 from hieranome.app.arrival.arrive import receive
-from hieranome.app.arrival.incoming import words_of
+from hieranome.app.reading.incoming import words_of
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.core.conditions import All, Any, Held, Holds, Is, Node, Not, Stands, Tagged, Test, Words
 from hieranome.core.files import kinds_of

@@ -12,16 +12,17 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from typing import TypeVar
 
-from hieranome.app.arrival.incoming import Incoming, Placed, unreadable, words_of
-from hieranome.app.arrival.placement import certain_placement, examine, is_own, known_placement
-from hieranome.app.arrival.processes import prepared
-from hieranome.app.away.noticing import heed_away
-from hieranome.app.following.returning import heed_answer, heed_own
+from hieranome.app.away.noticing import AwayNotice
+from hieranome.app.following.returning import Answers
+from hieranome.app.reading.incoming import Incoming, Placed, unreadable, words_of
+from hieranome.app.reading.listening import Arriving, Listener
+from hieranome.app.reading.placement import certain_placement, examine, is_own
+from hieranome.app.reading.processes import prepared
 from hieranome.app.room.mailroom import Mailroom
-from hieranome.app.rules.applying import ask_rules, binding_of, keep_said
-from hieranome.app.topics.arriving import Heard, ask_topics, keep_heard, place_by
+from hieranome.app.rules.applying import Rules
+from hieranome.app.topics.arriving import Topics
 from hieranome.core.actors import HABITS, Actor
-from hieranome.core.buckets import JUNK, SENT, SHELF, TRASH, UNDECIDED
+from hieranome.core.buckets import SENT, SHELF, UNDECIDED
 from hieranome.core.errors import HieranomeError, InternalError
 from hieranome.core.facts import MessageFacts, Owner
 from hieranome.core.features import Vector, extract
@@ -50,6 +51,9 @@ class Decided:
     assured: bool
 
 
+LISTENERS: tuple[type[Listener], ...] = (Rules, Topics, AwayNotice, Answers)
+"""What listens to arriving mail, in its order: each is asked where a message goes before it is stored, and is told once
+it is."""
 WAITING = Placed(SHELF, "waiting")
 """Where mail of the history waits until it is weighed."""
 
@@ -110,35 +114,23 @@ def _take_in(room: Mailroom, db: sqlite3.Connection, incoming: Incoming) -> int:
     vector = extract(facts, found.context(room, threads.has_mine(db, thread)))
     judgement = room.engine.judge(vector)
     placed = incoming.stands or certain_placement(room, db, facts, thread, found, mine)
-    said = None
-    if incoming.stands is None and not mine and facts.readable:
-        said = ask_rules(room, incoming, judgement, placed)
-        if said is not None and said.placing is not None:
-            placed = known_placement(room, db, facts, thread, found, binding_of(said))
-    heard = ask_topics(room, db, vector) if not mine and facts.readable else Heard()
-    if placed is None:
-        placed = place_by(room, heard)
-    if placed is None:
-        placed = Placed(route(judgement, room.costs, room.asking), "model")
-    elif placed.place != SENT:
-        room.asking.note(placed.place == UNDECIDED)
-    counted = placed.place not in judgement.low
-    number, added = _keep(room, db, incoming, Decided(thread, vector, judgement, placed, found.assured), counted)
-    if said is not None and said.took:
-        keep_said(room, db, number, incoming, said, placed, forged=found.forged)
-    keep_heard(room, db, number, heard, placed)
-    if not mine:
-        heed_away(room, db, number, incoming, judgement, placed, forged=found.forged)
-    if mine and by_machine(facts):
-        pass  # nobody wrote: it went out by itself, in the owner's name
-    elif mine:
-        heed_own(room, db, thread)
-    elif placed.place not in (JUNK, TRASH):
-        heed_answer(room, db, thread, facts)
+    one = Arriving(room, db, incoming, found, mine, thread, vector, judgement, placed)
+    listeners = [listener() for listener in LISTENERS]
+    for listener in listeners:
+        listener.place(one)
+    if one.placed is None:
+        one.placed = Placed(route(judgement, room.costs, room.asking), "model")
+    elif one.placed.place != SENT:
+        room.asking.note(one.placed.place == UNDECIDED)
+    counted = one.placed.place not in judgement.low
+    decided = Decided(thread, vector, judgement, one.placed, found.assured)
+    one.number, added = _keep(room, db, incoming, decided, counted)
+    for listener in listeners:
+        listener.stored(one)
     vouching.note_checkers(db, [facts])
-    messages.index(db, [number])
+    messages.index(db, [one.number])
     room.count(db, added)
-    return number
+    return one.number
 
 
 def take_in_history(room: Mailroom, db: sqlite3.Connection, batch: Sequence[Incoming], *, mine: bool = False) -> int:

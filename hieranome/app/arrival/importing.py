@@ -13,8 +13,8 @@ from itertools import islice
 from pathlib import Path
 
 from hieranome.app.arrival.arrive import take_in_history
-from hieranome.app.arrival.processes import BulkReading
 from hieranome.app.arrival.weighing import weigh_again
+from hieranome.app.reading.processes import BulkReading
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.core.errors import HieranomeError, NotMail
 from hieranome.mail.sources import Item, SourceFile, find, items, shown, survey

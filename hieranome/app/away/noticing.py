@@ -6,17 +6,16 @@ import logging
 import sqlite3
 import zlib
 
-from hieranome.app.arrival.incoming import Incoming, Placed
-from hieranome.app.arrival.placement import reaches_its_writer
-from hieranome.app.arrival.processes import guarded
 from hieranome.app.away.keeping import Reader, answered_by_server
+from hieranome.app.reading.listening import Arriving, Listener
+from hieranome.app.reading.placement import reaches_its_writer
+from hieranome.app.reading.processes import guarded
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.rules.applying import mail_of
 from hieranome.app.writing.drafts import hand_over, reached_as
 from hieranome.core.away import LATE, Answer, Asked, answer, subject_of
 from hieranome.core.errors import CallerError, MessageUnreadable
 from hieranome.core.facts import Correspondent, MessageFacts
-from hieranome.core.judgement import Judgement
 from hieranome.core.matching import holds
 from hieranome.core.times import DAY
 from hieranome.mail.answering import asked, notice
@@ -32,18 +31,18 @@ A_DAY = 500
 _LOG = logging.getLogger(__name__)
 
 
-def heed_away(
-    room: Mailroom,
-    db: sqlite3.Connection,
-    number: int,
-    incoming: Incoming,
-    judgement: Judgement,
-    placed: Placed,
-    *,
-    forged: bool,
-) -> None:
-    """Within a change: a message arrived and was placed. Where the owner is away and its sender may be told,
-    a notice is put into the outbox. What cannot be written is left; the message has arrived all the same."""
+class AwayNotice(Listener):
+    """The away notice: it goes to who writes while the owner is away, where they may get one."""
+
+    def stored(self, one: Arriving) -> None:
+        """Put a notice into the outbox where one is due. What cannot be written is left; the message has arrived all
+        the same."""
+        if not one.mine:
+            _answer(one)
+
+
+def _answer(one: Arriving) -> None:
+    room, db, incoming, place = one.room, one.db, one.incoming, one.where.place
     away = kept.get(db)
     now = room.clock()
     if not away.holds_at(now) or not incoming.facts.readable or incoming.facts.sent_at < now - LATE:
@@ -54,16 +53,16 @@ def heed_away(
     try:
         with room.part(db):
             ask = guarded(asked, zlib.decompress(incoming.compressed))
-            mail = mail_of(incoming, judgement, placed.place)
-            mail.tags = set(tags.of(db, [number]).get(number, ()))
+            mail = mail_of(incoming, one.judgement, place)
+            mail.tags = set(tags.of(db, [one.number]).get(one.number, ()))
             reader = Reader.of(room, away.circles)
             said = answer(
-                ask, facts, room.owner, placed.place, incoming.text,
+                ask, facts, room.owner, place, incoming.text,
                 lambda: reader.circle_of(facts.sender.address, lambda node: holds(node, mail)),
-                forged=forged, leads_back=reaches_its_writer(room, facts),
+                forged=one.found.forged, leads_back=reaches_its_writer(room, facts),
             )  # fmt: skip
             if isinstance(said, Answer) and not kept.told_since(db, said.person, now - away.days * DAY):
-                _send(room, db, number, facts, ask, said)
+                _send(room, db, one.number, facts, ask, said)
     except (CallerError, MessageUnreadable, ValueError, LookupError) as exc:
         _LOG.warning("no away notice could be sent: %s", exc)
 

@@ -7,9 +7,9 @@ from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from hieranome.app.arrival.placement import examine, reaches_its_writer
-from hieranome.app.arrival.processes import guarded, reading_of
 from hieranome.app.away.keeping import Reader
+from hieranome.app.reading.placement import examine, reaches_its_writer
+from hieranome.app.reading.processes import guarded, reading_of
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.searching import understand
 from hieranome.core.away import Answer, Away, answer, check

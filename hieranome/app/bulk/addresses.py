@@ -9,7 +9,6 @@ from collections import defaultdict
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
-from hieranome.app.arrival.organisations import organisation
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.scoring import rescore_in_sight
 from hieranome.core.addresses import Purpose, Use, first_leak, first_of, holder, make, named_domain, tag_of
@@ -17,6 +16,7 @@ from hieranome.core.buckets import DIGEST, DRAIN, GONE, JUNK, TRASH
 from hieranome.core.errors import CallerError, Conflict, NotFound
 from hieranome.core.facts import Correspondent, MessageFacts
 from hieranome.core.recurring import reached
+from hieranome.mail.organisations import organisation
 from hieranome.store import addresses, settings
 from hieranome.store.addresses import Reached, Said, Written
 

@@ -6,14 +6,14 @@ import sqlite3
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from hieranome.app.arrival.processes import reading_of
 from hieranome.app.bulk.content import Content, End, Step
 from hieranome.app.bulk.delivering import deliver
 from hieranome.app.bulk.draining import leaving_within_a_week
-from hieranome.app.bulk.usual import usual_of
-from hieranome.app.bulk.zones import local_zone, zone_of
+from hieranome.app.reading.processes import reading_of
+from hieranome.app.reading.usual import usual_of
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.schedule import Regular, Schedule
+from hieranome.app.room.zones import local_zone, zone_of
 from hieranome.app.searching import matching
 from hieranome.core.buckets import DIGEST, UNDECIDED
 from hieranome.core.editions import Item, compile_groups

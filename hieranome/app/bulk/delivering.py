@@ -12,11 +12,11 @@ from email.message import EmailMessage
 from email.policy import SMTP
 from email.utils import format_datetime
 
-from hieranome.app.arrival.incoming import COMPRESSION, digest_of
 from hieranome.app.bulk import printing
 from hieranome.app.bulk.content import Content
-from hieranome.app.bulk.zones import zone_of
+from hieranome.app.reading.incoming import COMPRESSION, digest_of
 from hieranome.app.room.mailroom import Mailroom
+from hieranome.app.room.zones import zone_of
 from hieranome.core.buckets import DESK, EDITION
 from hieranome.core.threads import bare_subject
 from hieranome.mail.reading import read

@@ -6,7 +6,7 @@ from __future__ import annotations
 import re
 from dataclasses import asdict, dataclass, replace
 
-from hieranome.app.arrival.processes import reading_of
+from hieranome.app.reading.processes import reading_of
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.schedule import Regular, Schedule
 from hieranome.core.facts import MessageFacts, Owner

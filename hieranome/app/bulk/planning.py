@@ -8,9 +8,9 @@ from typing import Literal
 from hieranome.app.bulk import printing
 from hieranome.app.bulk.compiling import BEFORE
 from hieranome.app.bulk.content import Content
-from hieranome.app.bulk.zones import zone_of
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.marks import set_marks
+from hieranome.app.room.zones import zone_of
 from hieranome.app.searching import understand
 from hieranome.core.actors import Actor
 from hieranome.core.errors import CallerError, Conflict, NotFound

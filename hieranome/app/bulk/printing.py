@@ -13,7 +13,7 @@ from html import escape
 from urllib.parse import quote
 
 from hieranome.app.bulk.content import Content
-from hieranome.app.bulk.zones import zone_of
+from hieranome.app.room.zones import zone_of
 from hieranome.core.editions import Entry, Group
 
 WIDTH = 76

@@ -8,9 +8,9 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from operator import attrgetter
 
-from hieranome.app.arrival.placement import examine
-from hieranome.app.arrival.processes import guarded
 from hieranome.app.bulk.unsubscribing import RELAPSE
+from hieranome.app.reading.placement import examine
+from hieranome.app.reading.processes import guarded
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.marks import MAX_FILED
 from hieranome.app.teaching.correct import MAX_AT_ONCE, Outcome, correct

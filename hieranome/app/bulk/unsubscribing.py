@@ -13,15 +13,15 @@ import dns.exception
 import dns.rdatatype
 import dns.resolver
 
-from hieranome.app.arrival.organisations import organisation
-from hieranome.app.arrival.placement import examine
-from hieranome.app.arrival.processes import guarded
+from hieranome.app.reading.placement import examine
+from hieranome.app.reading.processes import guarded
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.writing.drafts import send
 from hieranome.core.authentication import Standing, aligned, trusted_results
 from hieranome.core.errors import CallerError
 from hieranome.core.facts import MessageFacts
 from hieranome.core.signatures import BOTH, UNSUBSCRIBE, Signature, covers_all, found_good
+from hieranome.mail.organisations import organisation
 from hieranome.mail.public import Dial
 from hieranome.mail.reading import read
 from hieranome.mail.unsubscribing import KeyLookUp, Ways, post_one_click, verified, ways

@@ -10,13 +10,13 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Literal
 
-from hieranome.app.arrival.organisations import organisation
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.moving import move_as_step
 from hieranome.core.buckets import TRASH
 from hieranome.core.errors import CallerError, Conflict
 from hieranome.core.sizes import sized
 from hieranome.core.vouched import Vouched
+from hieranome.mail.organisations import organisation
 from hieranome.store import journal, sources, subscriptions, weights
 from hieranome.store.weights import Weight
 

@@ -6,8 +6,8 @@ import sqlite3
 from dataclasses import dataclass
 from datetime import datetime
 
-from hieranome.app.arrival.processes import reading_of
 from hieranome.app.following.owing import Owed, open_with
+from hieranome.app.reading.processes import reading_of
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.core.errors import CallerError
 from hieranome.core.short import lines

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 
-from hieranome.app.arrival.processes import reading_of
+from hieranome.app.reading.processes import reading_of
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.marks import Filed, named, rows_of, set_marks, tell_filed, tell_following
 from hieranome.core.actors import Actor

@@ -5,11 +5,11 @@ from __future__ import annotations
 import sqlite3
 
 from hieranome.app.following.parking import bring_back, parked_elsewhere
+from hieranome.app.reading.listening import Arriving, Listener
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.marks import tell_following
 from hieranome.app.room.schedule import Regular, Schedule
-from hieranome.core.buckets import PARKED
-from hieranome.core.facts import MessageFacts
+from hieranome.core.buckets import JUNK, PARKED, TRASH
 from hieranome.core.recurring import by_machine
 from hieranome.store import following, messages, owing
 from hieranome.store.following import State
@@ -74,19 +74,30 @@ def _tell_unanswered(room: Mailroom, db: sqlite3.Connection, number: int, state:
     return missing
 
 
-def heed_own(room: Mailroom, db: sqlite3.Connection, thread: int) -> None:
-    """Within a change: the owner wrote in a thread. That nobody answered in time was dealt with: it was asked again."""
+class Answers(Listener):
+    """What waits for an answer, or was parked until one comes: mail in its thread settles it. What a machine wrote by
+    itself, in the owner's name or in another's, is no answer."""
+
+    def stored(self, one: Arriving) -> None:
+        """Look what waits in the thread of a message."""
+        if by_machine(one.incoming.facts):
+            return
+        if one.mine:
+            _asked_again(one.room, one.db, one.thread)
+        elif one.where.place not in (JUNK, TRASH):
+            _answered(one.room, one.db, one.thread)
+
+
+def _asked_again(room: Mailroom, db: sqlite3.Connection, thread: int) -> None:
+    """The owner wrote in a thread: that nobody answered in time was dealt with."""
     for number in following.waiting_in(db, thread):
         if following.get(db, "unanswered", number) is not None:
             following.set_state(db, "unanswered", number, None)
             tell_following(room, [number])
 
 
-def heed_answer(room: Mailroom, db: sqlite3.Connection, thread: int, facts: MessageFacts) -> None:
-    """Within a change: somebody wrote in a thread. What is parked in it until an answer comes back, and none is waited
-    for any more. What a machine wrote by itself is no answer."""
-    if by_machine(facts):
-        return
+def _answered(room: Mailroom, db: sqlite3.Connection, thread: int) -> None:
+    """Somebody wrote in a thread: what is parked in it until an answer comes back, and none is waited for any more."""
     for number in following.parked_in(db, thread):
         state = following.get(db, "parked", number)
         if state is not None and state.answer:

@@ -6,8 +6,8 @@ import sqlite3
 from dataclasses import dataclass
 from datetime import datetime
 
-from hieranome.app.arrival.processes import reading_of
-from hieranome.app.bulk.usual import usual_of
+from hieranome.app.reading.processes import reading_of
+from hieranome.app.reading.usual import usual_of
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.core.buckets import OWN
 from hieranome.core.short import CARRIED, CARRIED_IN_THREAD, Line, short

@@ -10,9 +10,9 @@ import sqlite3
 from collections.abc import Sequence
 from itertools import groupby
 
-from hieranome.app.arrival.incoming import digest_of
 from hieranome.app.mailbox.marking import tell_marks, tell_tags
 from hieranome.app.mailbox.opened import make_folder, open_folder
+from hieranome.app.reading.incoming import digest_of
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.core.errors import ConnectionBroken, FolderMissing, WorldError
 from hieranome.mail.imap import Imap

@@ -8,11 +8,11 @@ from dataclasses import dataclass, replace
 
 from hieranome.app.arrival.arrive import take_in_history
 from hieranome.app.arrival.importing import PROCESSES
-from hieranome.app.arrival.incoming import Incoming
-from hieranome.app.arrival.processes import BulkReading
 from hieranome.app.arrival.weighing import weigh_again
 from hieranome.app.mailbox.tags_told import note_new
 from hieranome.app.mailbox.taking_in import batches, copy_of, filed_in
+from hieranome.app.reading.incoming import Incoming
+from hieranome.app.reading.processes import BulkReading
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.core.errors import FolderMissing
 from hieranome.mail.imap import Imap

@@ -9,9 +9,9 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Literal
 
+from hieranome.app.access.reaching import connect
 from hieranome.app.mailbox.carrying import carry, recover
 from hieranome.app.mailbox.elsewhere import explain
-from hieranome.app.mailbox.reaching import connect
 from hieranome.app.mailbox.syncing import look
 from hieranome.app.mailbox.watching import Watchers
 from hieranome.app.room.mailroom import Mailroom

@@ -7,9 +7,9 @@ from collections.abc import Iterator, Sequence
 from dataclasses import replace
 
 from hieranome.app.arrival.arrive import take_in
-from hieranome.app.arrival.incoming import Incoming, Placed, digest_of
-from hieranome.app.arrival.processes import prepared
 from hieranome.app.mailbox import tags_told
+from hieranome.app.reading.incoming import Incoming, Placed, digest_of
+from hieranome.app.reading.processes import prepared
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.rules.served import explain_filed
 from hieranome.core.buckets import SENT

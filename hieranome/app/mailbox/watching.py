@@ -11,11 +11,11 @@ import threading
 from collections.abc import Callable
 
 from hieranome.app.access.logins import Logins
+from hieranome.app.access.reaching import connect
 from hieranome.app.mailbox.draft_copies import keep_drafts
 from hieranome.app.mailbox.edition_copies import put_editions
 from hieranome.app.mailbox.folders import mirror_parked
 from hieranome.app.mailbox.history import read_history
-from hieranome.app.mailbox.reaching import connect
 from hieranome.app.mailbox.sent_copies import file_sent
 from hieranome.app.mailbox.syncing import as_known, sync
 from hieranome.app.room.mailroom import Mailroom

@@ -14,10 +14,9 @@ from datetime import datetime, tzinfo
 from pathlib import Path
 from typing import Any
 
-from hieranome.app.arrival.organisations import SHARED
-from hieranome.app.bulk.zones import local_zone, zone_of
 from hieranome.app.room.events import Events
 from hieranome.app.room.vectors import Vectors
+from hieranome.app.room.zones import local_zone, zone_of
 from hieranome.core.buckets import UNDECIDED, Costs
 from hieranome.core.engine import Engine
 from hieranome.core.facts import Owner
@@ -27,6 +26,7 @@ from hieranome.core.relations import Relations, Sums
 from hieranome.core.routing import WINDOW, Asking, between
 from hieranome.core.rules import Read
 from hieranome.core.vouched import Vouched
+from hieranome.mail.organisations import SHARED
 from hieranome.store import (
     Database,
     addresses,

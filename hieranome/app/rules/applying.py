@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import logging
-import sqlite3
 from collections.abc import Callable
 from dataclasses import asdict, replace
 from functools import partial
 
-from hieranome.app.arrival.incoming import Incoming, Placed, words_of
 from hieranome.app.following.due import note_due
-from hieranome.app.room.mailroom import Mailroom
+from hieranome.app.reading.incoming import Incoming, Placed, words_of
+from hieranome.app.reading.listening import Arriving, Listener
+from hieranome.app.reading.placement import known_placement
 from hieranome.app.rules.forwarding import begin_draft, forward
 from hieranome.app.rules.keeping import reads
 from hieranome.core.actors import Actor
@@ -30,13 +30,27 @@ RULE = "rule"
 """By what mail stands that a rule put somewhere."""
 
 
-def ask_rules(room: Mailroom, incoming: Incoming, judgement: Judgement, certain: Placed | None) -> Ruled | None:
-    """What the rules say of an arriving message; None where there are none. It stands where it would without them."""
-    known = reads(room)
-    if not known:
-        return None
-    place = certain.place if certain is not None else settle(judgement, room.costs)[0]
-    return ruled(known, mail_of(incoming, judgement, place))
+class Rules(Listener):
+    """The rules: they put a message somewhere, where nothing stronger is known of it, and do all else they say."""
+
+    def __init__(self) -> None:
+        self.said: Ruled | None = None
+
+    def place(self, one: Arriving) -> None:
+        """Ask the rules about a message, as it stands without them."""
+        known = reads(one.room) if one.incoming.stands is None and one.incoming.facts.readable and not one.mine else []
+        if not known:
+            return
+        place = one.placed.place if one.placed is not None else settle(one.judgement, one.room.costs)[0]
+        self.said = ruled(known, mail_of(one.incoming, one.judgement, place))
+        if self.said.placing is not None:
+            bindings = binding_of(self.said)
+            one.placed = known_placement(one.room, one.db, one.incoming.facts, one.thread, one.found, bindings)
+
+    def stored(self, one: Arriving) -> None:
+        """Do what they said besides where the message goes, and note which took it."""
+        if self.said is not None and self.said.took:
+            _do_said(one, self.said)
 
 
 def mail_of(incoming: Incoming, judgement: Judgement, place: str) -> Mail:
@@ -65,18 +79,10 @@ def binding_of(said: Ruled | None) -> list[Binding]:
     return [Binding(said.placing.reach, "", said.placing.rule.place, rule=said.placing.rule.id)]
 
 
-def keep_said(
-    room: Mailroom,
-    db: sqlite3.Connection,
-    number: int,
-    incoming: Incoming,
-    said: Ruled,
-    placed: Placed,
-    *,
-    forged: bool,
-) -> None:
-    """Within a change, do what the rules said of a stored message besides where it goes, and note which took it. No
-    copy of a forged one goes anywhere, and no reply to it is begun."""
+def _do_said(one: Arriving, said: Ruled) -> None:
+    """Do what the rules said of a stored message. No copy of a forged one goes anywhere, and no reply to it is
+    begun."""
+    room, db, number = one.room, one.db, one.number
     for tag in said.tags:
         tags.set_on(db, number, tag, True, room.clock())
     if said.tags:
@@ -91,9 +97,9 @@ def keep_said(
         rules.keep_out(db, [number])
     unsent = set()
     writes: list[tuple[Rule, Callable[[], bool]]]
-    writes = [(rule, partial(forward, room, db, number, incoming, rule, address)) for rule, address in said.forward]
+    writes = [(rule, partial(forward, room, db, number, one.incoming, rule, address)) for rule, address in said.forward]
     writes += [(rule, partial(begin_draft, room, number, rule.id, phrase)) for rule, phrase in said.drafts]
-    for rule, write in () if forged else writes:
+    for rule, write in () if one.found.forged else writes:
         try:
             with room.part(db):
                 write()
@@ -101,7 +107,7 @@ def keep_said(
             # No message may be made of what a stranger wrote; the message itself has arrived all the same.
             _LOG.warning("what a rule writes could not be made: %s", exc)
             unsent.add(rule.id)
-    hits = [_hit(rule.id, rule.place, number, said, placed) for rule in said.took]
+    hits = [_hit(rule.id, rule.place, number, said, one.where) for rule in said.took]
     rules.note(db, [replace(hit, lost_to=UNSENT) if hit.rule in unsent else hit for hit in hits], room.clock())
 
 

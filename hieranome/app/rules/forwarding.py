@@ -6,7 +6,7 @@ from __future__ import annotations
 import sqlite3
 import zlib
 
-from hieranome.app.arrival.incoming import Incoming
+from hieranome.app.reading.incoming import Incoming
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.writing.drafts import hand_over, reached_as
 from hieranome.app.writing.phrasing import begin_with

@@ -5,8 +5,8 @@ from __future__ import annotations
 import logging
 import sqlite3
 
-from hieranome.app.arrival.incoming import Incoming
-from hieranome.app.arrival.placement import examine, known_placement
+from hieranome.app.reading.incoming import Incoming
+from hieranome.app.reading.placement import examine, known_placement
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.moving import move
 from hieranome.app.rules.applying import RULE, binding_of, mail_of

@@ -6,8 +6,8 @@ import sqlite3
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from hieranome.app.arrival.placement import examine
-from hieranome.app.arrival.processes import reading_of
+from hieranome.app.reading.placement import examine
+from hieranome.app.reading.processes import reading_of
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.teaching.contrary import Contrary, contrary_to
 from hieranome.app.teaching.kin import MAX_COMPARED, Like

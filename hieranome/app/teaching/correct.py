@@ -7,7 +7,7 @@ import sqlite3
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from hieranome.app.arrival.processes import reading_of
+from hieranome.app.reading.processes import reading_of
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.moving import move
 from hieranome.app.room.scoring import rescore_in_sight, rescore_rows

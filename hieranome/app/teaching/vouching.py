@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable
 
-from hieranome.app.arrival.processes import reading_of
+from hieranome.app.reading.processes import reading_of
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.core.errors import CallerError, NotFound
 from hieranome.core.vouched import Vouched

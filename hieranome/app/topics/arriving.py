@@ -6,7 +6,8 @@ import math
 import sqlite3
 from dataclasses import dataclass, field
 
-from hieranome.app.arrival.incoming import Placed
+from hieranome.app.reading.incoming import Placed
+from hieranome.app.reading.listening import Arriving, Listener
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.topics.learning import active
 from hieranome.core.buckets import UNDECIDED
@@ -35,7 +36,7 @@ class Heard:
     value: float = 0.0
 
 
-def ask_topics(room: Mailroom, db: sqlite3.Connection, vector: Vector) -> Heard:
+def _ask_topics(room: Mailroom, db: sqlite3.Connection, vector: Vector) -> Heard:
     """Within a change, what the topics say of an arriving message."""
     heard = Heard()
     known = active(room)
@@ -54,20 +55,34 @@ def ask_topics(room: Mailroom, db: sqlite3.Connection, vector: Vector) -> Heard:
     return heard
 
 
-def place_by(room: Mailroom, heard: Heard) -> Placed | None:
+def _place_by(room: Mailroom, heard: Heard) -> Placed | None:
     """Where topics put a message that nothing sure is known of, or None; the doubtful is asked within the bound."""
     if heard.doubtful and room.asking.allows(heard.value):
         return Placed(UNDECIDED, TOPIC)
     return Placed(heard.bucket, TOPIC) if heard.bucket else None
 
 
-def keep_heard(room: Mailroom, db: sqlite3.Connection, number: int, heard: Heard, placed: Placed) -> None:
-    """Within a change, tag a stored message as the topics said, and note what they found or ask."""
-    asked = heard.doubtful if placed.place == UNDECIDED and placed.decided_by == TOPIC else 0
-    for topic, tag in heard.found:
-        if topic != asked:
-            tags.set_on(db, number, tag, True, room.clock())
-            topics.note_found(db, topic, number, room.clock(), asked=False)
-            room.tell("tags")
-    if asked:
-        topics.note_found(db, asked, number, room.clock(), asked=True)
+class Topics(Listener):
+    """The topics: they tag a message that is theirs, put it somewhere, and ask where they doubt."""
+
+    def __init__(self) -> None:
+        self.heard = Heard()
+
+    def place(self, one: Arriving) -> None:
+        """Ask the topics; where nothing sure is known of the message, they may put it somewhere."""
+        if not one.mine and one.incoming.facts.readable:
+            self.heard = _ask_topics(one.room, one.db, one.vector)
+        if one.placed is None:
+            one.placed = _place_by(one.room, self.heard)
+
+    def stored(self, one: Arriving) -> None:
+        """Tag the message as the topics said, and note what they found or ask."""
+        room, db, placed = one.room, one.db, one.where
+        asked = self.heard.doubtful if placed.place == UNDECIDED and placed.decided_by == TOPIC else 0
+        for topic, tag in self.heard.found:
+            if topic != asked:
+                tags.set_on(db, one.number, tag, True, room.clock())
+                topics.note_found(db, topic, one.number, room.clock(), asked=False)
+                room.tell("tags")
+        if asked:
+            topics.note_found(db, asked, one.number, room.clock(), asked=True)

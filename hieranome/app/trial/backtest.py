@@ -10,7 +10,7 @@ from dataclasses import asdict, dataclass, field
 from pathlib import Path
 from typing import Any
 
-from hieranome.app.arrival.processes import reading_of
+from hieranome.app.reading.processes import reading_of
 from hieranome.core.addresses import Purpose
 from hieranome.core.buckets import QUIET_PLACES, SENT, UNDECIDED
 from hieranome.core.engine import Engine

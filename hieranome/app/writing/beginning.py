@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from datetime import UTC, datetime
 from typing import Literal
 
-from hieranome.app.arrival.processes import guarded, reading_of
+from hieranome.app.reading.processes import guarded, reading_of
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.writing.drafts import reached_as, send
 from hieranome.core.buckets import DRAFTS, OWN

@@ -6,7 +6,8 @@ from datetime import datetime
 
 from fastapi import APIRouter
 
-from hieranome.app.away import keeping, serving, telling
+from hieranome.app.at_server import differences as serving
+from hieranome.app.away import keeping, telling
 from hieranome.app.away.telling import Would
 from hieranome.app.following.due import told as time_told
 from hieranome.app.room.mailroom import Mailroom

@@ -8,10 +8,10 @@ from fastapi import APIRouter, Request
 
 from hieranome.app.access.authorising import Authorisation
 from hieranome.app.access.logins import provider_of
+from hieranome.app.access.reaching import Tried, try_servers
 from hieranome.app.mailbox import mailboxes
 from hieranome.app.mailbox.folders import bucket_of
 from hieranome.app.mailbox.history import progress
-from hieranome.app.mailbox.reaching import Tried, try_servers
 from hieranome.app.service import Service
 from hieranome.core.errors import CallerError
 from hieranome.mail.finding import Named

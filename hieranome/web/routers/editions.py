@@ -10,7 +10,7 @@ from urllib.parse import quote
 from fastapi import APIRouter, Query, Response
 
 from hieranome.app.bulk import planning
-from hieranome.app.bulk.zones import local_zone, zone_of
+from hieranome.app.room.zones import local_zone, zone_of
 from hieranome.core.editions import Entry
 from hieranome.core.plans import Plan, next_due
 from hieranome.store import editions, plans, sources, subscriptions

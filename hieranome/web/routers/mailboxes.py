@@ -8,10 +8,10 @@ from fastapi import APIRouter, Query
 
 from hieranome.app.access.vault import has_keyring
 from hieranome.app.mailbox import elsewhere, mailboxes
+from hieranome.app.mailbox.first_round import ANSWERS, first_round
 from hieranome.app.mailbox.habits import habits_of
 from hieranome.app.mailbox.leaving import Leaving, forget
 from hieranome.app.service import Service
-from hieranome.app.teaching.first_round import ANSWERS, first_round
 from hieranome.core.errors import CallerError
 from hieranome.core.routing import bounds
 from hieranome.store import accounts, copies, foreign, listing, messages

@@ -6,8 +6,10 @@ from dataclasses import fields
 
 from fastapi import APIRouter
 
+from hieranome.app.at_server import placing as at_server
+from hieranome.app.at_server import scripting
 from hieranome.app.room.mailroom import Mailroom
-from hieranome.app.rules import at_server, keeping, previewing, proposing, scripting
+from hieranome.app.rules import keeping, previewing, proposing
 from hieranome.core.rules import DOINGS, Action, Rule
 from hieranome.mail.servers import Server
 from hieranome.store import scripts

@@ -9,21 +9,22 @@ from multiprocessing.connection import Connection
 from pathlib import Path
 from unittest import mock
 
-from hieranome.app.arrival import arrive, importing, processes
+from hieranome.app.arrival import arrive, importing
 from hieranome.app.arrival.arrive import receive
-from hieranome.app.arrival.processes import guarded, prepared, reading_of
-from hieranome.app.arrival.reading_process import ReadingProcess
 from hieranome.app.mailbox import mailboxes
 from hieranome.app.mailbox.history import read_history
 from hieranome.app.mailbox.syncing import sync
+from hieranome.app.reading import processes
+from hieranome.app.reading.processes import guarded, prepared, reading_of
+from hieranome.app.reading.reading_process import ReadingProcess
 from hieranome.app.teaching.undoing import undo
 from hieranome.app.viewing import open_message
 from hieranome.core.errors import CallerError, MessageUnreadable, NotFound, WorldError
 from hieranome.core.features import extract
 from hieranome.mail.imap import Imap
 from hieranome.store import journal, messages
-from tests.app.arrival.misbehaving import asleep, die, explode, fill, hang, late, miss, stillborn
 from tests.app.mailbox.case import account_at
+from tests.app.reading.misbehaving import asleep, die, explode, fill, hang, late, miss, stillborn
 from tests.mail.hostile import shapes
 from tests.mail.servers import LOGIN, Standin
 from tests.mail.test_sources import mbox

@@ -6,10 +6,10 @@ from dataclasses import replace
 from email.message import EmailMessage
 
 from hieranome.app.arrival.arrive import take_in
-from hieranome.app.arrival.incoming import Placed, prepare
 from hieranome.app.following import owing
 from hieranome.app.following.briefing import briefing
 from hieranome.app.following.short import short_of
+from hieranome.app.reading.incoming import Placed, prepare
 from hieranome.core.errors import CallerError
 from hieranome.core.times import DAY
 from tests.app.following.case import FollowingCase

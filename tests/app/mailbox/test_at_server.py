@@ -11,10 +11,10 @@ from fastapi.testclient import TestClient
 
 from hieranome.app.access.logins import Logins
 from hieranome.app.access.vault import Vault
+from hieranome.app.at_server.placing import BOTH, MARK, OURS, AtServer, Standing
 from hieranome.app.away import keeping as away
 from hieranome.app.room.schedule import Schedule
 from hieranome.app.rules import keeping
-from hieranome.app.rules.at_server import BOTH, MARK, OURS, AtServer, Standing
 from hieranome.app.service import Service
 from hieranome.app.teaching import vouching
 from hieranome.core.away import Away, Circle

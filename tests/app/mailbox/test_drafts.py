@@ -7,9 +7,9 @@ from email import message_from_bytes
 from hieranome.app.access.logins import Logins
 from hieranome.app.access.vault import Vault
 from hieranome.app.mailbox.draft_copies import QUIET, keep_drafts
+from hieranome.app.sending.outbox import Outbox
 from hieranome.app.writing import beginning
 from hieranome.app.writing import drafts as writing
-from hieranome.app.writing.outbox import Outbox
 from hieranome.core.buckets import DRAFTS, TRASH
 from hieranome.core.errors import CallerError, ConnectionBroken
 from hieranome.standin.smtp_sink import SmtpSink

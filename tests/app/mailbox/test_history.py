@@ -5,12 +5,12 @@ from __future__ import annotations
 from fastapi.testclient import TestClient
 
 from hieranome.app.mailbox import mailboxes
+from hieranome.app.mailbox.first_round import ANSWERS, first_round
 from hieranome.app.mailbox.habits import habits_of
 from hieranome.app.mailbox.history import progress, read_history
 from hieranome.app.mailbox.syncing import sync
 from hieranome.app.service import Service
 from hieranome.app.teaching.correct import correct
-from hieranome.app.teaching.first_round import ANSWERS, first_round
 from hieranome.core.errors import ConnectionBroken
 from hieranome.demo import mailgen
 from hieranome.mail.imap import Imap

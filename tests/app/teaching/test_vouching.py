@@ -1,11 +1,11 @@
 """What is vouched for stands on the Desk; what only pretends to be does not, and the evidence says why."""
 
-from hieranome.app.arrival.organisations import SHARED
 from hieranome.app.teaching import vouching
 from hieranome.app.teaching.correct import correct
 from hieranome.app.viewing import open_message
 from hieranome.core.errors import CallerError, NotFound
 from hieranome.core.sure import Reach
+from hieranome.mail.organisations import SHARED
 from hieranome.store import settings
 from tests.support import RoomCase, letter
 

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from hieranome.app.access.logins import Logins
 from hieranome.app.access.vault import Vault
+from hieranome.app.sending.outbox import Outbox
 from hieranome.app.writing import beginning
 from hieranome.app.writing import drafts as writing
 from hieranome.app.writing.drafts import Changed
-from hieranome.app.writing.outbox import Outbox
 from hieranome.standin.smtp_sink import SmtpSink
 from hieranome.store import accounts, drafts
 from tests.app.mailbox.case import MailboxCase

@@ -6,8 +6,7 @@ import sqlite3
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 
-from hieranome.app.arrival.incoming import Incoming, Placed
-from hieranome.app.arrival.organisations import organisation
+from hieranome.app.reading.incoming import Incoming, Placed
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.core.authentication import Finding, Standing, judge_sender, leads_back
 from hieranome.core.buckets import DESK, SENT
@@ -15,6 +14,7 @@ from hieranome.core.facts import MessageFacts
 from hieranome.core.groups import Context
 from hieranome.core.sure import Binding, Reach, binding_keys, strongest
 from hieranome.core.vouched import Vouched, look_alike
+from hieranome.mail.organisations import organisation
 from hieranome.mail.people import SEVERAL_SENDERS
 from hieranome.store import lessons
 from hieranome.store import vouched as vouching

@@ -17,7 +17,7 @@ from typing import Any
 
 from hieranome.core.errors import HieranomeError, MessageUnreadable, WorldError
 
-READING = "hieranome.app.arrival.processes"
+READING = "hieranome.app.reading.processes"
 """What is imported before the first process is forked."""
 MEMORY = 2 * 1024**3
 """Bytes a reading process may come to hold beyond what it began with."""

@@ -7,9 +7,10 @@ from datetime import datetime
 from pathlib import Path
 from zoneinfo import ZoneInfo
 
-from hieranome.app.away import keeping, serving
+from hieranome.app.at_server import differences as serving
+from hieranome.app.at_server.scripting import script_for
+from hieranome.app.away import keeping
 from hieranome.app.room.mailroom import Mailroom
-from hieranome.app.rules.scripting import script_for
 from hieranome.core.away import Away, Circle
 from hieranome.core.errors import CallerError
 from hieranome.core.times import DAY

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from hieranome.app.at_server.scripting import script_for
 from hieranome.app.room.mailroom import Mailroom
-from hieranome.app.rules.scripting import script_for
 
 
 @dataclass(frozen=True, slots=True)

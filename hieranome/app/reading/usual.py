@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import sqlite3
 
-from hieranome.app.arrival.processes import reading_of
+from hieranome.app.reading.processes import reading_of
 from hieranome.core.extracts import sentences, usual_key
 from hieranome.store import messages, subscriptions
 

@@ -4,7 +4,7 @@ import unittest
 
 import numpy as np
 
-from hieranome.app.arrival.processes import BulkReading
+from hieranome.app.reading.processes import BulkReading
 from hieranome.core.facts import Owner
 from hieranome.demo import mailgen
 from hieranome.mail.sources import Item

@@ -8,7 +8,7 @@ import time
 from multiprocessing.connection import Connection
 from pathlib import Path
 
-from hieranome.app.arrival import reading_process
+from hieranome.app.reading import reading_process
 from hieranome.core.errors import NotFound
 from tests.patience import PATIENCE
 

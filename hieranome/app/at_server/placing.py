@@ -14,9 +14,9 @@ from dataclasses import dataclass
 from typing import TypeVar
 
 from hieranome.app.access.logins import Logins
+from hieranome.app.at_server.scripting import Script, script_for
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.schedule import Regular, Schedule
-from hieranome.app.rules.scripting import Script, script_for
 from hieranome.core.errors import CallerError, Conflict, HieranomeError
 from hieranome.mail.managesieve import PORT, Listing, Scripts, visit
 from hieranome.mail.servers import Login, Security, Server

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from hieranome.app.rules import scripting
+from hieranome.app.at_server import scripting
 from hieranome.core.errors import CallerError
 from hieranome.core.rules import Action
 from hieranome.store import accounts, rules

@@ -6,11 +6,11 @@ import ssl
 from dataclasses import replace
 
 from hieranome.app.access.logins import Logins
+from hieranome.app.access.reaching import smtp_server
 from hieranome.app.arrival.arrive import take_in
-from hieranome.app.arrival.incoming import Placed
-from hieranome.app.arrival.processes import prepared
 from hieranome.app.filing import file_away
-from hieranome.app.mailbox.reaching import smtp_server
+from hieranome.app.reading.incoming import Placed
+from hieranome.app.reading.processes import prepared
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.marks import tell_following
 from hieranome.app.room.worker import Worker

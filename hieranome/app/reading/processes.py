@@ -16,8 +16,8 @@ from itertools import cycle
 from types import TracebackType
 from typing import ParamSpec, TypeVar
 
-from hieranome.app.arrival.incoming import Incoming, prepare, unreadable
-from hieranome.app.arrival.reading_process import ReadingProcess
+from hieranome.app.reading.incoming import Incoming, prepare, unreadable
+from hieranome.app.reading.reading_process import ReadingProcess
 from hieranome.core.errors import MessageUnreadable
 from hieranome.core.facts import Owner
 from hieranome.core.features import extract

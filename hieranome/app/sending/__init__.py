@@ -1,0 +1,1 @@
+"""The outbox, and how what waits in it is handed in."""
