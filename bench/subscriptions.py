@@ -74,7 +74,7 @@ def by_headers(mbox: Path) -> None:
         db = room.reader()
         list_id = dict(db.execute("SELECT id, list_id FROM messages").fetchall())
         meant, having = set(), set()
-        for number, raw in described.raws_after(db, 0, len(list_id)):
+        for number, raw in described.raws_between(db, 0, max(list_id), len(list_id)):
             said = _LIST_ID.search(raw.partition(b"\n\n")[0])
             if said:
                 value = b" ".join(said.group(1).split()).decode("ascii", "replace")

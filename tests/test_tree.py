@@ -14,10 +14,10 @@ PACKAGE = ROOT / "hieranome"
 LONG_MODULE, LONG_FUNCTION = 300, 50
 FLOORS = (
     "access room",
-    "emptying filing lines reading searching second_look",
-    "following pictures tagging trial",
+    "emptying filing lines reading record rows searching second_look",
+    "following lists pictures tagging trial",
     "teaching topics trays writing",
-    "bulk queues rules",
+    "bulk owner_settings queues rules",
     "away exporting routines viewing",
     "arrival at_server",
     "mailbox sending",

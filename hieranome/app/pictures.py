@@ -53,6 +53,11 @@ class Pictures:
             return self._found[number]
 
 
+def senders(room: Mailroom) -> list[str]:
+    """The senders whose pictures are always fetched."""
+    return searches.pictured(room.reader())
+
+
 def set_sender(room: Mailroom, address: str, wanted: bool) -> list[str]:
     """Fetch a sender's pictures always, or no longer; returns all such senders."""
     clean = address.strip().lower()

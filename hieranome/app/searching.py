@@ -14,8 +14,10 @@ from hieranome.core.query import Query, read_query
 from hieranome.core.tags import with_children
 from hieranome.core.values import DUES, Names
 from hieranome.store import accounts, places, search, searches, tags
-from hieranome.store.listing import MAX_PAGE, Page
-from hieranome.store.search import FEW, Ranking
+from hieranome.store.listing import MAX_PAGE as MAX_PAGE
+from hieranome.store.listing import Page
+from hieranome.store.search import FEW
+from hieranome.store.search import Ranking as Ranking
 
 MAX_SUGGESTED = 8
 
@@ -154,6 +156,11 @@ _VALUES: dict[str, Callable[[Mailroom, str, str, str], list[Suggestion]]] = {
 }
 
 
+def saved(room: Mailroom) -> list[searches.Saved]:
+    """The saved searches."""
+    return searches.every(room.reader())
+
+
 def save(room: Mailroom, name: str, line: str) -> searches.Saved:
     """Keep a line that can be understood under a name."""
     clean = " ".join(name.split())
@@ -163,9 +170,9 @@ def save(room: Mailroom, name: str, line: str) -> searches.Saved:
         raise CallerError("There is nothing to save: write a search first.")
     understand(room, line)
     with room.change() as db:
-        saved = searches.save(db, clean, line.strip(), room.clock())
+        kept = searches.save(db, clean, line.strip(), room.clock())
     room.tell("searches")
-    return saved
+    return kept
 
 
 def forget(room: Mailroom, number: int) -> None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import sqlite3
 from collections.abc import Sequence
+from dataclasses import dataclass
 
 from hieranome.app import filing
 from hieranome.app.lines import follow
@@ -17,14 +18,39 @@ from hieranome.core.tags import (
     Tag,
     check_parent,
     clean_name,
+    in_order,
     keyword_for,
     may_be_tag,
     name_from,
 )
-from hieranome.store import journal, keywords, queues, tags, topics
+from hieranome.store import accounts, journal, keywords, queues, tags, topics
 
 TAGGED, SHAPED = "tagged", "tags"
 """The kinds of steps that tag messages, and that make or change tags."""
+
+
+@dataclass(frozen=True, slots=True)
+class Tags:
+    """All tags with how deep each stands below others, each followed by those below it; the keywords other programs
+    set, with how many messages bear them; the mailboxes whose servers keep no keywords of ours."""
+
+    tags: list[tuple[Tag, int]]
+    foreign: list[tuple[str, int]]
+    kept_here: list[str]
+
+
+def listed(room: Mailroom) -> Tags:
+    """All there is to know of tags."""
+    db = room.reader()
+    here = [one.address for one in accounts.every(db) if keywords.kept_here(db, one.id)]
+    return Tags(in_order(tags.every(db)), keywords.foreign(db), here)
+
+
+def get(room: Mailroom, number: int) -> tuple[Tag, int]:
+    """A tag, and how deep it stands below others. Raises :class:`hieranome.core.errors.NotFound`."""
+    db = room.reader()
+    tag = tags.get(db, number)
+    return tag, next((depth for one, depth in in_order(tags.every(db)) if one.id == number), 0)
 
 
 def put_on(room: Mailroom, numbers: Sequence[int], tag: int | str, *, away: bool = False) -> Filed:

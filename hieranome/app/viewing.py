@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from hieranome.app.bulk import addresses
@@ -208,3 +209,13 @@ def thread_of(room: Mailroom, number: int) -> list[Message]:
     """The messages of a message's thread, oldest first."""
     db = room.reader()
     return messages.of_thread(db, messages.get(db, number).thread)
+
+
+def source_of(room: Mailroom, number: int) -> bytes:
+    """The bytes of a message as they came. Raises :class:`hieranome.core.errors.NotFound`."""
+    return messages.raw(room.reader(), number)
+
+
+def subjects(room: Mailroom, numbers: Sequence[int]) -> dict[int, str]:
+    """The subjects of those of some messages that are here."""
+    return {row.id: row.subject for row in messages.get_many(room.reader(), list(numbers))}

@@ -6,9 +6,12 @@ import sqlite3
 import zlib
 
 
-def raws_after(db: sqlite3.Connection, number: int, limit: int) -> list[tuple[int, bytes]]:
-    """The messages that came after one, oldest first: the id and the bytes of each."""
-    rows = db.execute("SELECT message, zlib FROM raw WHERE message > ? ORDER BY message LIMIT ?", (number, limit))
+def raws_between(db: sqlite3.Connection, after: int, last: int, limit: int) -> list[tuple[int, bytes]]:
+    """The messages that came after one, up to another, oldest first: the id and the bytes of each."""
+    rows = db.execute(
+        "SELECT message, zlib FROM raw WHERE message > ? AND message <= ? ORDER BY message LIMIT ?",
+        (after, last, limit),
+    )
     return [(row[0], zlib.decompress(row[1])) for row in rows]
 
 

@@ -6,7 +6,16 @@ import json
 import sqlite3
 from collections.abc import Iterable
 
+from hieranome.store import settings
 from hieranome.store.messages import COLUMNS, Message, as_message
+
+KEPT_DAYS = 30
+"""Days mail stays in the Drain, unless the owner says otherwise."""
+
+
+def kept_days(db: sqlite3.Connection) -> int:
+    """For how many days mail stays in the Drain; 0 for good."""
+    return int(settings.value(db, settings.DRAIN_DAYS, KEPT_DAYS))
 
 
 def date(db: sqlite3.Connection, now: int) -> int:

@@ -9,6 +9,7 @@ from hieranome.app.bulk import draining
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.service import Service
 from hieranome.store import messages
+from hieranome.store.draining import kept_days
 from tests.browser.work import WorkCase
 from tests.support import OWNER, offer
 
@@ -42,7 +43,7 @@ class DrainTest(WorkCase):
         self.await_place(self.numbers[3], "desk")
         page.one('select[aria-label="How long mail is kept"] option[value="0"]').click()
         page.await_("for good", lambda: "leaves" not in page.one(".list").text)
-        self.assertEqual(draining.kept_days(self.served.room.reader()), 0)
+        self.assertEqual(kept_days(self.served.room.reader()), 0)
         next(e for e in page.all(".drain button") if e.text == "How readily").click()
         page.await_("the scale", lambda: len(page.all(".drain-setting")) == 6)
         page.all(".drain-setting input")[5].click()

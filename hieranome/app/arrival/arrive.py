@@ -19,6 +19,7 @@ from hieranome.app.reading.listening import Arriving, Listener
 from hieranome.app.reading.placement import certain_placement, examine, is_own
 from hieranome.app.reading.processes import prepared
 from hieranome.app.room.mailroom import Mailroom
+from hieranome.app.rows import tell_arrived
 from hieranome.app.rules.applying import Rules
 from hieranome.app.topics.arriving import Topics
 from hieranome.core.actors import HABITS, Actor
@@ -64,7 +65,7 @@ def receive(room: Mailroom, raw: bytes) -> int | None:
     with room.change() as db:
         number = take_in(room, db, incoming)
         if number is not None:
-            room.tell_arrived(messages.get(db, number))
+            tell_arrived(room, number)
             room.tell_counts()
     return number
 

@@ -19,7 +19,7 @@ from hieranome.app.room.mailroom import Mailroom
 from hieranome.core.errors import HieranomeError, NotMail
 from hieranome.mail.sources import Item, SourceFile, find, items, shown, survey
 from hieranome.store import imports
-from hieranome.store.imports import ImportJob
+from hieranome.store.imports import ImportJob as ImportJob
 
 BATCH = 200
 MAX_SKIPPED = 1_000
@@ -29,6 +29,22 @@ PARALLEL_FROM = 2_000_000
 """Bytes from which an import is read by processes of its own."""
 
 Progress = Callable[[ImportJob], None]
+
+
+def recent(room: Mailroom) -> list[ImportJob]:
+    """The latest imports, newest first."""
+    return imports.recent(room.reader())
+
+
+def get(room: Mailroom, number: int) -> ImportJob:
+    """One import. Raises :class:`hieranome.core.errors.NotFound`."""
+    return imports.get(room.reader(), number)
+
+
+def skipped(room: Mailroom, job: ImportJob) -> list[tuple[str, str]]:
+    """What an import left out: where it lies within what was brought, and why it could not be read."""
+    folder = f"{job.path}/"
+    return [(path.removeprefix(folder), why) for path, why in imports.skipped(room.reader(), job.id)]
 
 
 def begin(room: Mailroom, path: Path, *, mine: bool = False) -> ImportJob:

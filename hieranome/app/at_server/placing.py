@@ -45,6 +45,16 @@ class Standing:
     current: bool
 
 
+@dataclass(frozen=True, slots=True)
+class Answering:
+    """Whether the server of a mailbox sends the away notice, and whether it does so as the notice is now."""
+
+    account: int
+    address: str
+    answers: bool
+    current: bool
+
+
 class AtServer:
     """Puts chosen rules at servers, takes them away, and looks every hour whether they are as they were put there."""
 
@@ -86,6 +96,31 @@ class AtServer:
         if not on and not there:
             return self.take_away(account) if standing.placed else standing
         return self.put(account, sorted(there), server or standing.server, answers=on)
+
+    def answer_anew(self, on: bool) -> dict[int, str]:
+        """Put the away notice anew at the servers that send it, or take it away there; why that could not be done, by
+        mailbox."""
+        problems = {}
+        for placed in scripts.every(self._room.reader()):
+            if placed.away:
+                try:
+                    self.answer_at(placed.account, on)
+                except HieranomeError as exc:
+                    problems[placed.account] = str(exc)
+        return problems
+
+    def answering(self) -> list[Answering]:
+        """The mailboxes, and whether their servers send the away notice."""
+        db = self._room.reader()
+        there = {one.account: one for one in scripts.every(db) if one.away}
+        return [
+            Answering(one.id, one.address, one.id in there, one.id in there and there[one.id].state == "there")
+            for one in accounts.every(db)
+        ]
+
+    def served(self) -> frozenset[int]:
+        """The rules that run at any server."""
+        return frozenset[int]().union(*(one.rules for one in scripts.every(self._room.reader())))
 
     def put(self, account: int, chosen: Sequence[int], server: Server, *, answers: bool | None = None) -> Standing:
         """Let rules run at the server of a mailbox, and no others; ``answers`` says that it sends the away notice too

@@ -15,7 +15,10 @@ from hieranome.core.query import read_query
 from hieranome.core.relations import Relations
 from hieranome.store import away as kept
 from hieranome.store import drafts, scripts
+from hieranome.store.away import Told as Told
 
+SHOWN = 200
+"""Of those who got a notice, so many are shown."""
 STOPPED = "The notice was turned off before a server took it."
 """Why a notice that waited did not go."""
 
@@ -60,6 +63,16 @@ def set_away(room: Mailroom, wanted: Away) -> Away:
             _stop_waiting(room, db)
         room.tell("away")
     return clean
+
+
+def notice(room: Mailroom) -> Away:
+    """The notice as it stands."""
+    return kept.get(room.reader())
+
+
+def told(room: Mailroom) -> list[Told]:
+    """Those who got a notice, or would have, the latest first."""
+    return kept.told(room.reader(), SHOWN)
 
 
 def switch_off(room: Mailroom) -> Away:

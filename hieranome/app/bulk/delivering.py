@@ -17,6 +17,7 @@ from hieranome.app.bulk.content import Content
 from hieranome.app.reading.incoming import COMPRESSION, digest_of
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.zones import zone_of
+from hieranome.app.rows import tell_arrived
 from hieranome.core.buckets import DESK, EDITION
 from hieranome.core.threads import bare_subject
 from hieranome.mail.reading import read
@@ -39,7 +40,7 @@ def deliver(room: Mailroom, db: sqlite3.Connection, number: int, content: Conten
     message = messages.add(db, row, zlib.compress(raw, COMPRESSION), None, _words(row))
     messages.index(db, [message])
     editions.put_message(db, number, message, "wanted" if mailbox else "")
-    room.tell_arrived(messages.get(db, message))
+    tell_arrived(room, message)
     room.tell_counts()
 
 

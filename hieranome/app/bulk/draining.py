@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import sqlite3
-from collections.abc import Sequence
 from dataclasses import dataclass
 
 from hieranome.app.room.mailroom import Mailroom
@@ -17,8 +16,6 @@ from hieranome.core.times import DAY
 from hieranome.store import draining, journal, settings
 from hieranome.store.messages import Message
 
-KEPT_DAYS = 30
-"""Days mail stays in the Drain, unless the owner says otherwise."""
 MOST_DAYS = 3_650
 DOUBTFUL = 0.5
 """Mail whose importance may be as much as this share of where asking begins is doubtful in the Drain."""
@@ -49,11 +46,6 @@ def drainage(room: Mailroom, schedule: Schedule) -> Regular:
     return Regular(room, schedule, "drain", "letting go what the Drain kept long enough", TICK, work)
 
 
-def kept_days(db: sqlite3.Connection) -> int:
-    """For how many days mail stays in the Drain; 0 for good."""
-    return int(settings.value(db, settings.DRAIN_DAYS, KEPT_DAYS))
-
-
 def keep_for(room: Mailroom, days: int) -> None:
     """Say for how many days mail stays in the Drain; 0 for good. Raises :class:`CallerError`."""
     if not 0 <= days <= MOST_DAYS:
@@ -71,7 +63,7 @@ def let_go(room: Mailroom) -> int:
         return 0
     with room.change() as db:
         draining.date(db, now)
-        days = kept_days(db)
+        days = draining.kept_days(db)
         numbers = draining.due(db, now - days * DAY) if days else []
         if numbers:
             title = f"{_count(len(numbers))} left the Drain after {days} days"
@@ -81,7 +73,7 @@ def let_go(room: Mailroom) -> int:
 
 def _how_many_due(db: sqlite3.Connection, at: int) -> int:
     """How much mail leaves the Drain up to a time."""
-    days = kept_days(db)
+    days = draining.kept_days(db)
     return draining.how_many_due(db, at - days * DAY) if days else 0
 
 
@@ -92,7 +84,7 @@ def _count(number: int) -> str:
 def look(room: Mailroom) -> Drain:
     """How the Drain is now."""
     db = room.reader()
-    days = kept_days(db)
+    days = draining.kept_days(db)
     total, size, doubtful, newest = draining.weight(db, _edge(room))
     return Drain(days, total, size, doubtful, leaving_within_a_week(db, room.clock()), newest)
 
@@ -110,14 +102,6 @@ def _edge(room: Mailroom) -> float:
 def leaving_within_a_week(db: sqlite3.Connection, now: int) -> int:
     """How much mail the Drain lets go within a week of a time."""
     return _how_many_due(db, now + 7 * DAY)
-
-
-def leaves_at(db: sqlite3.Connection, numbers: Sequence[int], now: int) -> dict[int, int]:
-    """When each of some messages leaves the Drain at the earliest (Unix seconds), where it does."""
-    days = kept_days(db)
-    return (
-        {number: (since or now) + days * DAY for number, since in draining.since(db, numbers).items()} if days else {}
-    )
 
 
 def empty(room: Mailroom, newest: int) -> journal.Step:

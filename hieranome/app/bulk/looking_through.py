@@ -23,7 +23,7 @@ MAX_HEAD = 262_144
 
 
 @dataclass(frozen=True, slots=True)
-class _Progress:
+class Progress:
     """For which addresses of the owner mail is looked through, up to which message it was, and up to which it is to be:
     what arrives later is described as it arrives."""
 
@@ -32,7 +32,7 @@ class _Progress:
     last: int
 
     @classmethod
-    def of(cls, room: Mailroom) -> _Progress:
+    def of(cls, room: Mailroom) -> Progress:
         """How far it is; at the beginning for addresses that are not those noted."""
         noted = settings.value(room.reader(), settings.LOOKED_THROUGH, None)
         found = cls(**noted) if noted else None
@@ -44,7 +44,7 @@ class _Progress:
 
 def to_look_at(room: Mailroom) -> int:
     """How many messages are still to be looked through, at most."""
-    progress = _Progress.of(room)
+    progress = Progress.of(room)
     return max(0, progress.last - progress.upto)
 
 
@@ -58,18 +58,25 @@ class LookingThrough(Regular):
 
     def look_through(self) -> None:
         """Look through all that is to be, until the end comes."""
-        progress = _Progress.of(self._room)
+        progress = self.progress()
         while progress.upto < progress.last and not self.worker.ended.is_set():
-            progress = self._chunk(progress)
+            progress = self.chunk(progress)
             self.worker.rest(REST)
 
-    def _chunk(self, progress: _Progress) -> _Progress:
-        """Describe the next messages, in one change with how far that is."""
+    def progress(self) -> Progress:
+        """How far it is."""
+        return Progress.of(self._room)
+
+    def chunk(self, progress: Progress) -> Progress:
+        """Describe the next messages, in one change with how far that is; where the owner's addresses are others by
+        then, nothing, and all is begun anew."""
         owner = Owner.of(*progress.addresses)
-        found = described.raws_after(self._room.reader(), progress.upto, CHUNK)
+        found = described.raws_between(self._room.reader(), progress.upto, progress.last, CHUNK)
         read_heads = [(number, _facts(raw)) for number, raw in found]
         progress = replace(progress, upto=found[-1][0] if found else progress.last)
         with self._room.change() as db:
+            if sorted(self._room.owner.addresses) != progress.addresses:
+                return self.progress()
             for number, facts in read_heads:
                 bulk, to = says_bulk(facts), reached(facts, owner)
                 described.describe(db, number, bulk=bulk, automatic=by_machine(facts), reached=to)

@@ -16,8 +16,8 @@ from hieranome.core.actors import Actor
 from hieranome.core.errors import CallerError, Conflict, NotFound
 from hieranome.core.plans import Plan
 from hieranome.store import editions, journal, places, plans, sources, subscriptions
-from hieranome.store.editions import Edition
-from hieranome.store.plans import KeptPlan
+from hieranome.store.editions import Edition as Edition
+from hieranome.store.plans import KeptPlan as KeptPlan
 
 MOST_PLANS = 30
 Form = Literal["html", "markdown", "text"]
@@ -27,6 +27,39 @@ FORMS: dict[Form, tuple[str, str]] = {
     "text": ("text/plain; charset=utf-8", "txt"),
 }
 """The forms an edition is kept in: media type, and the ending of a file."""
+
+
+def every(room: Mailroom) -> list[KeptPlan]:
+    """All plans."""
+    return plans.every(room.reader())
+
+
+def left_out(room: Mailroom) -> list[str]:
+    """The keys of the lists and senders that stand in no edition."""
+    return sorted(plans.left_out(room.reader()))
+
+
+def names(room: Mailroom, keys: Sequence[str]) -> list[str]:
+    """What sources are called; the key where no mail of one is here."""
+    db = room.reader()
+    newest = subscriptions.newest(db, list(keys))
+    return [sources.name_of(db, key, newest[key]) if key in newest else key.partition(":")[2] for key in keys]
+
+
+def recent(room: Mailroom, before: int, limit: int) -> tuple[list[Edition], bool]:
+    """Editions before one (0: from the newest), newest first, and whether there are more."""
+    found = editions.recent(room.reader(), before, limit + 1)
+    return found[:limit], len(found) > limit
+
+
+def unread(room: Mailroom) -> int:
+    """How many editions were not read yet."""
+    return editions.unread(room.reader())
+
+
+def standing(room: Mailroom, content: Content) -> dict[int, tuple[str, bool]]:
+    """Where the messages of an edition stand now, and whether they were read."""
+    return editions.standing(room.reader(), (one.message for one in content.entries))
 
 
 def make(room: Mailroom, plan: Plan) -> KeptPlan:

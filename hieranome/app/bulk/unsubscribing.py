@@ -72,6 +72,10 @@ class Unsubscriber:
         row, _, found, facts = self._newest(key)
         return self._offered(row, found, facts)
 
+    def asked(self, key: str) -> list[Request]:
+        """What was asked of a subscription so far, and what came of it."""
+        return unsubscribed.of_source(self._room.reader(), key)
+
     def unsubscribe(self, key: str) -> Request:
         """End a subscription by the way that is offered; what came of it. Raises :class:`CallerError` where there is no
         way but to refuse, or to open a page oneself; nothing is asked then."""

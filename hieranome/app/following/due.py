@@ -15,6 +15,7 @@ from hieranome.core.buckets import TRASH
 from hieranome.core.errors import CallerError
 from hieranome.core.when import MOST_YEARS, Moment, at_hour, moments_in, read_moment
 from hieranome.store import following, journal, messages, settings
+from hieranome.store.following import Followed as Followed
 from hieranome.store.following import State
 from hieranome.store.messages import Message
 
@@ -97,14 +98,14 @@ def clear_due(room: Mailroom, numbers: Sequence[int]) -> Filed:
         return tell_followed(room, step, rows)
 
 
-def clear_in(room: Mailroom, db: sqlite3.Connection, step: int, noted: Sequence[following.Followed]) -> None:
+def clear_in(room: Mailroom, db: sqlite3.Connection, step: int, noted: Sequence[Followed]) -> None:
     """As part of a step, take off what is noted of messages, with the flags of what is due."""
     _flag(room, db, step, [one.message for one in noted if one.kind == "due"], False)
     for one in noted:
         following.change(db, step, one.kind, one.message, None)
 
 
-def noted_of(db: sqlite3.Connection, numbers: Sequence[int]) -> list[following.Followed]:
+def noted_of(db: sqlite3.Connection, numbers: Sequence[int]) -> list[Followed]:
     """Why messages head the Desk: what :func:`clear_due` takes off."""
     return [one for one in following.of(db, numbers) if one.kind in ("due", "back", "unanswered")]
 
@@ -181,7 +182,12 @@ def typed(moment: Moment, room: Mailroom) -> str:
     return f"{when:%Y-%m-%d}" if moment.day else f"{when:%Y-%m-%d %H:%M}"
 
 
-def due_by_now(room: Mailroom) -> list[following.Followed]:
+def every_due(room: Mailroom) -> list[Followed]:
+    """All that is due, the earliest first."""
+    return following.due(room.reader())
+
+
+def due_by_now(room: Mailroom) -> list[Followed]:
     """What is overdue or due today, the earliest first."""
     tomorrow = room.now().replace(hour=0, minute=0, second=0, microsecond=0) + timedelta(days=1)
     return following.due(room.reader(), int(tomorrow.timestamp()), parked=False)

@@ -27,6 +27,20 @@ def answer_returns(db: sqlite3.Connection) -> bool:
     return bool(settings.value(db, settings.ANSWER_RETURNS, True))
 
 
+def parked(room: Mailroom) -> list[following.Followed]:
+    """What stands parked, what comes back first first."""
+    db = room.reader()
+    there = {number for number, _ in messages.standing_in(db, PARKED)}
+    return [one for one in following.every(db, "parked") if one.message in there]
+
+
+def say_when(room: Mailroom, *, day_begins: int, returns: bool) -> None:
+    """Say at which hour a day begins, and whether an answer brings back what is parked."""
+    with room.change() as db:
+        settings.put(db, settings.MORNING, day_begins)
+        settings.put(db, settings.ANSWER_RETURNS, returns)
+
+
 def park(room: Mailroom, numbers: Sequence[int], said: str = "", answer: bool | None = None) -> Filed:
     """Park messages until a time that was typed, until somebody answers in their thread (``answer``; None: as the owner
     usually has it), or whichever comes first. What is parked already waits for this instead.

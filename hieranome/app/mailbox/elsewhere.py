@@ -16,6 +16,7 @@ from dataclasses import dataclass
 from hieranome.app.following.parking import parked_elsewhere
 from hieranome.app.mailbox.tags_told import note_moved
 from hieranome.app.room.mailroom import Mailroom
+from hieranome.app.rows import Row, dressed
 from hieranome.app.teaching.correct import correct
 from hieranome.core.buckets import ARCHIVE, DESK, DRAIN, JUNK, NEVER_TAUGHT, PARKED, TRASH, UNDECIDED
 from hieranome.core.errors import CallerError
@@ -29,6 +30,8 @@ MOST_LESSONS = 20
 LOOKS = 2
 """Looks that must miss a copy everywhere before it counts as deleted: a move may straddle one."""
 _BUCKETS = ("inbox", "bucket")
+FIRST = 5
+"""Of moves that wait for an answer, so many messages are shown."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -215,6 +218,29 @@ def _ask(room: Mailroom, moved: Sequence[Moved]) -> None:
             stood = [(one.copy.message, messages.get(db, one.copy.message).place) for one in many]
             foreign.ask(db, room.clock(), bucket, stood)
     room.tell("elsewhere")
+
+
+@dataclass(frozen=True, slots=True)
+class Waiting:
+    """Moves another program made that are too many to be learned unasked: when they were seen, where they went, how
+    many they are, and the first of them."""
+
+    id: int
+    at: int
+    belongs: str
+    total: int
+    first: list[Row]
+
+
+def waiting(room: Mailroom) -> list[Waiting]:
+    """All that waits for an answer."""
+    db = room.reader()
+    return [
+        Waiting(
+            one.id, one.at, one.belongs, len(one.messages), dressed(room, messages.get_many(db, one.messages[:FIRST]))
+        )
+        for one in foreign.waiting(db)
+    ]
 
 
 def answer(room: Mailroom, number: int, *, learn: bool) -> int:

@@ -17,7 +17,7 @@ from hieranome.core.buckets import QUIET_PLACES
 from hieranome.core.gaussian import Rows, likeness
 from hieranome.core.keys import Keys
 from hieranome.core.routing import costs_of
-from hieranome.store import copies, messages, standing
+from hieranome.store import accounts, copies, messages, standing
 from hieranome.store.messages import Message
 
 ANSWERS = 10
@@ -44,8 +44,9 @@ class Round:
 
 def first_round(room: Mailroom, account: int, skipped: Collection[int] = ()) -> Round:
     """Where the first round of a mailbox stands. ``skipped`` are messages the owner was asked about and passed over:
-    their senders and lists are not asked about again."""
+    their senders and lists are not asked about again. Raises :class:`hieranome.core.errors.NotFound`."""
     with room.steady() as db:
+        accounts.get(db, account)
         answered = len(room.engine)
         if answered >= ANSWERS:
             return Round(answered, None)

@@ -15,12 +15,15 @@ from hieranome.app.mailbox.elsewhere import explain
 from hieranome.app.mailbox.syncing import look
 from hieranome.app.mailbox.watching import Watchers
 from hieranome.app.room.mailroom import Mailroom
+from hieranome.app.rows import Row, dressed
 from hieranome.core.errors import Conflict, FolderMissing, HieranomeError
 from hieranome.mail.imap import Imap
-from hieranome.store import accounts, copies, goals
+from hieranome.store import accounts, copies, goals, messages
 from hieranome.store.accounts import Folder
 
 ROUNDS = 50
+SHOWN = 50
+"""Of the messages that are not on the server, so many are shown."""
 _LOG = logging.getLogger(__name__)
 
 
@@ -140,8 +143,14 @@ class Leavings:
         """How far it is, or None when nobody wants to leave."""
         return self._known.get(account)
 
+    def missing(self, found: Accounted) -> list[Row]:
+        """The first of the messages that are not on the server."""
+        room = self._watchers.room
+        return dressed(room, messages.get_many(room.reader(), found.missing[:SHOWN]))
+
     def stay(self, account: int) -> None:
-        """The owner stays after all: watch the mailbox again."""
+        """The owner stays after all: watch the mailbox again. Raises :class:`hieranome.core.errors.NotFound`."""
+        accounts.get(self._watchers.room.reader(), account)
         self._known.pop(account, None)
         self._watchers.watch(account)
 

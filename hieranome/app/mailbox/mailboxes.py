@@ -7,10 +7,12 @@ from dataclasses import dataclass, replace
 
 from hieranome.app.mailbox.folders import add_missing_roles, file_new_folders, mirror_buckets
 from hieranome.app.room.mailroom import Mailroom
-from hieranome.core.errors import Conflict
+from hieranome.core.errors import CallerError, Conflict
 from hieranome.mail.imap_answers import Listed
 from hieranome.store import accounts, copies, drafts, goals, messages
-from hieranome.store.accounts import Account, NewAccount
+from hieranome.store.accounts import Account as Account
+from hieranome.store.accounts import Folder
+from hieranome.store.accounts import NewAccount as NewAccount
 from hieranome.store.drafts import Identity
 
 PROPOSED = 500
@@ -45,6 +47,55 @@ def add(room: Mailroom, new: NewAccount, listed: Sequence[Listed]) -> Account:
     return accounts.get(room.reader(), number)
 
 
+def every(room: Mailroom) -> list[Account]:
+    """All mailboxes."""
+    return accounts.every(room.reader())
+
+
+def get(room: Mailroom, number: int) -> Account:
+    """One mailbox. Raises :class:`hieranome.core.errors.NotFound`."""
+    return accounts.get(room.reader(), number)
+
+
+def known(room: Mailroom, address: str) -> Account | None:
+    """The mailbox of an address, as it was typed, if it is here."""
+    clean = address.strip().lower()
+    return next((one for one in every(room) if one.address == clean), None)
+
+
+def waiting(room: Mailroom, number: int) -> int:
+    """How many moves and marks of a mailbox wait to be made on its server."""
+    return goals.waiting(room.reader(), number)
+
+
+def change(room: Mailroom, number: int, new: NewAccount) -> Account:
+    """Change how a mailbox is reached. Raises :class:`hieranome.core.errors.NotFound`."""
+    with room.change() as db:
+        accounts.change(db, number, new)
+        accounts.update(db, number, error="")
+    return get(room, number)
+
+
+def folders(room: Mailroom, number: int) -> list[tuple[Folder, int]]:
+    """The folders of a mailbox, and how many messages of each are known. Raises
+    :class:`hieranome.core.errors.NotFound`."""
+    db = room.reader()
+    accounts.get(db, number)
+    return [(one, copies.count(db, one.id)) for one in accounts.folders(db, number)]
+
+
+def follow(room: Mailroom, number: int, folder: int, *, wanted: bool) -> None:
+    """Follow a folder of a mailbox, or leave it alone. Raises :class:`CallerError` for one that is always followed."""
+    with room.change() as db:
+        found = accounts.folder(db, folder)
+        if found.account != number or found.role in ("inbox", "bucket"):
+            raise CallerError("The inbox and the buckets are always followed.")
+        accounts.update_folder(db, folder, followed=int(wanted))
+        if wanted and found.low != 0:
+            # Left out while the history was read: what stands in it comes with the next look.
+            accounts.update_folder(db, folder, low=0, validity=0, uidnext=0, modseq=0)
+
+
 _PROTECTED = ("tls", "starttls")
 """Ways to a server on which nobody between reads along."""
 
@@ -64,9 +115,12 @@ def reached_alike(before: NewAccount, new: NewAccount) -> bool:
 
 
 def preview(room: Mailroom, account: int) -> Preview:
-    """Where the newest messages of a mailbox's inbox stand here: where they would go, were mail routed."""
+    """Where the newest messages of a mailbox's inbox stand here: where they would go, were mail routed. Raises
+    :class:`hieranome.core.errors.NotFound`."""
+    db = room.reader()
+    accounts.get(db, account)
     counts: dict[str, int] = {}
-    for _, place in copies.newest_in_inbox(room.reader(), account, PROPOSED):
+    for _, place in copies.newest_in_inbox(db, account, PROPOSED):
         counts[place] = counts.get(place, 0) + 1
     return Preview(counts, sum(counts.values()))
 

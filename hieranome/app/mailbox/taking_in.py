@@ -11,6 +11,7 @@ from hieranome.app.mailbox import tags_told
 from hieranome.app.reading.incoming import Incoming, Placed, digest_of
 from hieranome.app.reading.processes import prepared
 from hieranome.app.room.mailroom import Mailroom
+from hieranome.app.rows import tell_arrived
 from hieranome.app.rules.served import explain_filed
 from hieranome.core.buckets import SENT
 from hieranome.mail.imap import Imap
@@ -73,8 +74,8 @@ def take_in_found(room: Mailroom, imap: Imap, folder: Folder, batch: Sequence[Me
                     explain_filed(room, db, number, read[meta.uid], folder)
         if account.routing and folder.role == "inbox":
             goals.aim(db, folder.account, arrived)
-        for row in messages.get_many(db, arrived):
-            room.tell_arrived(row)
+        for number in arrived:
+            tell_arrived(room, number)
         if arrived:
             room.tell_counts()
 

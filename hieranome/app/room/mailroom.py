@@ -9,7 +9,7 @@ import threading
 import time
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from contextlib import contextmanager
-from dataclasses import asdict, replace
+from dataclasses import replace
 from datetime import datetime, tzinfo
 from pathlib import Path
 from typing import Any
@@ -30,14 +30,12 @@ from hieranome.mail.organisations import SHARED
 from hieranome.store import (
     Database,
     addresses,
-    copies,
     lessons,
     messages,
     places,
     scores,
     settings,
     silences,
-    tags,
     topics,
     vouched,
 )
@@ -252,15 +250,6 @@ class Mailroom:
             self.relations.add(key, seen, sign)
             together.setdefault(key, Sums()).add(seen, sign)
         settings.add_sums(db, together.items())
-
-    def tell_arrived(self, row: messages.Message) -> None:
-        """Publish that a message arrived."""
-        held = copies.told_apart(self.reader(), [row.id]).get(row.id, [])
-        carried = tags.of(self.reader(), [row.id]).get(row.id, [])
-        asks = topics.questions(self.reader(), [row.id]).get(row.id, 0)
-        between = [] if asks else self.asked_between(self.reader(), [row]).get(row.id, [])
-        more = {"accounts": held, "leaves_at": 0, "tags": carried, "topic": asks, "between": between, "follow": []}
-        self.tell("arrived", message=asdict(row) | more)
 
     def tell_moved(self, step: int, moved: Sequence[int]) -> None:
         """Publish that a step (0 where no journal line stands for it) moved or marked messages, and the counts after

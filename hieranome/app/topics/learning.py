@@ -11,6 +11,7 @@ from hieranome.app.room.mailroom import Mailroom
 from hieranome.core.text import words
 from hieranome.core.topics import Example, Topic, Wording, beginning, beside, learn, said_words, weigh
 from hieranome.store import messages, topics
+from hieranome.store.topics import Kept as Kept
 
 HITS = 400
 """Messages looked at for what was said, the best first."""
@@ -34,6 +35,11 @@ class Learned:
 def learned(room: Mailroom, number: int) -> Learned:
     """A topic as it stands. Raises :class:`NotFound`. To be asked within a change or a steady look at the room."""
     return _learned(room, topics.get(room.reader(), number))
+
+
+def every(room: Mailroom) -> list[Kept]:
+    """The tags that find their mail."""
+    return topics.every(room.reader())
 
 
 def active(room: Mailroom) -> list[Learned]:

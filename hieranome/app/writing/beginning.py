@@ -9,6 +9,7 @@ from typing import Literal
 
 from hieranome.app.reading.processes import guarded, reading_of
 from hieranome.app.room.mailroom import Mailroom
+from hieranome.app.writing import people
 from hieranome.app.writing.drafts import reached_as, send
 from hieranome.core.buckets import DRAFTS, OWN
 from hieranome.core.errors import CallerError
@@ -122,7 +123,7 @@ def go_on(room: Mailroom, number: int) -> Draft:
 
 def identities(room: Mailroom) -> list[Identity]:
     """Whom the owner may write as. Raises :class:`CallerError` when there is no mailbox to hand mail in at."""
-    found = drafts.identities(room.reader())
+    found = people.identities(room)
     if not found:
         raise CallerError("No mailbox is connected, so nothing can be sent. Connect one under Mailboxes.")
     return found

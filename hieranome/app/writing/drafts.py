@@ -13,7 +13,6 @@ from hieranome.core.addresses import untagged
 from hieranome.core.errors import CallerError, Conflict, NotFound
 from hieranome.core.facts import Correspondent
 from hieranome.core.phrases import holes
-from hieranome.core.sizes import sized
 from hieranome.core.times import DAY
 from hieranome.mail.writing import (
     Written,
@@ -22,14 +21,13 @@ from hieranome.mail.writing import (
     recipients,
 )
 from hieranome.store import drafts, journal, settings
-from hieranome.store.drafts import Draft, DraftAttachment, Identity
+from hieranome.store.drafts import Draft as Draft
+from hieranome.store.drafts import DraftAttachment, Identity
 
 WAY_BACK = 10
 """Seconds a message waits in the outbox, in which it can be taken back."""
 KEPT = 30 * DAY
 """Seconds for which a discarded draft can be brought back."""
-MAX_ATTACHED = 25_000_000
-"""Bytes of all files of one message."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,10 +42,20 @@ class Changed:
     body: str
 
 
+def unsent(room: Mailroom) -> list[Draft]:
+    """All that is not sent, or not surely: drafts and the outbox."""
+    return drafts.unsent(room.reader())
+
+
+def get(room: Mailroom, number: int) -> Draft:
+    """One draft. Raises :class:`NotFound`."""
+    return drafts.get(room.reader(), number)
+
+
 def change(room: Mailroom, number: int, wanted: Changed) -> Draft:
     """Keep what the owner wrote. Raises :class:`Conflict` for what is in the outbox."""
     with room.change() as db:
-        _check_draft(drafts.get(db, number))
+        check_draft(drafts.get(db, number))
         if wanted.sender not in {one.address for one in drafts.identities(db)}:
             raise CallerError(f"{wanted.sender} is none of the addresses you write as.")
         drafts.update(
@@ -64,41 +72,10 @@ def change(room: Mailroom, number: int, wanted: Changed) -> Draft:
     return drafts.get(room.reader(), number)
 
 
-def _check_draft(draft: Draft) -> None:
+def check_draft(draft: Draft) -> None:
+    """Raises :class:`Conflict` for what is no draft any more."""
     if draft.state != "draft":
         raise Conflict("This message is in the outbox or gone. Take it back before you change it.")
-
-
-def attach(room: Mailroom, number: int, name: str, media_type: str, content: bytes) -> Draft:
-    """Add a file to a draft. Raises :class:`CallerError` when all its files were too large."""
-    with room.change() as db:
-        _check_draft(drafts.get(db, number))
-        check_size(drafts.attachments(db, number), name, content)
-        drafts.attach(db, number, file_name(name), media_type, content)
-    return drafts.get(room.reader(), number)
-
-
-def check_size(there: Sequence[DraftAttachment], name: str, content: bytes) -> None:
-    """Raises :class:`CallerError` when files, and one more, were too large."""
-    size = sum(one.size for one in there) + len(content)
-    if size > MAX_ATTACHED:
-        raise CallerError(
-            f"With “{name}” the files of this message would be {sized(size)}; {sized(MAX_ATTACHED)} is the most "
-            "that servers take. It was not added."
-        )
-
-
-def file_name(name: str) -> str:
-    """The name a file goes by."""
-    return " ".join(name.split())[:200] or "file"
-
-
-def take_out(room: Mailroom, number: int, attachment: int) -> Draft:
-    """Take a file out of a draft."""
-    with room.change() as db:
-        _check_draft(drafts.get(db, number))
-        drafts.take_out(db, number, attachment)
-    return drafts.get(room.reader(), number)
 
 
 def discard(room: Mailroom, number: int) -> journal.Step | None:
@@ -139,7 +116,7 @@ def send(room: Mailroom, number: int, at: str = "", awaited: str = "") -> Draft:
         if draft.state == "unsure":
             raise Conflict("This message may have gone. Make it a draft again first, if you are sure that it did not.")
         if not (draft.state == "waiting" and draft.timed):
-            _check_draft(draft)
+            check_draft(draft)
         timed = time_of(room, db, at)
         still = draft.awaited if draft.awaited > room.clock() else 0
         until = time_of(room, db, awaited) or still

@@ -10,8 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from hieranome.app.room.mailroom import Mailroom
-from hieranome.app.writing import beginning
-from hieranome.app.writing import drafts as writing
+from hieranome.app.writing import attaching, beginning
 from hieranome.core.doings import Action, V
 from hieranome.core.errors import CallerError, Conflict
 from hieranome.core.features import Vector
@@ -19,8 +18,8 @@ from hieranome.core.phrases import Filled, Values, check, check_all, check_name,
 from hieranome.core.routines import WRITING
 from hieranome.mail.reading import Reading
 from hieranome.store import drafts, messages, phrases, routines, rules
-from hieranome.store.drafts import Draft
-from hieranome.store.phrases import Phrase
+from hieranome.store.drafts import Draft, DraftAttachment
+from hieranome.store.phrases import Phrase as Phrase
 
 MOST = 500
 """Phrases there may be."""
@@ -83,8 +82,8 @@ def attach(room: Mailroom, number: int, name: str, media_type: str, content: byt
     """Let a file go along with a phrase. Raises :class:`CallerError` when all its files were too large."""
     with room.change() as db:
         phrases.get(db, number)
-        writing.check_size(phrases.files(db, number), name, content)
-        phrases.add_file(db, number, writing.file_name(name), media_type, content)
+        attaching.check_size(phrases.files(db, number), name, content)
+        phrases.add_file(db, number, attaching.file_name(name), media_type, content)
         room.tell("phrases")
     return phrases.get(room.reader(), number)
 
@@ -109,7 +108,7 @@ def put_into(room: Mailroom, draft: int, short: str, reading: Reading | None = N
         one = drafts.get(db, draft)
         filled = fill(phrase.text, book(db), _values(room, one.answers, reading), room.now())
         for name, media_type, content in phrases.contents(db, phrase.id):
-            writing.attach(room, draft, name, media_type, content)
+            attaching.attach(room, draft, name, media_type, content)
         drafts.update(db, draft, phrased=1)
         if one.answers is not None:
             phrases.note_use(db, phrase.id, one.answers, room.clock())
@@ -142,6 +141,16 @@ def _values(room: Mailroom, message: int | None, reading: Reading | None = None)
     facts = (reading or beginning.read_whole(room, message)).facts
     display = (facts.reply_to if facts.reply_to.name else facts.sender).name
     return Values(first_name(display), display, row.sender_address, row.subject)
+
+
+def every(room: Mailroom) -> list[Phrase]:
+    """All phrases by name."""
+    return phrases.every(room.reader())
+
+
+def files(room: Mailroom, number: int) -> list[DraftAttachment]:
+    """The files that go along with a phrase."""
+    return phrases.files(room.reader(), number)
 
 
 def ordered(room: Mailroom, message: int) -> list[Phrase]:

@@ -2,14 +2,10 @@
 
 from __future__ import annotations
 
-from typing import Literal
-
 from pydantic import BaseModel
 
 from hieranome.web.models.answer import Answer
 from hieranome.web.models.mail import MessageOut
-
-Ranked = Literal["total", "newest"]
 
 
 class SourceOut(Answer):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
 from datetime import datetime
 
 from fastapi import APIRouter
@@ -14,13 +15,11 @@ from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.searching import understand
 from hieranome.app.service import Service
 from hieranome.core.away import Away, Circle
-from hieranome.core.errors import HieranomeError
 from hieranome.core.stopwords import BY_LANGUAGE
 from hieranome.core.times import DAY
 from hieranome.core.values import QueryError
 from hieranome.core.when import Moment, read_moment
 from hieranome.mail.servers import Server
-from hieranome.store import accounts, away, scripts
 from hieranome.web.models.answer import Id
 from hieranome.web.models.away import (
     AnswerAtIn,
@@ -40,8 +39,6 @@ from hieranome.web.routers.mail import rows_out
 from hieranome.web.state import RoomDep, ServiceDep
 
 router = APIRouter(tags=["away"])
-SHOWN = 200
-"""Of those who got a notice, so many are shown."""
 
 
 @router.get("/away")
@@ -54,14 +51,14 @@ def get_away(service: ServiceDep) -> AwayOut:
 def set_away(service: ServiceDep, wanted: AwayIn) -> AwayOut:
     """Set the notice; servers that send it are told."""
     keeping.set_away(service.room, _away(service.room, wanted))
-    return _out(service, _tell_servers(service, wanted.on))
+    return _out(service, service.at_server.answer_anew(wanted.on))
 
 
 @router.post("/away/off")
 def switch_away_off(service: ServiceDep) -> AwayOut:
     """Send no more notices, here or at servers; the texts stay."""
     keeping.switch_off(service.room)
-    return _out(service, _tell_servers(service, False))
+    return _out(service, service.at_server.answer_anew(False))
 
 
 @router.post("/away/dry-run")
@@ -75,11 +72,11 @@ def try_away(room: RoomDep, wanted: AwayIn) -> DryRunOut:
 @router.get("/away/invitations")
 def list_away_invitations(room: RoomDep) -> list[InvitedOut]:
     """The invitations that fall into the time away."""
-    known = away.get(room.reader())
+    known = keeping.notice(room)
     if known.ends <= known.begins:
         return []
     found = telling.invitations(room, known.begins, known.ends)
-    rows = rows_out(room, room.reader(), [one.message for one in found])
+    rows = rows_out(room, [one.message for one in found])
     return [
         InvitedOut(message=row, invitation=InvitationOut.model_validate(one.invitation), answer=one.answer)
         for row, one in zip(rows, found, strict=True)
@@ -102,7 +99,7 @@ def answer_at_server(service: ServiceDep, wanted: AnswerAtIn) -> AwayOut:
 
 def _away(room: Mailroom, wanted: AwayIn) -> Away:
     """The notice with its times read."""
-    known, now = away.get(room.reader()), room.now()
+    known, now = keeping.notice(room), room.now()
     begins = _time(wanted.begins, now, over=False) if wanted.begins.strip() else known.begins
     ends = _time(wanted.ends, now, over=True) if wanted.ends.strip() else known.ends
     if not wanted.begins.strip() and (not begins or known.ends <= room.clock()):
@@ -116,26 +113,16 @@ def _time(said: str, now: datetime, *, over: bool) -> int:
     return moment.at + (DAY if over and moment.day else 0)
 
 
-def _tell_servers(service: Service, on: bool) -> dict[int, str]:
-    """Put the notice anew at the servers that send it; why that could not be done, by mailbox."""
-    problems = {}
-    for placed in scripts.every(service.room.reader()):
-        if placed.away:
-            try:
-                service.at_server.answer_at(placed.account, on)
-            except HieranomeError as exc:
-                problems[placed.account] = str(exc)
-    return problems
-
-
 def _out(service: Service, problems: dict[int, str] | None = None) -> AwayOut:
     room = service.room
-    db = room.reader()
-    known = away.get(db)
+    known, failed = keeping.notice(room), problems or {}
 
     def shown(at: int) -> str:
         return time_told(room, Moment(at)) if at else ""
 
+    servers = [
+        AwayServerOut(**asdict(one), problem=failed.get(one.account, "")) for one in service.at_server.answering()
+    ]
     return AwayOut(
         on=known.on and known.ends > room.clock(),
         holds=known.holds_at(room.clock()),
@@ -146,8 +133,8 @@ def _out(service: Service, problems: dict[int, str] | None = None) -> AwayOut:
         days=known.days,
         circles=[_circle(room, one) for one in known.circles],
         languages=list(BY_LANGUAGE),
-        told=[ToldOut.model_validate(one) for one in away.told(db, SHOWN)],
-        servers=_servers(service, problems or {}),
+        told=[ToldOut.model_validate(one) for one in keeping.told(room)],
+        servers=servers,
     )
 
 
@@ -159,25 +146,8 @@ def _circle(room: Mailroom, one: Circle) -> CircleOut:
     return CircleOut(name=one.name, who=one.who, line=one.line, sentence=sentence, texts=dict(one.texts))
 
 
-def _servers(service: Service, problems: dict[int, str]) -> list[AwayServerOut]:
-    found = []
-    for one in accounts.every(service.room.reader()):
-        placed = scripts.of_account(service.room.reader(), one.id)
-        answers = placed is not None and placed.away
-        found.append(
-            AwayServerOut(
-                account=one.id,
-                address=one.address,
-                answers=answers,
-                current=answers and placed is not None and placed.state == "there",
-                problem=problems.get(one.id, ""),
-            )
-        )
-    return found
-
-
 def _would_out(room: Mailroom, would: list[Would]) -> list[WouldOut]:
-    rows = rows_out(room, room.reader(), [one.message for one in would])
+    rows = rows_out(room, [one.message for one in would])
     return [
         WouldOut(message=row, person=said.person, circle=said.circle, language=said.language, text=said.text)
         for row, said in zip(rows, (one.answer for one in would), strict=True)

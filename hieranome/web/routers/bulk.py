@@ -10,7 +10,6 @@ from fastapi import APIRouter, Query
 from hieranome.app import emptying
 from hieranome.app.bulk import draining, readiness, subscriptions, weigh_in
 from hieranome.app.bulk.looking_through import to_look_at
-from hieranome.store import unsubscribed
 from hieranome.web.models.bulk import (
     AboutOut,
     DecisionIn,
@@ -31,6 +30,7 @@ from hieranome.web.models.bulk import (
 )
 from hieranome.web.models.mail import MessageOut
 from hieranome.web.models.teaching import OutcomeOut, StepOut
+from hieranome.web.routers.mail import rows_out
 from hieranome.web.routers.teaching import outcome_out
 from hieranome.web.state import RoomDep, ServiceDep
 
@@ -63,9 +63,9 @@ def describe_subscription(service: ServiceDep, source: Annotated[str, Query(max_
         description=found.description,
         domain=found.domain,
         standing=found.standing.value,
-        recent=[MessageOut.model_validate(row) for row in found.recent],
+        recent=rows_out(service.room, found.recent),
         offer=OfferOut.model_validate(service.unsubscriber.offer(source)),
-        asked=[RequestOut.model_validate(one) for one in unsubscribed.of_source(service.room.reader(), source)],
+        asked=[RequestOut.model_validate(one) for one in service.unsubscriber.asked(source)],
     )
 
 
@@ -78,7 +78,7 @@ def unsubscribe(service: ServiceDep, wanted: UnsubscribeIn) -> RequestOut:
 @router.post("/subscriptions/decide")
 def decide_on_subscriptions(room: RoomDep, decision: DecisionIn) -> OutcomeOut:
     """Decide where all mail of subscriptions belongs from now on, in one step."""
-    return outcome_out(subscriptions.decide(room, decision.sources, decision.belongs))
+    return outcome_out(room, subscriptions.decide(room, decision.sources, decision.belongs))
 
 
 @router.get("/drain")
@@ -107,7 +107,7 @@ def empty_drain(room: RoomDep, wanted: EmptyIn) -> StepOut:
 @router.get("/drain/doubted")
 def list_doubted_in_drain(room: RoomDep) -> list[MessageOut]:
     """Mail in the Drain of which it is doubtful that it belongs there, by sender."""
-    return [MessageOut.model_validate(row) for row in draining.doubted(room)]
+    return rows_out(room, draining.doubted(room))
 
 
 @router.get("/drain/preview")

@@ -12,13 +12,12 @@ from hieranome.app.access.reaching import Tried, try_servers
 from hieranome.app.mailbox import mailboxes
 from hieranome.app.mailbox.folders import bucket_of
 from hieranome.app.mailbox.history import progress
+from hieranome.app.mailbox.mailboxes import Account, NewAccount
 from hieranome.app.service import Service
 from hieranome.core.errors import CallerError
 from hieranome.mail.finding import Named
 from hieranome.mail.oauth import Provider, Tokens
 from hieranome.mail.servers import Login
-from hieranome.store import accounts, goals
-from hieranome.store.accounts import Account, NewAccount
 from hieranome.web.models.answer import Id
 from hieranome.web.models.authorisations import AuthorisationOut, AuthorisedIn, AuthoriseIn
 from hieranome.web.models.mailboxes import (
@@ -39,7 +38,7 @@ router = APIRouter(tags=["mailboxes"])
 def mailbox_out(service: Service, account: Account) -> MailboxOut:
     """A mailbox and how it is."""
     read = progress(service.room, account.id)
-    waiting = goals.waiting(service.room.reader(), account.id)
+    waiting = mailboxes.waiting(service.room, account.id)
     values = {name: getattr(account, name) for name in MailboxOut.model_fields if hasattr(account, name)}
     kept = service.vault.kind(account.address)
     return MailboxOut(**values, done=read.done, total=read.total, waiting=waiting, kept=kept)
@@ -105,9 +104,7 @@ def find_servers(service: ServiceDep, wanted: FindIn) -> ServersFoundOut:
 @router.post("/mailboxes/probe")
 def probe_mailbox(service: ServiceDep, wanted: ServersIn) -> ProbeOut:
     """Try the servers described, and tell what is there. Nothing is kept."""
-    before = next(
-        (a for a in accounts.every(service.room.reader()) if a.address == wanted.address.strip().lower()), None
-    )
+    before = mailboxes.known(service.room, wanted.address)
     told = _tried(service, *_described(service, wanted, before), before)
     found = [
         ListedOut(
@@ -132,7 +129,7 @@ def add_mailbox(service: ServiceDep, wanted: ServersIn) -> MailboxOut:
     try:
         account = mailboxes.add(service.room, replace(new, prefix=told.prefix), told.listed)
     except CallerError:
-        if not any(one.address == new.address for one in accounts.every(service.room.reader())):
+        if mailboxes.known(service.room, new.address) is None:
             service.vault.forget(new.address)
         raise
     service.authorisations.done(wanted.authorisation)
@@ -143,7 +140,7 @@ def add_mailbox(service: ServiceDep, wanted: ServersIn) -> MailboxOut:
 @router.put("/mailboxes/{number}")
 def change_mailbox(service: ServiceDep, number: Id, wanted: ServersIn) -> MailboxOut:
     """Change how a mailbox is reached; it is tried first."""
-    account = accounts.get(service.room.reader(), number)
+    account = mailboxes.get(service.room, number)
     if account.address != wanted.address.strip().lower():
         raise CallerError("The address of a mailbox stays. Connect the other one beside it.")
     new, secret = _described(service, wanted, account)
@@ -151,12 +148,10 @@ def change_mailbox(service: ServiceDep, number: Id, wanted: ServersIn) -> Mailbo
     if secret:
         service.vault.put(account.address, secret, wanted.kept)
         service.logins.forget(account.address)
-    with service.room.change() as db:
-        accounts.change(db, number, replace(new, prefix=told.prefix))
-        accounts.update(db, number, error="")
+    account = mailboxes.change(service.room, number, replace(new, prefix=told.prefix))
     service.authorisations.done(wanted.authorisation)
     service.watchers.watch(number)
-    return mailbox_out(service, accounts.get(service.room.reader(), number))
+    return mailbox_out(service, account)
 
 
 def _authorisation_out(one: Authorisation) -> AuthorisationOut:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import sqlite3
 from dataclasses import asdict
 from typing import Annotated
 from urllib.parse import quote
@@ -10,11 +9,11 @@ from urllib.parse import quote
 from fastapi import APIRouter, Query, Response
 
 from hieranome.app.bulk import planning
+from hieranome.app.bulk.planning import KeptPlan
+from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.zones import local_zone, zone_of
 from hieranome.core.editions import Entry
 from hieranome.core.plans import Plan, next_due
-from hieranome.store import editions, plans, sources, subscriptions
-from hieranome.store.plans import KeptPlan
 from hieranome.web.models.answer import Id
 from hieranome.web.models.editions import (
     CameOut,
@@ -39,26 +38,15 @@ router = APIRouter(tags=["editions"])
 @router.get("/plans")
 def list_plans(room: RoomDep) -> PlansOut:
     """All edition plans, and what stands in no edition."""
-    db = room.reader()
-    out = sorted(plans.left_out(db))
-    names = _names(db, out)
-    told = [LeftOutOut(source=one, name=name) for one, name in zip(out, names, strict=True)]
-    return PlansOut(
-        plans=[_plan_out(db, room.clock(), one) for one in plans.every(db)], left_out=told, zone=local_zone()
-    )
+    out = planning.left_out(room)
+    told = [LeftOutOut(source=one, name=name) for one, name in zip(out, planning.names(room, out), strict=True)]
+    return PlansOut(plans=[_plan_out(room, one) for one in planning.every(room)], left_out=told, zone=local_zone())
 
 
-def _plan_out(db: sqlite3.Connection, now: int, one: KeptPlan) -> PlanOut:
-    names = _names(db, list(one.plan.sources))
-    return PlanOut.model_validate(
-        {**asdict(one.plan), "id": one.id, "names": names, "next_due": next_due(one.plan, zone_of(one.plan.zone), now)}
-    )
-
-
-def _names(db: sqlite3.Connection, keys: list[str]) -> list[str]:
-    """What sources are called; the key where no mail of one is here."""
-    newest = subscriptions.newest(db, keys)
-    return [sources.name_of(db, key, newest[key]) if key in newest else key.partition(":")[2] for key in keys]
+def _plan_out(room: Mailroom, one: KeptPlan) -> PlanOut:
+    due = next_due(one.plan, zone_of(one.plan.zone), room.clock())
+    names = planning.names(room, one.plan.sources)
+    return PlanOut.model_validate({**asdict(one.plan), "id": one.id, "names": names, "next_due": due})
 
 
 def _plan(given: PlanIn) -> Plan:
@@ -80,13 +68,13 @@ def _plan(given: PlanIn) -> Plan:
 @router.post("/plans")
 def make_plan(room: RoomDep, given: PlanIn) -> PlanOut:
     """Make a plan; its first edition takes mail of the week before."""
-    return _plan_out(room.reader(), room.clock(), planning.make(room, _plan(given)))
+    return _plan_out(room, planning.make(room, _plan(given)))
 
 
 @router.put("/plans/{number}")
 def change_plan(room: RoomDep, number: Id, given: PlanIn) -> PlanOut:
     """Describe a plan anew, from the next time it is due."""
-    return _plan_out(room.reader(), room.clock(), planning.change(room, number, _plan(given)))
+    return _plan_out(room, planning.change(room, number, _plan(given)))
 
 
 @router.delete("/plans/{number}", status_code=204)
@@ -112,18 +100,16 @@ def list_editions(
     room: RoomDep, before: Annotated[Id, Query()] = 0, limit: Annotated[int, Query(ge=1, le=200)] = 50
 ) -> EditionsOut:
     """Editions, newest first."""
-    db = room.reader()
-    found = editions.recent(db, before, limit + 1)
-    shown = [EditionOut.model_validate(one) for one in found[:limit]]
-    more = found[limit - 1].id if len(found) > limit else 0
-    return EditionsOut(editions=shown, next=more, unread=editions.unread(db))
+    found, more = planning.recent(room, before, limit)
+    shown = [EditionOut.model_validate(one) for one in found]
+    return EditionsOut(editions=shown, next=found[-1].id if more else 0, unread=planning.unread(room))
 
 
 @router.get("/editions/{number}")
 def open_edition(room: RoomDep, number: Id) -> OpenedEditionOut:
     """An edition to be read."""
     edition, content = planning.opened(room, number)
-    stands = editions.standing(room.reader(), (one.message for one in content.entries))
+    stands = planning.standing(room, content)
 
     def entry(one: Entry) -> EditionEntryOut:
         place, seen = stands.get(one.message, ("trash", True))

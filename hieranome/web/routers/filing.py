@@ -6,12 +6,11 @@ from typing import Annotated
 
 from fastapi import APIRouter, Query
 
-from hieranome.app import arranging, filing
+from hieranome.app import arranging, filing, lists
+from hieranome.app.lists import Place
 from hieranome.app.room import marks
 from hieranome.app.teaching.correct import MAX_AT_ONCE
 from hieranome.core.buckets import UNDECIDED
-from hieranome.store import listing, places, sources
-from hieranome.store.places import Place
 from hieranome.web.models.filing import (
     BackIn,
     BucketIn,
@@ -63,13 +62,8 @@ def list_numbers(
     limit: Annotated[int, Query(ge=1, le=marks.MAX_FILED)] = MAX_AT_ONCE,
 ) -> NumbersOut:
     """The ids of a place's newest messages, of one sender or source where one is named: what *select all* takes."""
-    db = room.reader()
-    if source:
-        of_source = sources.numbers(db, name, source)
-        return NumbersOut(messages=of_source[:limit], total=len(of_source))
-    place = places.get(db, name)
-    found = listing.numbers(db, listing.Listing(name, unread_only=unread_only), sender, limit)
-    return NumbersOut(messages=found, total=place.unread if unread_only else place.total)
+    found, total = lists.numbers(room, name, sender=sender, source=source, unread_only=unread_only, limit=limit)
+    return NumbersOut(messages=found, total=total)
 
 
 @router.post("/folders")

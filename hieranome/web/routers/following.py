@@ -2,20 +2,19 @@
 
 from __future__ import annotations
 
-import sqlite3
 from typing import Annotated
 
 from fastapi import APIRouter, Query, Response
 
 from hieranome.app.following import due, feed, owing, parking
+from hieranome.app.following.due import Followed
 from hieranome.app.following.hours import usual_hours
 from hieranome.app.following.owing import Owed
 from hieranome.app.room.mailroom import Mailroom
+from hieranome.app.rows import follow_of
 from hieranome.app.writing import beginning
 from hieranome.core.errors import NotFound
 from hieranome.core.when import Moment, read_moment
-from hieranome.store import following, messages, settings
-from hieranome.store.following import Followed
 from hieranome.web.models.answer import Id
 from hieranome.web.models.filing import FiledOut
 from hieranome.web.models.following import (
@@ -34,8 +33,9 @@ from hieranome.web.models.following import (
     OwedOut,
     ParkIn,
 )
+from hieranome.web.models.mail import FollowedOut
 from hieranome.web.models.writing import DraftOut
-from hieranome.web.routers.mail import followed_out, rows_out
+from hieranome.web.routers.mail import rows_by_id, rows_out
 from hieranome.web.routers.writing import draft_out
 from hieranome.web.state import RoomDep
 
@@ -105,11 +105,10 @@ def ask_again(room: RoomDep, number: Id) -> DraftOut:
 @router.get("/follow-up")
 def follow_up(room: RoomDep) -> FollowUpOut:
     """What is due and what is parked."""
-    db = room.reader()
     today = room.now().replace(hour=0, minute=0, second=0, microsecond=0)
     return FollowUpOut(
-        due=_followed(room, db, following.due(db)),
-        parked=_followed(room, db, [one for one in following.every(db, "parked") if one.message in _parked(db)]),
+        due=_followed(room, due.every_due(room)),
+        parked=_followed(room, parking.parked(room)),
         today=int(today.timestamp()),
     )
 
@@ -117,27 +116,25 @@ def follow_up(room: RoomDep) -> FollowUpOut:
 @router.get("/owed")
 def list_owed(room: RoomDep) -> OwedListsOut:
     """What is owed, both ways."""
-    db = room.reader()
     they, you = owing.owed(room)
-    return OwedListsOut(they=owed_out(room, db, they), you=owed_out(room, db, you), now=room.clock())
+    return OwedListsOut(they=owed_out(room, they), you=owed_out(room, you), now=room.clock())
 
 
-def _parked(db: sqlite3.Connection) -> set[int]:
-    return {number for number, _ in messages.standing_in(db, "parked")}
+def _followed(room: Mailroom, many: list[Followed]) -> list[FollowingOut]:
+    shown = rows_by_id(room, [one.message for one in many])
+    return [
+        FollowingOut(message=shown[one.message], state=FollowedOut.model_validate(follow_of(one)))
+        for one in many
+        if one.message in shown
+    ]
 
 
-def _followed(room: Mailroom, db: sqlite3.Connection, many: list[Followed]) -> list[FollowingOut]:
-    rows = messages.get_many(db, [one.message for one in many])
-    shown = {one.id: one for one in rows_out(room, db, rows)}
-    return [FollowingOut(message=shown[one.message], state=followed_out(one)) for one in many if one.message in shown]
-
-
-def owed_out(room: Mailroom, db: sqlite3.Connection, many: list[Owed]) -> list[OwedOut]:
+def owed_out(room: Mailroom, many: list[Owed]) -> list[OwedOut]:
     """What is owed as the page takes it."""
-    shown = {one.id: one for one in rows_out(room, db, [one.message for one in many])}
+    rows = rows_out(room, [one.message for one in many])
     return [
         OwedOut(
-            message=shown[one.message.id],
+            message=row,
             sentence=one.sentence,
             person=one.person,
             usual=one.usual,
@@ -146,7 +143,7 @@ def owed_out(room: Mailroom, db: sqlite3.Connection, many: list[Owed]) -> list[O
             promised=one.promised,
             missed=one.missed,
         )
-        for one in many
+        for row, one in zip(rows, many, strict=True)
     ]
 
 
@@ -162,9 +159,7 @@ def get_follow_up_settings(room: RoomDep) -> FollowUpSettingsOut:
 @router.put("/follow-up/settings")
 def put_follow_up_settings(room: RoomDep, wanted: FollowUpSettingsIn) -> FollowUpSettingsOut:
     """Say when a day begins, and what brings parked mail back."""
-    with room.change() as db:
-        settings.put(db, settings.MORNING, wanted.morning)
-        settings.put(db, settings.ANSWER_RETURNS, wanted.answer_returns)
+    parking.say_when(room, day_begins=wanted.morning, returns=wanted.answer_returns)
     return get_follow_up_settings(room)
 
 

@@ -22,20 +22,17 @@ from sse_starlette import EventSourceResponse, ServerSentEvent
 from starlette.background import BackgroundTask
 
 from hieranome import __version__
-from hieranome.app import exporting
+from hieranome.app import exporting, owner_settings
+from hieranome.app.arrival import importing
+from hieranome.app.arrival.importing import ImportJob
 from hieranome.app.room.events import Events
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.service import Service
-from hieranome.app.teaching import looking, vouching
-from hieranome.app.writing import drafts as writing
 from hieranome.core.errors import CallerError, StoreFull
-from hieranome.store import imports, settings, vouched
-from hieranome.store.imports import ImportJob
 from hieranome.web.guard import session_of
 from hieranome.web.models.answer import Id
 from hieranome.web.models.house import (
     AboutOut,
-    CheckerOut,
     DeliveryIn,
     DeliveryOut,
     GuestOut,
@@ -99,21 +96,18 @@ def _lay_down(service: Service, files: list[UploadFile], mine: bool) -> ImportOu
 @router.get("/imports")
 def list_imports(room: RoomDep) -> list[ImportOut]:
     """The latest imports, newest first."""
-    return [_import_out(room, job) for job in imports.recent(room.reader())]
+    return [_import_out(room, job) for job in importing.recent(room)]
 
 
 @router.get("/imports/{number}")
 def get_import(room: RoomDep, number: Id) -> ImportOut:
     """One import."""
-    return _import_out(room, imports.get(room.reader(), number))
+    return _import_out(room, importing.get(room, number))
 
 
 def _import_out(room: Mailroom, job: ImportJob) -> ImportOut:
-    skipped = imports.skipped(room.reader(), job.id)
-    folder = f"{job.path}/"
-    return ImportOut.model_validate(
-        asdict(job) | {"skipped": [{"path": path.removeprefix(folder), "why": why} for path, why in skipped]}
-    )
+    left = [{"path": path, "why": why} for path, why in importing.skipped(room, job)]
+    return ImportOut.model_validate(asdict(job) | {"skipped": left})
 
 
 @router.get("/export", response_class=FileResponse)
@@ -134,33 +128,13 @@ def export_everything(room: RoomDep) -> FileResponse:
 @router.get("/settings")
 def get_settings(room: RoomDep) -> SettingsOut:
     """The settings."""
-    db = room.reader()
-    return SettingsOut(
-        owner_addresses=sorted(room.owner.addresses),
-        confirmed_checkers=sorted(room.confirmed),
-        shared_domains=sorted(settings.names(db, settings.SHARED)),
-        kin_follow=room.kin_follow,
-        looked_past_teaches=looking.teaches(db),
-        drafts_on_server=bool(settings.value(db, settings.DRAFTS_ON_SERVER, False)),
-        checkers=[CheckerOut.model_validate(one) for one in vouched.checkers(db)],
-    )
+    return SettingsOut.model_validate(owner_settings.current(room))
 
 
 @router.put("/settings")
 def put_settings(room: RoomDep, wanted: SettingsIn) -> SettingsOut:
     """Change the settings that are named."""
-    if wanted.owner_addresses is not None:
-        room.set_owner(wanted.owner_addresses)
-    if wanted.confirmed_checkers is not None:
-        vouching.set_names(room, settings.CONFIRMED, wanted.confirmed_checkers)
-    if wanted.shared_domains is not None:
-        vouching.set_names(room, settings.SHARED, wanted.shared_domains)
-    if wanted.kin_follow is not None:
-        vouching.set_kin_follow(room, wanted.kin_follow)
-    if wanted.looked_past_teaches is not None:
-        looking.set_teaches(room, wanted.looked_past_teaches)
-    if wanted.drafts_on_server is not None:
-        writing.keep_on_server(room, wanted.drafts_on_server)
+    owner_settings.change(room, **wanted.model_dump())
     return get_settings(room)
 
 

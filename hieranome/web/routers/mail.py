@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import asyncio
-import sqlite3
 from collections.abc import Sequence
 from typing import Annotated
 from urllib.parse import quote
@@ -11,29 +10,23 @@ from urllib.parse import quote
 from fastapi import APIRouter, Query
 from fastapi.responses import HTMLResponse, Response
 
-from hieranome.app import pictures, viewing
-from hieranome.app.bulk.draining import leaves_at
+from hieranome.app import lists, pictures, viewing
 from hieranome.app.following.due import due_by_now
+from hieranome.app.lists import MAX_PAGE, Listing, Order
+from hieranome.app.record import LessonRecord
 from hieranome.app.room import marks
 from hieranome.app.room.mailroom import Mailroom
-from hieranome.app.topics.arriving import TOPIC
-from hieranome.core.buckets import DRAIN
+from hieranome.app.rows import Message, dressed, dressed_by_id
 from hieranome.core.evidence import Line
 from hieranome.core.facts import Correspondent
 from hieranome.core.routing import FAIRLY_SURE, QUITE_SURE, bounds
 from hieranome.mail.opening import PDF
 from hieranome.mail.safe_html import POLICY
-from hieranome.store import copies, following, listing, messages, places, searches, tags, topics
-from hieranome.store.following import Followed
-from hieranome.store.lessons import LessonRecord
-from hieranome.store.listing import Listing, Order
-from hieranome.store.messages import Message
 from hieranome.web.models.answer import Id
 from hieranome.web.models.mail import (
     BoundsOut,
     CheckOut,
     EvidenceOut,
-    FollowedOut,
     HeaderOut,
     InvitationOut,
     LessonOut,
@@ -61,7 +54,7 @@ PDF_POLICY = "default-src 'none'; object-src 'self'; style-src 'unsafe-inline'; 
 @router.get("/places")
 def list_places(room: RoomDep) -> PlacesOut:
     """All places with their counts, in the order of the flow band."""
-    found = [place_out(place) for place in places.every(room.reader())]
+    found = [place_out(place) for place in lists.every_place(room)]
     limits = bounds(room.costs)
     return PlacesOut(
         places=found,
@@ -71,31 +64,20 @@ def list_places(room: RoomDep) -> PlacesOut:
     )
 
 
-def followed_out(one: Followed) -> FollowedOut:
-    """What is followed through of a message as the page takes it."""
-    state = one.state
-    return FollowedOut(kind=one.kind, at=state.at, day=state.day, answer=state.answer, since=state.since)
+def rows_out(room: Mailroom, rows: Sequence[Message]) -> list[MessageOut]:
+    """Messages as rows of a list, in their order."""
+    return [MessageOut.model_validate(one) for one in dressed(room, rows)]
 
 
-def rows_out(room: Mailroom, db: sqlite3.Connection, rows: Sequence[Message]) -> list[MessageOut]:
-    """Rows of a list, each with its mailboxes where there are several, and in the Drain with the day it leaves."""
-    held = copies.told_apart(db, [row.id for row in rows])
-    found = [MessageOut.model_validate(row) for row in rows]
-    carried = tags.of(db, [row.id for row in rows])
-    leaves = leaves_at(db, [row.id for row in rows if row.place == DRAIN], room.clock())
-    asks = topics.questions(db, [row.id for row in rows if row.decided_by == TOPIC])
-    followed: dict[int, list[FollowedOut]] = {}
-    for each in following.of(db, [row.id for row in rows]):
-        followed.setdefault(each.message, []).append(followed_out(each))
-    asked = room.asked_between(db, [row for row in rows if row.id not in asks])
-    for one in found:
-        one.between = asked.get(one.id, [])
-        one.follow = followed.get(one.id, [])
-        one.topic = asks.get(one.id, 0)
-        one.accounts = held.get(one.id, [])
-        one.leaves_at = leaves.get(one.id, 0)
-        one.tags = carried.get(one.id, [])
-    return found
+def rows_by_id(room: Mailroom, numbers: Sequence[int]) -> dict[int, MessageOut]:
+    """Those of some messages that are here, as rows by their ids."""
+    return {one.id: MessageOut.model_validate(one) for one in dressed_by_id(room, numbers)}
+
+
+def page_out(room: Mailroom, found: lists.Page) -> PageOut:
+    """A page of rows as the page takes it."""
+    rows = [MessageOut.model_validate(one) for one in found.rows]
+    return PageOut(messages=rows, next=found.next, revision=room.revision, shifted=found.shifted)
 
 
 @router.get("/messages")
@@ -106,19 +88,11 @@ def list_messages(
     unread_first: bool = False,
     unread_only: bool = False,
     cursor: str = "",
-    limit: Annotated[int, Query(ge=1, le=listing.MAX_PAGE)] = 100,
+    limit: Annotated[int, Query(ge=1, le=MAX_PAGE)] = 100,
 ) -> PageOut:
     """One page of a place; pass ``next`` back as ``cursor`` for the following one."""
-    db = room.reader()
-    places.check(db, place)
-    revision, _, position = cursor.partition("~") if cursor else ("", "", "")
-    page = listing.page(db, Listing(place, order, unread_first, unread_only), position, limit)
-    return PageOut(
-        messages=rows_out(room, db, page.messages),
-        next=f"{room.revision}~{page.next}" if page.next else "",
-        revision=room.revision,
-        shifted=bool(cursor) and order == "importance" and revision != str(room.revision),
-    )
+    wanted = Listing(place, order, unread_first, unread_only)
+    return page_out(room, lists.page(room, wanted, cursor, limit))
 
 
 @router.get("/messages/{number}")
@@ -127,7 +101,7 @@ def open_message(room: RoomDep, number: Id) -> OpenedOut:
     opened = viewing.open_message(room, number)
     facts = opened.facts
     return OpenedOut(
-        message=rows_out(room, room.reader(), [opened.row])[0],
+        message=rows_out(room, [opened.row])[0],
         sender=_person(facts.sender),
         to=[_person(c) for c in facts.to],
         cc=[_person(c) for c in facts.cc],
@@ -167,7 +141,7 @@ def message_html(room: RoomDep, number: Id, pictures: bool = False) -> HTMLRespo
 @router.get("/messages/{number}/source", response_class=Response)
 def message_source(room: RoomDep, number: Id) -> Response:
     """The bytes of the message as they came, as a download."""
-    content = messages.raw(room.reader(), number)
+    content = viewing.source_of(room, number)
     headers = {"content-disposition": f'attachment; filename="message-{number}.eml"'}
     return Response(content, media_type="application/octet-stream", headers=headers)
 
@@ -206,19 +180,19 @@ def message_part_text(room: RoomDep, number: Id, path: str) -> PartTextOut:
 @router.get("/messages/{number}/thread")
 def message_thread(room: RoomDep, number: Id) -> list[MessageOut]:
     """The messages of the same thread, oldest first."""
-    return [MessageOut.model_validate(m) for m in viewing.thread_of(room, number)]
+    return rows_out(room, viewing.thread_of(room, number))
 
 
 @router.post("/messages/{number}/opened")
 def mark_opened(room: RoomDep, number: Id) -> MessageOut:
     """Mark a message read because it was opened."""
-    return MessageOut.model_validate(marks.mark_opened(room, number))
+    return rows_out(room, [marks.mark_opened(room, number)])[0]
 
 
 @router.get("/pictured")
 def list_pictured(room: RoomDep) -> PicturedOut:
     """The senders whose pictures are always fetched."""
-    return PicturedOut(addresses=searches.pictured(room.reader()))
+    return PicturedOut(addresses=pictures.senders(room))
 
 
 @router.put("/pictured")

@@ -6,15 +6,13 @@ from typing import Annotated
 
 from fastapi import APIRouter, Query
 
+from hieranome.app import lists
 from hieranome.app.access.vault import has_keyring
 from hieranome.app.mailbox import elsewhere, mailboxes
 from hieranome.app.mailbox.first_round import ANSWERS, first_round
 from hieranome.app.mailbox.habits import habits_of
 from hieranome.app.mailbox.leaving import Leaving, forget
 from hieranome.app.service import Service
-from hieranome.core.errors import CallerError
-from hieranome.core.routing import bounds
-from hieranome.store import accounts, copies, foreign, listing, messages
 from hieranome.web.models.answer import Id
 from hieranome.web.models.mail import MessageOut
 from hieranome.web.models.mailboxes import (
@@ -39,6 +37,7 @@ from hieranome.web.models.mailboxes import (
     SwitchIn,
 )
 from hieranome.web.routers.connecting import mailbox_out
+from hieranome.web.routers.mail import rows_out
 from hieranome.web.state import RoomDep, ServiceDep
 
 router = APIRouter(tags=["mailboxes"])
@@ -52,7 +51,7 @@ DOUBTED = 50
 def list_mailboxes(service: ServiceDep) -> MailboxesOut:
     """All mailboxes and how they are."""
     return MailboxesOut(
-        mailboxes=[mailbox_out(service, one) for one in accounts.every(service.room.reader())],
+        mailboxes=[mailbox_out(service, one) for one in mailboxes.every(service.room)],
         keepers=KeepersOut(keyring=has_keyring(), sealed=service.vault.unlocked),
     )
 
@@ -76,7 +75,7 @@ def pause_mailbox(service: ServiceDep, number: Id, wanted: SwitchIn) -> MailboxO
 @router.post("/mailboxes/{number}/look", status_code=202)
 def look_now(service: ServiceDep, number: Id) -> MailboxOut:
     """Look for news now."""
-    account = accounts.get(service.room.reader(), number)
+    account = mailboxes.get(service.room, number)
     service.watchers.wake()
     return mailbox_out(service, account)
 
@@ -84,35 +83,24 @@ def look_now(service: ServiceDep, number: Id) -> MailboxOut:
 @router.get("/mailboxes/{number}/folders")
 def list_mailbox_folders(room: RoomDep, number: Id) -> list[MailFolderOut]:
     """The folders of a mailbox."""
-    accounts.get(room.reader(), number)
-    db = room.reader()
     return [
         MailFolderOut(
-            **{name: getattr(one, name) for name in MailFolderOut.model_fields if name != "known"},
-            known=copies.count(db, one.id),
+            **{name: getattr(one, name) for name in MailFolderOut.model_fields if name != "known"}, known=known
         )
-        for one in accounts.folders(db, number)
+        for one, known in mailboxes.folders(room, number)
     ]
 
 
 @router.put("/mailboxes/{number}/folders/{folder}")
 def follow_folder(room: RoomDep, number: Id, folder: Id, wanted: FollowIn) -> list[MailFolderOut]:
     """Follow a folder, or leave it alone."""
-    found = accounts.folder(room.reader(), folder)
-    if found.account != number or found.role in ("inbox", "bucket"):
-        raise CallerError("The inbox and the buckets are always followed.")
-    with room.change() as db:
-        accounts.update_folder(db, folder, followed=int(wanted.followed))
-        if wanted.followed and found.low != 0:
-            # Left out while the history was read: what stands in it comes with the next look.
-            accounts.update_folder(db, folder, low=0, validity=0, uidnext=0, modseq=0)
+    mailboxes.follow(room, number, folder, wanted=wanted.followed)
     return list_mailbox_folders(room, number)
 
 
 @router.get("/mailboxes/{number}/preview")
 def show_preview(room: RoomDep, number: Id) -> PreviewOut:
     """Where the newest messages of the inbox would go, were mail routed."""
-    accounts.get(room.reader(), number)
     found = mailboxes.preview(room, number)
     counts = [CountOut(place=place, messages=count) for place, count in found.counts.items()]
     return PreviewOut(counts=counts, total=found.total)
@@ -123,11 +111,10 @@ def show_first_round(
     room: RoomDep, number: Id, skipped: Annotated[list[Id] | None, Query(max_length=100)] = None
 ) -> RoundOut:
     """The next question of the first round; those ``skipped`` are not asked again."""
-    accounts.get(room.reader(), number)
     found = first_round(room, number, skipped or ())
     question = None
     if found.question is not None:
-        question = QuestionOut(message=MessageOut.model_validate(found.question.message), alike=found.question.alike)
+        question = QuestionOut(message=rows_out(room, [found.question.message])[0], alike=found.question.alike)
     return RoundOut(answered=found.answered, answers=ANSWERS, question=question)
 
 
@@ -158,7 +145,6 @@ def show_leaving(service: ServiceDep, number: Id) -> LeavingOut:
 @router.delete("/mailboxes/{number}/leaving", status_code=204)
 def stay(service: ServiceDep, number: Id) -> None:
     """Stay after all."""
-    accounts.get(service.room.reader(), number)
     service.leavings.stay(number)
 
 
@@ -167,20 +153,19 @@ def _leaving(service: Service, found: Leaving | None) -> LeavingOut:
         return LeavingOut(state="none")
     if found.accounted is None:
         return LeavingOut(state=found.state, error=found.error)
-    missing = messages.get_many(service.room.reader(), found.accounted.missing[:DOUBTED])
     return LeavingOut(
         state=found.state,
         left=found.left,
         there=found.accounted.there,
         brought_back=found.accounted.brought_back,
-        missing=[MessageOut.model_validate(one) for one in missing],
+        missing=[MessageOut.model_validate(one) for one in service.leavings.missing(found.accounted)],
     )
 
 
 @router.delete("/mailboxes/{number}", status_code=204)
 def remove_mailbox(service: ServiceDep, number: Id) -> None:
     """Forget a mailbox and its secret. The messages stay here, and on the server everything stays as it is."""
-    account = accounts.get(service.room.reader(), number)
+    account = mailboxes.get(service.room, number)
     service.watchers.leave(number)
     forget(service.room, number)
     service.vault.forget(account.address)
@@ -190,17 +175,7 @@ def remove_mailbox(service: ServiceDep, number: Id) -> None:
 @router.get("/elsewhere")
 def list_elsewhere(room: RoomDep) -> list[ElsewhereOut]:
     """Moves other programs made that are too many to be learned unasked."""
-    db = room.reader()
-    return [
-        ElsewhereOut(
-            id=one.id,
-            at=one.at,
-            belongs=one.belongs,
-            total=len(one.messages),
-            first=[MessageOut.model_validate(row) for row in messages.get_many(db, one.messages[:SHOWN])],
-        )
-        for one in foreign.waiting(db)
-    ]
+    return [ElsewhereOut.model_validate(one) for one in elsewhere.waiting(room)]
 
 
 @router.post("/elsewhere/{number}")
@@ -212,5 +187,5 @@ def answer_elsewhere(room: RoomDep, number: Id, wanted: ElsewhereIn) -> LearnedO
 @router.get("/junk/doubted")
 def list_doubted(room: RoomDep) -> DoubtedOut:
     """Mail in Junk that the model thinks matters."""
-    found = listing.above(room.reader(), "junk", bounds(room.costs).ask, DOUBTED)
+    found = lists.doubted_in_junk(room)
     return DoubtedOut(messages=[MessageOut.model_validate(one) for one in found], total=len(found))

@@ -8,9 +8,8 @@ from fastapi import APIRouter, File, Query, Response, UploadFile
 
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.writing import phrasing
-from hieranome.app.writing.drafts import MAX_ATTACHED
-from hieranome.store import phrases
-from hieranome.store.phrases import Phrase
+from hieranome.app.writing.attaching import MAX_ATTACHED
+from hieranome.app.writing.phrasing import Phrase
 from hieranome.web.models.answer import Id
 from hieranome.web.models.phrases import (
     BookIn,
@@ -29,14 +28,14 @@ router = APIRouter(tags=["phrases"])
 
 
 def _out(room: Mailroom, one: Phrase) -> PhraseOut:
-    files = [AttachmentOut.model_validate(file) for file in phrases.files(room.reader(), one.id)]
+    files = [AttachmentOut.model_validate(file) for file in phrasing.files(room, one.id)]
     return PhraseOut(id=one.id, short=one.short, text=one.text, uses=one.uses, files=files)
 
 
 @router.get("/phrases")
 def list_phrases(room: RoomDep, message: Annotated[int, Query(ge=0, le=2**53)] = 0) -> list[PhraseOut]:
     """The phrases; for a message those first that were used for mail like it."""
-    found = phrasing.ordered(room, message) if message else phrases.every(room.reader())
+    found = phrasing.ordered(room, message) if message else phrasing.every(room)
     return [_out(room, one) for one in found]
 
 
@@ -76,7 +75,7 @@ def take_out_of_phrase(room: RoomDep, number: Id, file: Id) -> PhraseOut:
 def export_phrases(room: RoomDep, response: Response) -> BookOut:
     """All phrases, as they are read in again; their files stay."""
     response.headers["content-disposition"] = 'attachment; filename="phrasebook.json"'
-    every = phrases.every(room.reader())
+    every = phrasing.every(room)
     return BookOut(format=phrasing.FORMAT, phrases=[PhraseIn(short=one.short, text=one.text) for one in every])
 
 

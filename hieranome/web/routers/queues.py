@@ -65,10 +65,9 @@ def remove_queue(room: RoomDep, number: Id) -> None:
 def show_queue(room: RoomDep, number: Id) -> QueueShownOut:
     """What stands in each state of a queue."""
     told = working.show(room, number)
-    db = room.reader()
     shown = []
     for one in told.columns:
-        messages = rows_out(room, db, [row.message for row in one.rows])
+        messages = rows_out(room, [row.message for row in one.rows])
         rows = [QueuedOut(message=row, since=at.since) for row, at in zip(messages, one.rows, strict=True)]
         shown.append(QueueColumnOut(name=one.state.name, tag=one.state.tag, total=one.total, rows=rows))
     return QueueShownOut(id=told.queue.id, name=told.queue.name, problem=told.problem, columns=shown)

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from fastapi import APIRouter
 
+from hieranome.app import viewing
 from hieranome.app.routines import keeping, running
 from hieranome.app.routines.keeping import Kept
 from hieranome.core.routines import DOINGS, Action, Routine
-from hieranome.store import messages
 from hieranome.web.models.answer import Id
 from hieranome.web.models.routines import (
     RanRoutineOut,
@@ -67,7 +67,7 @@ def try_routine(room: RoomDep, wanted: TryRoutineIn) -> TriedRoutineOut:
     """What a routine would do to a message; nothing is done."""
     actions = [Action(one.verb, one.target) for one in wanted.actions]
     lines, refused = keeping.tried(room, actions, wanted.message)
-    subject = messages.get(room.reader(), wanted.message).subject
+    subject = viewing.subjects(room, [wanted.message])[wanted.message]
     return TriedRoutineOut(subject=subject, lines=[TriedOut.model_validate(one) for one in lines], refused=refused)
 
 
@@ -76,6 +76,6 @@ def run_routine(room: RoomDep, number: Id, wanted: RunRoutineIn) -> RanRoutineOu
     """Do a routine to messages, as one step. Where it cannot be done to some, nothing is done and they are told, unless
     they are left as they are."""
     done = running.run(room, number, wanted.messages, leaving=wanted.leaving)
-    named = {row.id: row.subject for row in messages.get_many(room.reader(), list(done.refused))}
+    named = viewing.subjects(room, list(done.refused))
     refused = [RefusedOut(message=one, subject=named.get(one, ""), why=why) for one, why in done.refused.items()]
     return RanRoutineOut(step=done.step, messages=done.messages, drafts=done.drafts, refused=refused)

@@ -12,7 +12,6 @@ from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.rules import keeping, previewing, proposing
 from hieranome.core.rules import DOINGS, Action, Rule
 from hieranome.mail.servers import Server
-from hieranome.store import scripts
 from hieranome.web.models.answer import Id
 from hieranome.web.models.rules import (
     CanRunOut,
@@ -54,13 +53,12 @@ def _out(kept: keeping.Kept, served: frozenset[int] = frozenset()) -> RuleOut:
 
 
 @router.get("/rules")
-def list_rules(room: RoomDep) -> RulesOut:
+def list_rules(service: ServiceDep) -> RulesOut:
     """All rules with what they did, and where they worked against each other."""
-    served = frozenset[int]().union(*(one.rules for one in scripts.every(room.reader())))
     return RulesOut(
-        rules=[_out(one, served) for one in keeping.every(room)],
+        rules=[_out(one, service.at_server.served()) for one in keeping.every(service.room)],
         doings=[DoingOut.model_validate(one) for one in DOINGS],
-        conflicts=[ConflictOut.model_validate(one) for one in proposing.conflicts(room)],
+        conflicts=[ConflictOut.model_validate(one) for one in proposing.conflicts(service.room)],
     )
 
 
@@ -170,18 +168,17 @@ def run_rule(service: ServiceDep, number: Id) -> None:
 
 
 def _preview(room: Mailroom, told: previewing.Preview) -> RulePreviewOut:
-    db = room.reader()
-    following = zip(rows_out(room, db, [row for row, _ in told.following]), told.following, strict=True)
+    following = zip(rows_out(room, [row for row, _ in told.following]), told.following, strict=True)
     return RulePreviewOut(
         sentence=told.sentence,
         total=told.total,
         exact=told.exact,
-        newest=rows_out(room, db, told.newest),
+        newest=rows_out(room, told.newest),
         standing=told.standing,
         by_model=told.by_model,
         against=told.against,
         answered=told.answered,
-        answers=rows_out(room, db, told.answers),
-        marginal=rows_out(room, db, told.marginal),
+        answers=rows_out(room, told.answers),
+        marginal=rows_out(room, told.marginal),
         following=[FollowingOut(message=row, at=at) for row, (_, at) in following],
     )

@@ -7,11 +7,9 @@ from typing import Annotated
 from fastapi import APIRouter, Query
 
 from hieranome.app import searching
+from hieranome.app.searching import MAX_PAGE, Ranking
 from hieranome.core.operators import OPERATORS
 from hieranome.core.values import QueryError
-from hieranome.store import searches
-from hieranome.store.listing import MAX_PAGE
-from hieranome.store.search import Ranking
 from hieranome.web.models.answer import Id
 from hieranome.web.models.search import (
     FoundOut,
@@ -41,7 +39,7 @@ def search_mail(
     """One page of what a line finds; pass ``next`` back as ``cursor`` for the following one."""
     found = searching.find(room, line, order, cursor, limit)
     return FoundOut(
-        messages=rows_out(room, room.reader(), found.page.messages),
+        messages=rows_out(room, found.page.messages),
         next=found.page.next,
         sentence=found.query.sentence,
         hints=list(found.query.hints),
@@ -87,7 +85,7 @@ def list_operators() -> list[OperatorOut]:
 @router.get("/searches")
 def list_searches(room: RoomDep) -> list[SavedOut]:
     """The saved searches."""
-    return [SavedOut.model_validate(one) for one in searches.every(room.reader())]
+    return [SavedOut.model_validate(one) for one in searching.saved(room)]
 
 
 @router.post("/searches")

@@ -16,11 +16,8 @@ router = APIRouter(tags=["second look"])
 @router.get("/second-look")
 def list_offers(room: RoomDep) -> list[SecondLookOut]:
     """What the model would put elsewhere by now."""
-    db = room.reader()
     return [
-        SecondLookOut(
-            place=one.place, target=one.target, lessons=one.lessons, messages=rows_out(room, db, one.messages)
-        )
+        SecondLookOut(place=one.place, target=one.target, lessons=one.lessons, messages=rows_out(room, one.messages))
         for one in second_look.offers(room)
     ]
 

@@ -11,8 +11,8 @@ from hieranome.app.following.briefing import briefing
 from hieranome.app.following.due import told
 from hieranome.app.following.short import short_of
 from hieranome.app.room.mailroom import Mailroom
+from hieranome.app.rows import Message
 from hieranome.core.short import Line
-from hieranome.store.messages import Message
 from hieranome.web.models.answer import Id
 from hieranome.web.models.mail import MessageOut, PartOut
 from hieranome.web.models.short import BriefingOut, DatedOut, FileOut, LineOut, PromisedOut, ShortPartOut
@@ -48,7 +48,6 @@ def get_standing(room: RoomDep, address: Annotated[str, Query(min_length=1, max_
     """Where things stand with who writes from an address: open questions both ways, and since the owner last wrote to
     them what they promised, times to come and files."""
     found = briefing(room, address)
-    db = room.reader()
     rows = [found.last] if found.last else []
     rows += [one.message for one in found.promised] + [one.message for one in found.dates]
     shown = _by_id(room, rows + [one.message for one in found.files])
@@ -57,8 +56,8 @@ def get_standing(room: RoomDep, address: Annotated[str, Query(min_length=1, max_
         name=found.name,
         last=shown[found.last.id] if found.last else None,
         since=found.since,
-        you=owed_out(room, db, found.you),
-        they=owed_out(room, db, found.they),
+        you=owed_out(room, found.you),
+        they=owed_out(room, found.they),
         promised=[PromisedOut(message=shown[one.message.id], sentence=one.sentence) for one in found.promised],
         dates=[
             DatedOut(
@@ -76,4 +75,4 @@ def get_standing(room: RoomDep, address: Annotated[str, Query(min_length=1, max_
 
 def _by_id(room: Mailroom, rows: Sequence[Message]) -> dict[int, MessageOut]:
     known = {row.id: row for row in rows}
-    return {one.id: one for one in rows_out(room, room.reader(), list(known.values()))}
+    return {one.id: one for one in rows_out(room, list(known.values()))}

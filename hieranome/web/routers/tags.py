@@ -6,8 +6,7 @@ from fastapi import APIRouter
 
 from hieranome.app import tagging
 from hieranome.app.room.mailroom import Mailroom
-from hieranome.core.tags import Tag, in_order
-from hieranome.store import accounts, keywords, tags
+from hieranome.core.tags import Tag
 from hieranome.web.models.answer import Id
 from hieranome.web.models.filing import FiledOut
 from hieranome.web.models.tags import (
@@ -28,8 +27,7 @@ router = APIRouter(tags=["tags"])
 
 
 def _out(room: Mailroom, number: int) -> TagOut:
-    tag, every = tags.get(room.reader(), number), in_order(tags.every(room.reader()))
-    return _tag(tag, next((depth for one, depth in every if one.id == number), 0))
+    return _tag(*tagging.get(room, number))
 
 
 def _tag(tag: Tag, depth: int) -> TagOut:
@@ -39,11 +37,11 @@ def _tag(tag: Tag, depth: int) -> TagOut:
 @router.get("/tags")
 def list_tags(room: RoomDep) -> TagsOut:
     """All tags, each followed by those below it."""
-    db = room.reader()
+    found = tagging.listed(room)
     return TagsOut(
-        tags=[_tag(tag, depth) for tag, depth in in_order(tags.every(db))],
-        foreign=[ForeignOut(keyword=word, messages=count) for word, count in keywords.foreign(db)],
-        kept_here=[one.address for one in accounts.every(db) if keywords.kept_here(db, one.id)],
+        tags=[_tag(tag, depth) for tag, depth in found.tags],
+        foreign=[ForeignOut(keyword=word, messages=count) for word, count in found.foreign],
+        kept_here=found.kept_here,
     )
 
 

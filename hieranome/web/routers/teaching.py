@@ -6,10 +6,11 @@ from typing import Annotated
 
 from fastapi import APIRouter, Query
 
+from hieranome.app import record
+from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.teaching import correct, looking, undoing
-from hieranome.store import journal, lately, lessons, messages
 from hieranome.web.models.answer import Id
-from hieranome.web.models.mail import LessonOut, MessageOut
+from hieranome.web.models.mail import LessonOut
 from hieranome.web.models.teaching import (
     ChangeOut,
     ContraryOut,
@@ -28,7 +29,7 @@ from hieranome.web.models.teaching import (
     VerdictIn,
     WeighingIn,
 )
-from hieranome.web.routers.mail import evidence_out
+from hieranome.web.routers.mail import evidence_out, rows_out
 from hieranome.web.state import RoomDep
 
 router = APIRouter(tags=["teaching"])
@@ -40,13 +41,15 @@ Before = Annotated[Id, Query()]
 @router.post("/verdicts")
 def give_verdict(room: RoomDep, verdict: VerdictIn) -> OutcomeOut:
     """Say where messages belong; answers with the effect and the kin that would follow."""
-    return outcome_out(correct.correct(room, verdict.messages, verdict.belongs, verdict.reach, follow=verdict.follow))
+    return outcome_out(
+        room, correct.correct(room, verdict.messages, verdict.belongs, verdict.reach, follow=verdict.follow)
+    )
 
 
 @router.post("/weighings")
 def weigh_anew(room: RoomDep, wanted: WeighingIn) -> OutcomeOut:
     """Say that messages matter more or less; they stay where they stand, and the model learns."""
-    return outcome_out(correct.weigh_anew(room, wanted.messages, up=wanted.up))
+    return outcome_out(room, correct.weigh_anew(room, wanted.messages, up=wanted.up))
 
 
 @router.post("/looked-past")
@@ -55,14 +58,14 @@ def look_past(room: RoomDep, report: LookedPastIn) -> HeededOut:
     return HeededOut(heeded=looking.look_past(room, [(one.message, one.place) for one in report.seen]))
 
 
-def outcome_out(outcome: correct.Outcome) -> OutcomeOut:
+def outcome_out(room: Mailroom, outcome: correct.Outcome) -> OutcomeOut:
     """What follows from a verdict, as the page takes it."""
+    rows = rows_out(room, [one.message for one in outcome.kin])
     return OutcomeOut(
         step=outcome.step,
         effects=[EffectOut.model_validate(e) for e in outcome.effects],
         kin=[
-            KinOut(message=MessageOut.model_validate(k.message), target=k.target, sureness=k.sureness)
-            for k in outcome.kin
+            KinOut(message=row, target=k.target, sureness=k.sureness) for row, k in zip(rows, outcome.kin, strict=True)
         ],
         kin_total=outcome.kin_total,
         contrary=[ContraryOut.model_validate(one) for one in outcome.contrary],
@@ -76,16 +79,13 @@ def outcome_out(outcome: correct.Outcome) -> OutcomeOut:
 @router.post("/steps/{step}/kin")
 def pull_kin(room: RoomDep, step: Id, kin: KinIn) -> StepOut:
     """Let kin of a lesson follow, in one undoable step."""
-    new = correct.pull(room, step, kin.messages)
-    return StepOut.model_validate(journal.get(room.reader(), new))
+    return StepOut.model_validate(record.step(room, correct.pull(room, step, kin.messages)))
 
 
 @router.get("/messages/{number}/journal")
 def show_what_happened(room: RoomDep, number: Id) -> list[EventOut]:
     """What happened to one message, oldest first."""
-    db = room.reader()
-    messages.get(db, number)
-    return [EventOut.model_validate(one) for one in journal.of_message(db, number)]
+    return [EventOut.model_validate(one) for one in record.of_message(room, number)]
 
 
 @router.get("/lately")
@@ -93,7 +93,7 @@ def show_lately(
     room: RoomDep, after: Annotated[Id, Query()], since: Annotated[int, Query(ge=0, le=2**40)]
 ) -> LatelyOut:
     """What came after a message, and what was done since a time (Unix seconds)."""
-    found = lately.happened(room.reader(), after, since)
+    found = record.since(room, after, since)
     return LatelyOut(
         newest=found.newest,
         came=found.came,
@@ -119,14 +119,14 @@ def undo_latest(room: RoomDep) -> StepOut:
 @router.get("/steps")
 def list_steps(room: RoomDep, before: Before = 0, limit: Limit = 50) -> JournalOut:
     """The journal, newest first."""
-    found = journal.recent(room.reader(), before, limit)
+    found = record.steps(room, before, limit)
     return JournalOut(steps=[StepOut.model_validate(s) for s in found], next=found[-1].id if len(found) == limit else 0)
 
 
 @router.get("/lessons")
 def list_lessons(room: RoomDep, before: Before = 0, limit: Limit = 50) -> LedgerOut:
     """The ledger of lessons, newest first."""
-    found = lessons.ledger(room.reader(), before, limit)
+    found = record.ledger(room, before, limit)
     return LedgerOut(
         lessons=[LessonOut.model_validate(one) for one in found], next=found[-1].id if len(found) == limit else 0
     )

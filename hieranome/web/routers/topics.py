@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from fastapi import APIRouter
 
-from hieranome.app.topics import answering
+from hieranome.app.topics import answering, learning
+from hieranome.app.topics.learning import Kept
 from hieranome.app.topics.telling import Question, tell
 from hieranome.core.gaussian import logistic
 from hieranome.core.groups import GROUPS
-from hieranome.store import topics
 from hieranome.web.models.answer import Id
 from hieranome.web.models.filing import FiledOut
 from hieranome.web.models.mail import MessageOut
@@ -28,7 +28,7 @@ router = APIRouter(tags=["topics"])
 _HEADINGS = {group.name: group.heading for group in GROUPS} | {"said": "What you said"}
 
 
-def _out(kept: topics.Kept) -> TopicOut:
+def _out(kept: Kept) -> TopicOut:
     ranked = sorted(kept.weights, key=lambda word: (-kept.weights[word], word))
     return TopicOut(
         id=kept.id,
@@ -56,7 +56,7 @@ def _question(one: Question, row: MessageOut) -> TopicQuestionOut:
 @router.get("/topics")
 def list_topics(room: RoomDep) -> list[TopicOut]:
     """The tags that find their mail."""
-    return [_out(one) for one in topics.every(room.reader())]
+    return [_out(one) for one in learning.every(room)]
 
 
 @router.post("/topics")
@@ -68,9 +68,9 @@ def describe_topic(room: RoomDep, wanted: TopicIn) -> TopicOut:
 @router.get("/topics/{number}")
 def read_topic(room: RoomDep, number: Id) -> TopicToldOut:
     """A topic, how it does, and what it asks next."""
-    told, db = tell(room, number), room.reader()
+    told = tell(room, number)
     low, high = told.right.interval
-    rows = rows_out(room, db, [one.message for one in told.asks])
+    rows = rows_out(room, [one.message for one in told.asks])
     return TopicToldOut(
         topic=_out(told.kept),
         belongs=told.belongs,

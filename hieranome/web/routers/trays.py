@@ -37,7 +37,7 @@ def show_desk(
 ) -> DeskOut:
     """What stands in each tray; ``since`` is when the owner was last here, ``whole`` the trays that give all rows."""
     shown, older = trays.show(room, since, whole)
-    rows = iter(rows_out(room, room.reader(), [row for one in shown for row in one.messages]))
+    rows = iter(rows_out(room, [row for one in shown for row in one.messages]))
     return DeskOut(
         trays=[
             ShownOut(

@@ -7,11 +7,11 @@ from typing import Annotated
 from fastapi import APIRouter, File, Query, UploadFile
 
 from hieranome.app.room.mailroom import Mailroom
-from hieranome.app.writing import beginning
+from hieranome.app.writing import attaching, beginning, people
 from hieranome.app.writing import drafts as writing
+from hieranome.app.writing.drafts import Draft
+from hieranome.app.writing.people import Identity
 from hieranome.core.errors import CallerError
-from hieranome.store import accounts, drafts, searches
-from hieranome.store.drafts import Draft, Identity
 from hieranome.web.models.answer import Id
 from hieranome.web.models.teaching import StepOut
 from hieranome.web.models.writing import (
@@ -33,14 +33,14 @@ router = APIRouter(tags=["writing"])
 def draft_out(room: Mailroom, draft: Draft) -> DraftOut:
     """A draft as the page takes it."""
     values = {name: getattr(draft, name) for name in DraftOut.model_fields if hasattr(draft, name)}
-    files = [AttachmentOut.model_validate(one) for one in drafts.attachments(room.reader(), draft.id)]
+    files = [AttachmentOut.model_validate(one) for one in attaching.files(room, draft.id)]
     return DraftOut(**values, attachments=files)
 
 
 @router.get("/drafts")
 def list_drafts(room: RoomDep) -> list[DraftOut]:
     """All that is not sent, or not surely: drafts and the outbox."""
-    return [draft_out(room, one) for one in drafts.unsent(room.reader())]
+    return [draft_out(room, one) for one in writing.unsent(room)]
 
 
 @router.post("/drafts", status_code=201)
@@ -56,7 +56,7 @@ def begin_draft(room: RoomDep, wanted: BeginIn) -> DraftOut:
 @router.get("/drafts/{number}")
 def get_draft(room: RoomDep, number: Id) -> DraftOut:
     """One draft."""
-    return draft_out(room, drafts.get(room.reader(), number))
+    return draft_out(room, writing.get(room, number))
 
 
 @router.put("/drafts/{number}")
@@ -75,15 +75,15 @@ def discard_draft(room: RoomDep, number: Id) -> StepOut | None:
 @router.post("/drafts/{number}/attachments")
 def attach_file(room: RoomDep, number: Id, file: Annotated[UploadFile, File()]) -> DraftOut:
     """Add a file to a draft."""
-    content = file.file.read(writing.MAX_ATTACHED + 1)
+    content = file.file.read(attaching.MAX_ATTACHED + 1)
     kind = file.content_type or "application/octet-stream"
-    return draft_out(room, writing.attach(room, number, file.filename or "file", kind, content))
+    return draft_out(room, attaching.attach(room, number, file.filename or "file", kind, content))
 
 
 @router.delete("/drafts/{number}/attachments/{attachment}")
 def take_out_file(room: RoomDep, number: Id, attachment: Id) -> DraftOut:
     """Take a file out of a draft."""
-    return draft_out(room, writing.take_out(room, number, attachment))
+    return draft_out(room, attaching.take_out(room, number, attachment))
 
 
 @router.post("/drafts/{number}/send")
@@ -111,34 +111,24 @@ def offer_correspondents(
     room: RoomDep, start: Annotated[str, Query(max_length=200)] = "", limit: Annotated[int, Query(ge=1, le=20)] = 8
 ) -> list[PersonOfferedOut]:
     """People whose name or address has a word that begins so, those the owner writes to first."""
-    found = searches.correspondents(room.reader(), start, limit * 3)
-    written = {address: room.relations.of(f"address:{address}").written for _, address in found}
-    ordered = sorted(found, key=lambda one: -written[one[1]])[:limit]
-    return [PersonOfferedOut(name=name, address=address) for name, address in ordered]
+    return [PersonOfferedOut(name=name, address=address) for name, address in people.offered(room, start, limit)]
 
 
 @router.get("/identities")
 def list_identities(room: RoomDep) -> list[IdentityOut]:
     """Whom the owner writes as."""
-    return [IdentityOut.model_validate(one) for one in drafts.identities(room.reader())]
+    return [IdentityOut.model_validate(one) for one in people.identities(room)]
 
 
 @router.put("/identities")
 def put_identity(room: RoomDep, wanted: IdentityIn) -> list[IdentityOut]:
     """Write as somebody, or change the name and signature."""
-    accounts.get(room.reader(), wanted.account)
-    address = wanted.address.strip().lower()
-    with room.change() as db:
-        drafts.put_identity(db, Identity(address, wanted.account, " ".join(wanted.name.split()), wanted.signature))
-    room.set_owner([*room.owner.addresses, address])
+    people.put_identity(room, Identity(wanted.address, wanted.account, wanted.name, wanted.signature))
     return list_identities(room)
 
 
 @router.delete("/identities/{address}")
 def remove_identity(room: RoomDep, address: str) -> list[IdentityOut]:
     """Write as somebody no longer; a mailbox's own address stays."""
-    if any(one.address == address for one in accounts.every(room.reader())):
-        raise CallerError("This is the address of a mailbox, so you go on writing as it.")
-    with room.change() as db:
-        drafts.remove_identity(db, address)
+    people.remove_identity(room, address)
     return list_identities(room)

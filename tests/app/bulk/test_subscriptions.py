@@ -139,6 +139,21 @@ class SubscriptionsTest(ApiCase):
         subscriptions.decide(self.room, bell.keys, "drain")
         self.assertEqual(self.row(self.take(letter("Issue 9", sender="The Bell <bell2@bell.example>"))).place, "drain")
 
+    def test_what_arrives_meanwhile_stays_as_it_was_described(self) -> None:
+        """Looking through goes up to where the mail ended as it began, and writes nothing of addresses that are others
+        by then."""
+        looking = LookingThrough(self.room, Schedule())
+        with self.room.change() as db:
+            settings.put(db, settings.LOOKED_THROUGH, None)
+        begun = looking.progress()
+        self.room.set_owner(["maren@quillmark.example", "m.aldous@oldharbour.example", "third@quillmark.example"])
+        later = self.take(letter("Late", to="third@quillmark.example"))
+        looking.chunk(begun)
+        reached = self.room.reader().execute("SELECT reached FROM messages WHERE id = ?", (later,)).fetchone()[0]
+        self.assertEqual(reached, "third@quillmark.example")
+        looking.look_through()
+        self.assertEqual(to_look_at(self.room), 0)
+
     def test_of_mail_that_was_here_before(self) -> None:
         """It is looked through afterwards, once, and again for other addresses; an end in between is gone on from."""
         with self.room.change() as db:

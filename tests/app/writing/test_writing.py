@@ -10,7 +10,7 @@ from icalendar import Calendar
 
 from hieranome.app.mailbox.sent_copies import file_sent
 from hieranome.app.teaching.undoing import undo
-from hieranome.app.writing import beginning
+from hieranome.app.writing import attaching, beginning
 from hieranome.app.writing import drafts as writing
 from hieranome.core.errors import CallerError, Conflict, ConnectionBroken, NotFound
 from hieranome.core.facts import Correspondent
@@ -70,7 +70,7 @@ class Sending(SendingCase):
         """Under the strict policy no defect is found, and no line is longer than RFC 5322 allows."""
         long = "An " + "endlessly " * 200 + "long line ünd ümlauts 後で"
         number = self.write(subject="Ünïcode " * 30, body=long, recipients='"Vann, Ilse" <vann@northpier.example>')
-        writing.attach(self.room, number, "Bühne.pdf", "application/pdf", bytes(range(256)) * 50)
+        attaching.attach(self.room, number, "Bühne.pdf", "application/pdf", bytes(range(256)) * 50)
         self.sent(number)
         raw = self.sink.taken[0].raw
         self.assertLessEqual(max(len(line) for line in raw.split(b"\r\n")), 998)
@@ -111,7 +111,7 @@ class Sending(SendingCase):
     def test_a_forward_carries_text_and_files(self) -> None:
         """What is passed on is quoted with its head, and its files go along."""
         number = self.write(subject="Plan", recipients=OWNER)
-        writing.attach(self.room, number, "plan.txt", "text/plain", b"stage left")
+        attaching.attach(self.room, number, "plan.txt", "text/plain", b"stage left")
         raw = message_of(
             writing.written_of(self.room, drafts.get(self.room.reader(), number)), "<p@x.example>",
             datetime(2026, 9, 1, tzinfo=UTC), with_bcc=False,
@@ -186,7 +186,7 @@ class Sending(SendingCase):
     def test_a_discarded_draft_comes_back(self) -> None:
         """With all that was written and its files, by undo, over a restart too; meanwhile it is not there."""
         number = self.write(subject="The plan", body="half a sent")
-        writing.attach(self.room, number, "plan.txt", "text/plain", b"stage left")
+        attaching.attach(self.room, number, "plan.txt", "text/plain", b"stage left")
         before = drafts.get(self.room.reader(), number)
         step = writing.discard(self.room, number)
         assert step is not None
