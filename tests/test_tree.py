@@ -14,8 +14,8 @@ PACKAGE = ROOT / "hieranome"
 LONG_MODULE, LONG_FUNCTION = 300, 50
 FLOORS = (
     "access room",
-    "emptying filing lines reading record rows searching second_look",
-    "following lists pictures tagging trial",
+    "emptying filing lines reading record rows searching",
+    "following lists pictures renewing second_look tagging trial",
     "teaching topics trays writing",
     "bulk owner_settings queues rules",
     "away exporting routines viewing",

@@ -7,6 +7,7 @@ import sqlite3
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
+from hieranome.app.reading.vectors import vector_of
 from hieranome.app.room.following import Following
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.moving import move, move_as_step
@@ -83,7 +84,7 @@ def _candidates(room: Mailroom, db: sqlite3.Connection, limits: Bounds, since: i
 
 def _lessons_for(room: Mailroom, db: sqlite3.Connection, row: Message, target: str) -> int | None:
     """How many lessons about a message's sender or list speak for a place; None where it is not to be offered."""
-    vector = messages.vector(db, row.id)
+    vector = vector_of(room, db, row.id)
     taught = room.engine.taught(vector)
     wanted = target in room.engine.important
     if any((bucket in room.engine.important) != wanted for bucket in taught) or (wanted and not taught):
@@ -130,7 +131,7 @@ def release_learned(room: Mailroom) -> int:
     with room.change() as db:
         known: dict[str, list[int]] = {}
         for number in standing.questions(db):
-            place, value = worth_asking(room.engine.judge(messages.vector(db, number)), room.costs)
+            place, value = worth_asking(room.engine.judge(vector_of(room, db, number)), room.costs)
             if value <= LEARNED:
                 known.setdefault(place, []).append(number)
         for place, ids in known.items():

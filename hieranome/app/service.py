@@ -22,6 +22,7 @@ from hieranome.app.mailbox.leaving import Leavings
 from hieranome.app.mailbox.watching import POLL, Watchers
 from hieranome.app.pictures import Pictures
 from hieranome.app.reading import processes
+from hieranome.app.renewing import Renewer
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.rebuilding import Rebuilder
 from hieranome.app.room.rescoring import Rescorer
@@ -70,6 +71,20 @@ class Closable(Protocol):
         """End it."""
 
 
+class Working(Protocol):
+    """What works behind the page, in a thread of its own or in the one for what is done regularly."""
+
+    @property
+    def worker(self) -> Worker:
+        """What tells how it is."""
+
+    def start(self) -> None:
+        """Begin to work."""
+
+    def close(self) -> None:
+        """End after the work at hand."""
+
+
 @dataclass(frozen=True, slots=True)
 class Guest:
     """The demo's mailbox that waits to be connected, at servers on this machine."""
@@ -95,6 +110,7 @@ class Service:
     leavings: Leavings
     rescorer: Rescorer
     rebuilder: Rebuilder
+    renewer: Renewer
     looking_through: LookingThrough
     compiler: Regular
     drainage: Regular
@@ -145,6 +161,7 @@ class Service:
             Leavings(watchers, at_server.leave),
             Rescorer(room),
             Rebuilder(room),
+            Renewer(room),
             LookingThrough(room, schedule),
             compiler(room, schedule),
             drainage(room, schedule),
@@ -164,46 +181,36 @@ class Service:
         )
 
     @property
+    def _followers(self) -> tuple[Working, ...]:
+        return (
+            self.rescorer, self.rebuilder, self.renewer, self.importer, self.outbox, self.looking_through,
+            self.compiler, self.drainage, self.emptier, self.runner, self.ageing, self.second_look, self.returner,
+            self.at_server.regular,
+        )  # fmt: skip
+
+    @property
     def workers(self) -> list[Worker]:
         """What works behind the page."""
-        beside = (
-            self.rescorer, self.rebuilder, self.importer, self.outbox, self.looking_through, self.compiler,
-            self.drainage, self.emptier, self.runner, self.ageing,
-            self.second_look, self.returner, self.at_server.regular,
-        )  # fmt: skip
-        return [one.worker for one in beside]
+        return [one.worker for one in self._followers]
 
     def start(self) -> None:
         """Begin all that works behind the page."""
         processes.warm_up()
-        for one in (
-            self.rescorer, self.rebuilder, self.importer, self.watchers, self.outbox, self.looking_through,
-            self.compiler, self.drainage, self.emptier, self.runner, self.ageing, self.second_look,
-            self.returner, self.at_server.regular, self.schedule,
-        ):  # fmt: skip
+        for one in self._followers:
             one.start()
+        self.watchers.start()
+        self.schedule.start()
 
     def stop(self) -> None:
         """End all that works behind the page; what was begun is gone on with after the next start."""
         self.schedule.close()
         self.watchers.close()
-        self.outbox.close()
         if self.delivery is not None:
             self.delivery.close()
-        self.importer.close()
         self.trial.stop()
         self.pictures.close()
-        self.rescorer.close()
-        self.rebuilder.close()
-        self.looking_through.close()
-        self.compiler.close()
-        self.drainage.close()
-        self.emptier.close()
-        self.runner.close()
-        self.ageing.close()
-        self.second_look.close()
-        self.returner.close()
-        self.at_server.regular.close()
+        for one in self._followers:
+            one.close()
 
     def close(self) -> None:
         """End what runs beside, and let go of the data folder."""

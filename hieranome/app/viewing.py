@@ -77,7 +77,8 @@ def open_message(room: Mailroom, number: int) -> Opened:
         found = examine(room, db, reading.facts, number)
         context = found.context(room, threads.has_mine(db, row.thread))
         # An edition is not weighed; what would be said of it is not shown.
-        vector = extract(reading.facts, context) if row.decided_by == EDITION else messages.vector(db, number)
+        kept = messages.vectors(db, [number]).get(number)
+        vector = extract(reading.facts, context) if kept is None else kept
         judgement = room.engine.judge(vector)
         lines = explain(room.engine, vector, reading.facts, context)
     low_edge, high_edge = judgement.band

@@ -75,7 +75,10 @@ def note_effect(db: sqlite3.Connection, number: int, before: float, after: float
 
 def teaching(db: sqlite3.Connection) -> list[Lesson]:
     """The lessons the model learns from, in order."""
-    rows = db.execute("SELECT id, features, belongs, stood, reach FROM lessons WHERE undone = 0 ORDER BY id")
+    rows = db.execute(
+        "SELECT id, features, belongs, stood, reach FROM lessons WHERE undone = 0 AND feature_version = ? ORDER BY id",
+        (FEATURE_VERSION,),
+    )
     return [Lesson(r[0], unpack(r[1]), r[2], r[3]) for r in rows if Reach(r[4]) in TEACHES]
 
 

@@ -192,14 +192,6 @@ def heads_from(db: sqlite3.Connection, address: str, most: int, size: int) -> li
     return [zlib.decompressobj().decompress(row[0], size) for row in rows]
 
 
-def vector(db: sqlite3.Connection, number: int) -> Vector:
-    """The stored vector of a message."""
-    row = db.execute("SELECT features FROM vectors WHERE message = ?", (number,)).fetchone()
-    if row is None:
-        raise NotFound(f"There is no message {number}.")
-    return unpack(row[0])
-
-
 def last_id(db: sqlite3.Connection) -> int:
     """The highest number of a message; 0 where there is none."""
     return int(db.execute("SELECT coalesce(max(id), 0) FROM messages").fetchone()[0])

@@ -19,7 +19,7 @@ class SwitchedOffTest(RoomCase):
         self.other = self.take(letter())
 
     def judged(self) -> list[tuple[float, dict[str, float]]]:
-        vectors = [messages.vector(self.room.reader(), number) for number in (*self.numbers, self.other)]
+        vectors = [messages.vectors(self.room.reader(), [number])[number] for number in (*self.numbers, self.other)]
         return [(one.log_odds, one.low) for one in self.room.engine.judge_all(vectors)]
 
     def test_mail_and_lessons_go_elsewhere(self) -> None:

@@ -50,7 +50,9 @@ class EmptyingTest(RoomCase):
 
     def probe(self) -> np.ndarray[tuple[int], np.dtype[np.float64]]:
         """What the model says of all letters."""
-        return np.array([self.room.engine.judge(messages.vector(self.room.reader(), n)).log_odds for n in self.letters])
+        return np.array(
+            [self.room.engine.judge(messages.vectors(self.room.reader(), [n])[n]).log_odds for n in self.letters]
+        )
 
     def test_what_goes_is_gone(self) -> None:
         """Here its bytes, its words and its row in every list; the journal keeps a line, which cannot be undone."""

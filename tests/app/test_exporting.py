@@ -87,7 +87,7 @@ class Exporting(RoomCase):
             self.assertEqual(rows[0], rows[1], table)
         for number in self.numbers:
             self.assertEqual(messages.raw(room.reader(), number), messages.raw(self.room.reader(), number))
-            vector = messages.vector(room.reader(), number)
+            vector = messages.vectors(room.reader(), [number])[number]
             here, there = room.engine.judge(vector), self.room.engine.judge(vector)
             self.assertAlmostEqual(here.importance, there.importance, delta=1e-9)
             found = [active(one)[0].topic.score(vector) for one in (room, self.room)]

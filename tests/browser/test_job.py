@@ -42,7 +42,7 @@ class JobTest(BrowserCase):
     def log_odds(self) -> list[float]:
         db = self.served.room.reader()
         numbers = [row[0] for row in db.execute("SELECT id FROM messages WHERE id <= 25 ORDER BY id")]
-        return [j.log_odds for j in self.served.room.engine.judge_all([messages.vector(db, n) for n in numbers])]
+        return [j.log_odds for j in self.served.room.engine.judge_all([messages.vectors(db, [n])[n] for n in numbers])]
 
     def test_correct_once_and_the_next_goes_where_taught(self) -> None:
         """One verdict by key; the next message of that kind stands where it said, names the lesson; undo restores all."""

@@ -145,7 +145,7 @@ class HouseTest(unittest.TestCase):
         db = room.reader()
         numbers = [row[0] for row in db.execute("SELECT message FROM vectors")]
         for number in numbers if SOAK else numbers[::8]:
-            facts, vector = read(messages.raw(db, number)).facts, messages.vector(db, number)
+            facts, vector = read(messages.raw(db, number)).facts, messages.vectors(db, [number])[number]
             context = room.context(False)
             lines = explain(room.engine, vector, facts, context)
             log_odds = room.engine.judge(vector).log_odds

@@ -16,6 +16,7 @@ const connected = ref(true)
 const importing = ref<Partial<ImportJob> | null>(null)
 const rebuilding = ref<Progress | null>(null)
 const rescoring = ref<Progress | null>(null)
+const renewing = ref<Progress | null>(null)
 const trying = ref<(Progress & { state: string }) | null>(null)
 const arrived = ref<Message | null>(null)
 
@@ -25,6 +26,7 @@ export function useStatus() {
     importing: readonly(importing),
     rebuilding: readonly(rebuilding),
     rescoring: readonly(rescoring),
+    renewing: readonly(renewing),
     trying: readonly(trying),
     arrived: readonly(arrived),
   }
@@ -114,6 +116,7 @@ export function useEvents(inside: Readonly<Ref<boolean>>): void {
   })
   on('rebuild', (now) => (rebuilding.value = now.done < now.of ? now : null))
   on('rescoring', (now) => (rescoring.value = now.done < now.of ? now : null))
+  on('renewing', (now) => (renewing.value = now.done < now.of ? now : null))
   on('trial', (now) => (trying.value = now))
   on('account', () => void queries.invalidateQueries({ queryKey: ['mailboxes'] }))
   on('health', () => void queries.invalidateQueries({ queryKey: ['health'] }))

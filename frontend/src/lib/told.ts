@@ -39,6 +39,8 @@ export interface Told {
   rebuild: Progress
   /** Scores of standing mail on their way to what the model says now. */
   rescoring: Progress
+  /** Stored mail read anew, because what is looked at in it is another by now. */
+  renewing: Progress
   trial: Progress & { state: string }
   account: { account?: number }
   health: object

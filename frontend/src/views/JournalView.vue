@@ -12,7 +12,7 @@ import { REACH_WORDS, subjectOf } from '../lib/words'
 const queries = useQueryClient()
 const { titles } = usePlaces()
 const { undo, said } = useTeaching()
-const { rebuilding, rescoring } = useStatus()
+const { rebuilding, renewing, rescoring } = useStatus()
 const shown = ref<'steps' | 'lessons'>('steps')
 const KINDS: Record<string, string> = {
   back: 'put back',
@@ -65,6 +65,13 @@ async function takeBack(step: Step): Promise<void> {
     <div v-if="rebuilding" class="progress-line" role="status">
       <span>An old lesson is being taken out of the model: {{ rebuilding.done }} of {{ rebuilding.of }}</span>
       <progress :value="rebuilding.done" :max="rebuilding.of" aria-label="Taking a lesson back" />
+    </div>
+    <div v-else-if="renewing" class="progress-line">
+      <span
+        >A new version looks at mail in another way, so stored mail is read again: {{ renewing.done }} of
+        {{ renewing.of }}</span
+      >
+      <progress :value="renewing.done" :max="renewing.of" aria-label="Reading stored mail again" />
     </div>
     <div v-else-if="rescoring" class="progress-line">
       <span

@@ -52,7 +52,7 @@ def first_round(room: Mailroom, account: int, skipped: Collection[int] = ()) -> 
             return Round(answered, None)
         newest = [number for number, _ in copies.newest_in_inbox(db, account, PROPOSED)]
         left = {number for number, place in standing.left_to_the_model(db, newest) if place not in QUIET_PLACES}
-        free = [number for number in newest if number in left]
+        free = room.having_vectors(db, [number for number in newest if number in left])
         if not free:
             return Round(answered, None)
         rows = Rows.stacked(room.vectors.of(db, free))

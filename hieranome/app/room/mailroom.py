@@ -33,6 +33,7 @@ from hieranome.store import (
     lessons,
     messages,
     places,
+    renewed,
     scores,
     settings,
     silences,
@@ -63,6 +64,7 @@ class Mailroom:
     ``rules`` are those for arriving mail as their lines are understood on a day, once they were asked for;
     ``topics`` are those that tag what arrives, once they were asked for;
     ``awaiting`` is what was learned of which mail awaits an answer, by side, and of what it was;
+    ``whole`` says that all mail has vectors of today's features;
     ``behind`` says that a lesson was undone which the model still holds; ``kin_follow`` that kin follow a lesson
     unasked. ``zone`` is the time zone of the owner's clock.
     ``revision`` grows whenever scores of standing messages change; page cursors are told about it.
@@ -89,6 +91,7 @@ class Mailroom:
         self.shared = SHARED
         self.kin_follow = False
         self.behind = False
+        self.whole = True
         self.vectors = Vectors()
         self._within: sqlite3.Connection | None = None
         self._changer = 0
@@ -179,6 +182,7 @@ class Mailroom:
             self._steady = False
             self.rules = self.topics = None
             self.vectors.clear()
+            self.whole = renewed.begin(db)
             self.owner = settings.owner(db)
             self.relations = settings.relations(db)
             self.asking = Asking(scores.recent_questions(db, WINDOW))
@@ -228,6 +232,10 @@ class Mailroom:
         self.shared = SHARED | settings.names(db, settings.SHARED)
         self.kin_follow = bool(settings.value(db, settings.KIN_FOLLOW, False))
         self.bindings = bool(self.vouched) or lessons.any_binding(db)
+
+    def having_vectors(self, db: sqlite3.Connection, numbers: list[int]) -> list[int]:
+        """Those of some messages that are weighed whose vectors are there: all of them, unless they are made anew."""
+        return numbers if self.whole else scores.weighed(db, numbers)
 
     def context(self, thread_has_mine: bool, *, forged: bool = False, alike: bool = False) -> Context:
         """What features of a message may look at besides its facts."""

@@ -44,6 +44,6 @@ def rescore_rows(db: sqlite3.Connection, engine: Engine, numbers: Sequence[int],
 def rescore_in_sight(room: Mailroom, db: sqlite3.Connection) -> None:
     """Bring the scores of what the owner sees first up to the model; the others follow behind
     (:class:`hieranome.app.room.rescoring.Rescorer`)."""
-    numbers = scores.in_sight(db)
+    numbers = room.having_vectors(db, scores.in_sight(db))
     if numbers:
         rescore_rows(db, room.engine, numbers, Rows.stacked(room.vectors.of(db, numbers)))

@@ -7,6 +7,7 @@ import sqlite3
 
 from hieranome.app.reading.incoming import Incoming
 from hieranome.app.reading.placement import examine, known_placement
+from hieranome.app.reading.vectors import vector_of
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.moving import move
 from hieranome.app.rules.applying import RULE, binding_of, mail_of
@@ -44,7 +45,7 @@ def _explain_filed(
 ) -> None:
     number = row.id
     there = [one for one in reads(room) if one.rule.id in placed.rules]
-    judgement = room.engine.judge(messages.vector(db, number))
+    judgement = room.engine.judge(vector_of(room, db, number))
     said = ruled(there, mail_of(incoming, judgement, folder.place)) if there else None
     if said is None or said.placing is None or said.placing.rule.place != folder.place:
         return

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 
 from hieranome.app.reading.placement import examine
 from hieranome.app.reading.processes import reading_of
+from hieranome.app.reading.vectors import vector_of
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.teaching.contrary import Contrary, contrary_to
 from hieranome.app.teaching.kin import MAX_COMPARED, Like
@@ -45,7 +46,7 @@ class _Evidence:
 
     def __init__(self, room: Mailroom, db: sqlite3.Connection, row: Message) -> None:
         self._room = room
-        self._vector = messages.vector(db, row.id)
+        self._vector = vector_of(room, db, row.id)
         self._facts = reading_of(messages.raw(db, row.id)).facts
         self._context = examine(room, db, self._facts, row.id).context(room, threads.has_mine(db, row.thread))
         self._before = self._lines()
@@ -73,7 +74,7 @@ class Before:
     @classmethod
     def of(cls, room: Mailroom, db: sqlite3.Connection, rows: list[Message], belongs: str, reach: Reach) -> Before:
         """Look at the messages of a lesson; at what it teaches only where it does."""
-        vectors = {row.id: messages.vector(db, row.id) for row in rows}
+        vectors = {row.id: vector_of(room, db, row.id) for row in rows}
         teaches = reach in TEACHES
         return cls(
             vectors,

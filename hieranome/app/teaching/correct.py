@@ -8,6 +8,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from hieranome.app.reading.processes import reading_of
+from hieranome.app.reading.vectors import vector_of
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.moving import move
 from hieranome.app.room.scoring import rescore_in_sight, rescore_rows
@@ -164,7 +165,7 @@ def pull(room: Mailroom, step: int, numbers: Sequence[int]) -> int:
         bound = next((one.belongs for one in made if one and one.reach not in ("learn", "message")), None)
         moves = []
         for row in messages.get_many(db, list(dict.fromkeys(numbers))[:MAX_AT_ONCE]):
-            target = bound or settle(room.engine.judge(messages.vector(db, row.id)), room.costs)[0]
+            target = bound or settle(room.engine.judge(vector_of(room, db, row.id)), room.costs)[0]
             if row.decided_by not in ("verdict", "filed") and row.place not in QUIET_PLACES and target != row.place:
                 moves.append(journal.Move(row.id, row.place, row.decided_by, target))
         if not moves:

@@ -56,7 +56,7 @@ class Like:
     def __init__(self, room: Mailroom, db: sqlite3.Connection, corrected: Sequence[Vector]) -> None:
         self._room = room
         found: list[tuple[float, int]] = []
-        for numbers, rows in room.vectors.blocks(db, standing.newest(db)):
+        for numbers, rows in room.vectors.blocks(db, room.having_vectors(db, standing.newest(db))):
             alike = np.max([likeness(rows, vector) for vector in corrected], axis=0)
             near = np.flatnonzero(alike >= KIN_LIKENESS).tolist()
             found += [(float(alike[at]), numbers[at]) for at in near]

@@ -5,6 +5,7 @@ from __future__ import annotations
 import sqlite3
 from collections.abc import Sequence
 
+from hieranome.app.reading.vectors import vector_of
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.scoring import rescore_rows
 from hieranome.core.errors import CallerError
@@ -53,7 +54,7 @@ def look_past(room: Mailroom, seen: Sequence[tuple[int, str]]) -> int:
         room.touch()
         first = silences.how_many(db)
         for number in telling:
-            vector, place = messages.vector(db, number), places[number]
+            vector, place = vector_of(room, db, number), places[number]
             silence = room.engine.silence(silences.next_number(db), vector, place, room.engine.judge(vector))
             silences.add(db, number, room.clock(), silence)
             room.engine.learn(silence)

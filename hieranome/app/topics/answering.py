@@ -6,6 +6,7 @@ import sqlite3
 from collections.abc import Sequence
 
 from hieranome.app import tagging
+from hieranome.app.reading.vectors import vector_of
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.marks import Filed, named, rows_of, tell_filed
 from hieranome.app.room.moving import move
@@ -96,7 +97,7 @@ def _leave_call(
 
 
 def _put(room: Mailroom, db: sqlite3.Connection, step: int, message: int, kept: topics.Kept, belongs: bool) -> None:
-    target, by = settle(room.engine.judge(messages.vector(db, message)), room.costs)[0], "model"
+    target, by = settle(room.engine.judge(vector_of(room, db, message)), room.costs)[0], "model"
     if belongs and kept.bucket:
         target, by = places.in_use(db, kept.bucket), TOPIC
     move(db, step, messages.stood(db, [message]), target, by)
@@ -105,7 +106,7 @@ def _put(room: Mailroom, db: sqlite3.Connection, step: int, message: int, kept: 
 def _release(room: Mailroom, db: sqlite3.Connection, one: Learned, name: str) -> None:
     """Let the other questions of a topic that it answers itself by now leave Your call, as a step of their own."""
     open_ones = [message for message, topic in topics.questions(db).items() if topic == one.kept.id]
-    sure = [(message, one.topic.score(messages.vector(db, message))) for message in open_ones]
+    sure = [(message, one.topic.score(vector_of(room, db, message))) for message in open_ones]
     sure = [(message, score) for message, score in sure if abs(score) > DOUBT]
     if not sure:
         return

@@ -80,7 +80,7 @@ class ImportTest(RoomCase):
         self.bring(self.file("a.mbox", mbox(*raws)))
         db = self.room.reader()
         worth = {
-            row[0]: worth_asking(self.room.engine.judge(messages.vector(db, row[0])), self.room.costs)[1]
+            row[0]: worth_asking(self.room.engine.judge(messages.vectors(db, [row[0]])[row[0]]), self.room.costs)[1]
             for row in db.execute("SELECT id FROM messages")
         }
         asked = {row[0] for row in db.execute("SELECT id FROM messages WHERE place = 'undecided'")}

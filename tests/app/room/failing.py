@@ -68,7 +68,7 @@ class FailingCase(RoomCase):
 
     def memory(self, room: Mailroom) -> dict[str, Any]:
         """What a room holds in memory, as values."""
-        probes = Rows.stacked([messages.vector(room.store.reader(), n) for n in (*self.offers, *self.letters)])
+        probes = Rows.stacked([messages.vectors(room.store.reader(), [n])[n] for n in (*self.offers, *self.letters)])
         found = room.engine.weigh(probes)
         return {
             "lessons": room.engine.lesson_ids,

@@ -28,7 +28,7 @@ class BehindTest(RoomCase):
         return [
             n
             for n in numbers
-            if abs(self.row(n).score - self.room.engine.judge(messages.vector(db, n)).importance) > 2e-3
+            if abs(self.row(n).score - self.room.engine.judge(messages.vectors(db, [n])[n]).importance) > 2e-3
         ]
 
     def test_what_is_in_sight_follows_at_once_and_the_rest_behind(self) -> None:

@@ -17,7 +17,7 @@ class VectorsTest(RoomCase):
         for wanted in (numbers, numbers[::-1], [*numbers, self.take(letter())]):
             found = self.room.vectors.of(self.room.reader(), wanted)
             for number, vector in zip(wanted, found, strict=True):
-                np.testing.assert_array_equal(vector, messages.vector(self.room.reader(), number))
+                np.testing.assert_array_equal(vector, messages.vectors(self.room.reader(), [number])[number])
 
     def test_parts_made_ready_follow_what_stands(self) -> None:
         """Asked again after mail came and went, the parts hold just what stands."""
@@ -40,5 +40,5 @@ class VectorsTest(RoomCase):
         importing.run(self.room, importing.begin(self.room, path))
         correct(self.room, [first], "drain")
         number = standing.newest(self.room.reader())[-1]
-        judged = self.room.engine.judge(messages.vector(self.room.reader(), number))
+        judged = self.room.engine.judge(messages.vectors(self.room.reader(), [number])[number])
         self.assertAlmostEqual(self.row(number).score, judged.importance, delta=1e-3)

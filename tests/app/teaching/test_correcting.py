@@ -71,14 +71,14 @@ class VerdictTest(RoomCase):
         first, second = self.take(offer(1)), self.take(offer(2))
         before = self.row(second).score
         teach(self.room, [first], "desk")
-        judged = self.room.engine.judge(messages.vector(self.room.reader(), second))
+        judged = self.room.engine.judge(messages.vectors(self.room.reader(), [second])[second])
         self.assertAlmostEqual(self.row(second).score, judged.importance, delta=1e-3)
         self.assertGreater(self.row(second).score, before)
 
     def test_a_failure_midway_leaves_no_trace(self) -> None:
         """When writing fails after the lesson was learned, store and model are as before."""
         number = self.take(letter())
-        before, probe = self.state(), messages.vector(self.room.reader(), number)
+        before, probe = self.state(), messages.vectors(self.room.reader(), [number])[number]
         score = self.room.engine.judge(probe).log_odds
         with self.room.store.atomic() as db:
             pages = db.execute("PRAGMA page_count").fetchone()[0]
@@ -236,7 +236,7 @@ class UndoTest(RoomCase):
         ]
         for step in rng.sample(steps, 12):
             undo(self.room, step)
-        probes = [messages.vector(self.room.reader(), n) for n in numbers]
+        probes = [messages.vectors(self.room.reader(), [n])[n] for n in numbers]
         running = [j.log_odds for j in self.room.engine.judge_all(probes)]
         self.room.load()
         for a, b in zip(running, (j.log_odds for j in self.room.engine.judge_all(probes)), strict=True):
@@ -246,7 +246,7 @@ class UndoTest(RoomCase):
         """The model after a restart is the model before it."""
         numbers = [self.take(offer(n)) for n in range(3)]
         teach(self.room, [numbers[0]], "desk")
-        probe = messages.vector(self.room.reader(), numbers[1])
+        probe = messages.vectors(self.room.reader(), [numbers[1]])[numbers[1]]
         before = self.room.engine.judge(probe)
         self.reopen()
         self.assertEqual(self.room.engine.judge(probe), before)
@@ -281,7 +281,7 @@ class BehindTest(RoomCase):
         rescorer._revision = self.room.revision
         self.assertTrue(rescorer.pass_over())
         for number in numbers:
-            judged = self.room.engine.judge(messages.vector(self.room.reader(), number))
+            judged = self.room.engine.judge(messages.vectors(self.room.reader(), [number])[number])
             self.assertAlmostEqual(self.row(number).score, judged.importance, delta=1e-3)
 
     def test_an_old_lesson_is_taken_out_behind(self) -> None:
@@ -299,7 +299,7 @@ class BehindTest(RoomCase):
         self.assertFalse(self.room.behind)
         self.assertEqual(len(self.room.engine), stood)
         self.assertEqual(self.room.engine.lesson_ids[-1:], meanwhile)
-        probes = [messages.vector(self.room.reader(), n) for n in numbers]
+        probes = [messages.vectors(self.room.reader(), [n])[n] for n in numbers]
         rebuilt = [j.log_odds for j in self.room.engine.judge_all(probes)]
         self.room.load()
         for a, b in zip(rebuilt, (j.log_odds for j in self.room.engine.judge_all(probes)), strict=True):

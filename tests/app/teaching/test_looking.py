@@ -29,7 +29,10 @@ class LookingCase(RoomCase):
     def judged(self) -> list[float]:
         """What the model says of all mail."""
         db = self.room.reader()
-        return [j.log_odds for j in self.room.engine.judge_all([messages.vector(db, n) for n in messages.after(db, 0)])]
+        return [
+            j.log_odds
+            for j in self.room.engine.judge_all([messages.vectors(db, [n])[n] for n in messages.after(db, 0)])
+        ]
 
     def agrees(self) -> None:
         """Memory holds what the store says, and a restart would find the same."""
@@ -68,7 +71,7 @@ class LookingTest(LookingCase):
         Rescorer(self.room).pass_over()
 
         def judged(numbers: list[int]) -> list[float]:
-            found = self.room.engine.judge_all([messages.vector(db, n) for n in numbers])
+            found = self.room.engine.judge_all([messages.vectors(db, [n])[n] for n in numbers])
             return [one.log_odds for one in found]
 
         before, stood, own = judged(others), self.state(), judged([row.id for row in shelf])
@@ -77,7 +80,7 @@ class LookingTest(LookingCase):
         self.assertNotEqual(judged([row.id for row in shelf]), own)
         self.assertEqual({n: self.state()[n] for n in others}, {n: stood[n] for n in others})
         for row in shelf:
-            shown = self.room.engine.judge(messages.vector(db, row.id)).importance
+            shown = self.room.engine.judge(messages.vectors(db, [row.id])[row.id]).importance
             self.assertAlmostEqual(self.row(row.id).score, shown, delta=0.01)
 
     def test_each_is_heard_once(self) -> None:
@@ -168,7 +171,7 @@ class LookingTest(LookingCase):
         other = Mailroom(self.folder / "other")
         self.addCleanup(other.close)
         restore(other, target)
-        vectors = [messages.vector(self.room.reader(), n) for n in self.all()]
+        vectors = [messages.vectors(self.room.reader(), [n])[n] for n in self.all()]
         for mine, theirs in zip(self.room.engine.judge_all(vectors), other.engine.judge_all(vectors), strict=True):
             self.assertAlmostEqual(mine.log_odds, theirs.log_odds, delta=1e-9)
         self.assertEqual(other.engine.silence_ids, self.room.engine.silence_ids)
