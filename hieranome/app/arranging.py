@@ -12,6 +12,7 @@ from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.rebuilding import build_apart, take_over
 from hieranome.core.buckets import Bucket
 from hieranome.core.errors import CallerError, Conflict
+from hieranome.core.steps import StepKind
 from hieranome.store import journal, messages, places
 
 
@@ -101,7 +102,7 @@ def switch_off(room: Mailroom, name: str, instead: str) -> places.Place:
     stands_for = {off: instead if to == name else to for off, to in places.switched_off(reader).items()}
     with _built_for(room, {**stands_for, name: instead}) as db:
         places.switch_off(db, name, instead)
-        step = journal.begin(db, room.clock(), "filed", f"{title} switched off: its mail to {other}")
+        step = journal.begin(db, room.clock(), StepKind.FILED, f"{title} switched off: its mail to {other}")
         numbers = messages.standing_in(db, name)
         for number, decided_by in numbers:
             journal.add_move(db, step, journal.Move(number, name, decided_by, instead))

@@ -9,6 +9,7 @@ from hieranome.app.room.following import Following
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.core.errors import Conflict
 from hieranome.core.sizes import sized
+from hieranome.core.steps import StepKind
 from hieranome.store import emptying, journal
 
 CHUNK = 50
@@ -46,7 +47,7 @@ def empty(room: Mailroom, messages: int) -> journal.Step:
             raise Conflict("Nothing in the Trash can be taken out of it now.")
         what = "One message" if count == 1 else f"{count:,} messages"
         title = f"{what}, {sized(size)}, taken out of the Trash for good"
-        step = journal.begin(db, room.clock(), journal.REMOVED, title)
+        step = journal.begin(db, room.clock(), StepKind.REMOVED, title)
         emptying.begin(db, step)
         room.tell("emptying")
         return journal.get(db, step)

@@ -7,8 +7,10 @@ from collections.abc import Sequence
 
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.marks import Filed, named, rows_of, tell_filed
-from hieranome.core.buckets import ARCHIVE, DESK, DRAFTS, EDITION, JUNK, NEVER_TAUGHT, OWN, PARKED, SENT, TRASH
+from hieranome.core.buckets import ARCHIVE, DESK, DRAFTS, JUNK, PARKED, SENT, TRASH
+from hieranome.core.deciders import NEVER_TAUGHT, Decider
 from hieranome.core.errors import CallerError
+from hieranome.core.steps import StepKind
 from hieranome.store import journal, messages, places
 from hieranome.store.messages import Message
 
@@ -30,17 +32,17 @@ def file_away(room: Mailroom, numbers: Sequence[int], place: str) -> Filed:
         rows = [row for row in rows_of(db, numbers) if row.place != place]
         if not rows:
             return Filed(0, [])
-        step = journal.begin(db, room.clock(), "filed", f"{named(rows)} to {target.title}")
+        step = journal.begin(db, room.clock(), StepKind.FILED, f"{named(rows)} to {target.title}")
         move_rows(db, step, rows, place)
         return tell_filed(room, step, rows)
 
 
 def move_rows(db: sqlite3.Connection, step: int, rows: Sequence[Message], place: str) -> None:
     """File messages that stand elsewhere as part of a step."""
-    move_as(db, step, rows, place, "filed")
+    move_as(db, step, rows, place, Decider.FILED)
 
 
-def move_as(db: sqlite3.Connection, step: int, rows: Sequence[Message], place: str, decided_by: str) -> None:
+def move_as(db: sqlite3.Connection, step: int, rows: Sequence[Message], place: str, decided_by: Decider) -> None:
     """Move messages as part of a step; what is neither weighed nor taught goes on standing by what it is."""
     for row in rows:
         _move(db, step, row, place, row.decided_by if row.decided_by in NEVER_TAUGHT else decided_by)
@@ -53,7 +55,7 @@ def put_back(room: Mailroom, numbers: Sequence[int]) -> Filed:
         rows = [row for row in rows_of(db, numbers) if row.place in quiet - {SENT, DRAFTS}]
         if not rows:
             raise CallerError("None of these messages is filed away, so there is nothing to put back.")
-        step = journal.begin(db, room.clock(), "back", f"{named(rows)} put back")
+        step = journal.begin(db, room.clock(), StepKind.BACK, f"{named(rows)} put back")
         for row in rows:
             way = journal.way_back(db, row.id, row.place)
             origin, decided_by = (way.origin, way.origin_decided_by) if way else _first_place(row)
@@ -61,12 +63,12 @@ def put_back(room: Mailroom, numbers: Sequence[int]) -> Filed:
         return tell_filed(room, step, rows)
 
 
-def _first_place(row: Message) -> tuple[str, str]:
-    if row.decided_by == EDITION:
-        return DESK, EDITION
-    return (SENT, OWN) if row.decided_by == OWN else (DESK, "filed")
+def _first_place(row: Message) -> tuple[str, Decider]:
+    if row.decided_by == Decider.EDITION:
+        return DESK, Decider.EDITION
+    return (SENT, Decider.OWN) if row.decided_by == Decider.OWN else (DESK, Decider.FILED)
 
 
-def _move(db: sqlite3.Connection, step: int, row: Message, place: str, decided_by: str) -> None:
+def _move(db: sqlite3.Connection, step: int, row: Message, place: str, decided_by: Decider) -> None:
     journal.add_move(db, step, journal.Move(row.id, row.place, row.decided_by, place))
     messages.move(db, row.id, place, decided_by)

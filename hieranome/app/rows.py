@@ -8,6 +8,7 @@ from dataclasses import asdict, dataclass, fields
 
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.core.buckets import DRAIN
+from hieranome.core.deciders import Decider
 from hieranome.core.times import DAY
 from hieranome.store import copies, draining, following, messages, tags, topics
 from hieranome.store.messages import Message as Message
@@ -51,7 +52,7 @@ def dressed(room: Mailroom, rows: Sequence[Message]) -> list[Row]:
     held = copies.told_apart(db, numbers)
     carried = tags.of(db, numbers)
     leaves = _leaves_at(db, [row.id for row in rows if row.place == DRAIN], room.clock())
-    asks = topics.questions(db, [row.id for row in rows if row.decided_by == "topic"])
+    asks = topics.questions(db, [row.id for row in rows if row.decided_by == Decider.TOPIC])
     between = room.asked_between(db, [row for row in rows if row.id not in asks])
     followed: dict[int, list[Follow]] = {}
     for each in following.of(db, numbers):

@@ -14,9 +14,11 @@ from hieranome.app.room.moving import move, move_as_step
 from hieranome.app.room.rescoring import QUIET
 from hieranome.core.actors import Actor
 from hieranome.core.buckets import DESK, UNDECIDED
+from hieranome.core.deciders import Decider
 from hieranome.core.errors import CallerError, Conflict
 from hieranome.core.gaussian import logistic
 from hieranome.core.routing import LEARNED, Bounds, bounds, worth_asking
+from hieranome.core.steps import StepKind
 from hieranome.core.times import DAY
 from hieranome.store import journal, messages, places, standing
 from hieranome.store.messages import Message
@@ -33,7 +35,7 @@ list besides: without one, or from the Desk's own bound on, three and five in te
 BOTH_WAYS = 0.2
 """Nothing is offered to the Desk while a smaller share of the owner's corrections across its line took mail away from
 it: who only ever adds to the Desk tells of it what belongs there, never what does not."""
-SECOND_LOOK = "second look"
+SECOND_LOOK = StepKind.SECOND_LOOK
 """The kind of steps in which offered mail was moved on the owner's word."""
 
 
@@ -108,7 +110,7 @@ def accept(room: Mailroom, numbers: Sequence[int]) -> journal.Step:
         moved = [
             number
             for (_, target), ids in those.items()
-            for number in move(db, step, messages.stood(db, ids), target, "model")
+            for number in move(db, step, messages.stood(db, ids), target, Decider.MODEL)
         ]
         room.tell_moved(step, moved)
     return journal.get(room.reader(), step)
@@ -137,7 +139,7 @@ def release_learned(room: Mailroom) -> int:
         for place, ids in known.items():
             asked, now = places.get(db, UNDECIDED).title, places.get(db, place).title
             title = f"{_count(len(ids))} left {asked} for {now}: learned meanwhile"
-            move_as_step(room, db, journal.LEARNED, title, ids, place, "model", Actor.MODEL)
+            move_as_step(room, db, StepKind.LEARNED, title, ids, place, Decider.MODEL, Actor.MODEL)
         return sum(map(len, known.values()))
 
 

@@ -12,6 +12,7 @@ from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.marks import Filed, named, rows_of, tell_filed
 from hieranome.core.buckets import ARCHIVE
 from hieranome.core.errors import CallerError, Conflict
+from hieranome.core.steps import StepKind
 from hieranome.core.tags import (
     MAX_TAGS,
     TONES,
@@ -25,7 +26,7 @@ from hieranome.core.tags import (
 )
 from hieranome.store import accounts, journal, keywords, queues, tags, topics
 
-TAGGED, SHAPED = "tagged", "tags"
+TAGGED, SHAPED = StepKind.TAGGED, StepKind.TAGS
 """The kinds of steps that tag messages, and that make or change tags."""
 
 

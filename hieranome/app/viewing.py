@@ -11,7 +11,8 @@ from hieranome.app.reading.placement import Examined, examine
 from hieranome.app.reading.processes import guarded
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.core.authentication import Standing, in_words
-from hieranome.core.buckets import EDITION, NEVER_TAUGHT
+from hieranome.core.buckets import PARKED
+from hieranome.core.deciders import DECIDERS, NEVER_TAUGHT, Decider
 from hieranome.core.errors import MessageUnreadable
 from hieranome.core.evidence import Line, explain
 from hieranome.core.facts import MessageFacts
@@ -66,6 +67,11 @@ class Opened:
     ruled: list[tuple[Rule, rules.Hit]]
     topics: list[Tag]
 
+    @property
+    def decided(self) -> str:
+        """Why it stands where it stands, in words; empty where the score says it."""
+        return "It is parked." if self.row.place == PARKED else DECIDERS[self.row.decided_by].words
+
 
 def open_message(room: Mailroom, number: int) -> Opened:
     """Read a message and explain its score."""
@@ -112,7 +118,7 @@ def open_message(room: Mailroom, number: int) -> Opened:
         vouched=found.assured and _trusted(room, reading.facts),
         standing=found.finding.standing,
         warnings=_warnings(room, reading.facts, found, own=row.decided_by in NEVER_TAUGHT),
-        edition=editions.of_message(db, number) if row.decided_by == EDITION else 0,
+        edition=editions.of_message(db, number) if row.decided_by == Decider.EDITION else 0,
         ruled=rules.of_message(db, number),
         topics=[tags.get(db, tag) for tag in topics.of_message(db, number)],
     )

@@ -23,11 +23,6 @@ QUIET_PLACES = (SENT, DRAFTS, PARKED, ARCHIVE, JUNK, TRASH)
 """Places mail can stand in without being weighed: looked for, not lived in."""
 
 
-OWN, EDITION = "own", "edition"
-"""By what mail stands that is neither weighed nor learned from: the owner wrote it, or it is an edition of ours."""
-NEVER_TAUGHT = (OWN, EDITION)
-
-
 @dataclass(frozen=True, slots=True)
 class Bucket:
     """A place the engine may route to.

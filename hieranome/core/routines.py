@@ -10,7 +10,8 @@ from dataclasses import dataclass
 from typing import Literal
 
 from hieranome.core import doings
-from hieranome.core.buckets import ARCHIVE, DRAFTS, NEVER_TAUGHT, PARKED, TRASH
+from hieranome.core.buckets import ARCHIVE, DRAFTS, PARKED, TRASH
+from hieranome.core.deciders import NEVER_TAUGHT, Decider
 from hieranome.core.errors import CallerError
 
 Verb = Literal[
@@ -99,7 +100,7 @@ def check(routine: Routine) -> None:
         raise CallerError(f"“{BY_VERB['next'].title}” comes last: what follows it would be done to that one.")
 
 
-def refusal(actions: Sequence[Action], place: str, decided_by: str) -> str:
+def refusal(actions: Sequence[Action], place: str, decided_by: Decider) -> str:
     """Why a routine cannot be done to a message, by the place it stands in and by what it stands there; empty where it
     can."""
     there = {one.verb for one in actions}

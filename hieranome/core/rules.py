@@ -110,22 +110,6 @@ def check(rule: Rule) -> None:
             raise CallerError(f"“{one.target}” is no address a copy can go to.")
 
 
-_BELOW = frozenset({"model", "kin", "history", "rule", "topic"})
-"""By what mail stands that any rule may move."""
-_WEAKER: dict[Reach | None, frozenset[str]] = {
-    Reach.ADDRESS: _BELOW | {"list", "domain"},
-    Reach.LIST: _BELOW | {"domain"},
-    Reach.DOMAIN: _BELOW,
-    None: _BELOW,
-}
-
-
-def may_move(reach: Reach | None) -> frozenset[str]:
-    """By what mail may stand that a rule of some reach moves: never by a verdict, by vouching, or where somebody filed
-    it."""
-    return _WEAKER[reach]
-
-
 _ORDER = (Reach.ADDRESS, Reach.LIST, Reach.DOMAIN)
 _NAMES = {"address": Reach.ADDRESS, "list": Reach.LIST, "domain": Reach.DOMAIN}
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import sqlite3
 
-from hieranome.core.buckets import EDITION
+from hieranome.core.deciders import Decider
 
 
 def sum_keys(row: sqlite3.Row) -> list[str]:
@@ -28,6 +28,6 @@ def keys_for_sums(db: sqlite3.Connection, number: int) -> list[str]:
     """The sums a message belongs to, by its id; an edition belongs to none."""
     row = db.execute(
         "SELECT sender_address, sender_domain, list_id FROM messages WHERE id = ? AND decided_by <> ?",
-        (number, EDITION),
+        (number, Decider.EDITION),
     ).fetchone()
     return sum_keys(row) if row else []

@@ -7,21 +7,9 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 
 from hieranome.core.actors import Actor
+from hieranome.core.deciders import Decider
 from hieranome.core.errors import Conflict, NotFound
-
-UNREADABLE, REMOVED = "unreadable", "removed"
-"""The kinds of lines that tell of a message kept whole because it could not be read, and of mail taken out of the Trash
-for good: there is nothing to undo."""
-
-
-DISCARDED = "discarded"
-"""The kind of steps that discard a draft."""
-RETURNED = "returned"
-"""The kind of lines that tell of parked mail that came back: it can be parked again, not undone."""
-
-LEARNED, AGED, SERVED = "learned", "aged", "served"
-"""The kinds of steps that come by themselves: from what the model learned, by rules for mail that grows old, where a
-rule at a server filed what is known to stand elsewhere. They can be undone, but are never the latest that was done."""
+from hieranome.core.steps import BY_THEMSELVES, FINAL, STEPS, StepKind
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,7 +20,7 @@ class Step:
 
     id: int
     at: int
-    kind: str
+    kind: StepKind
     title: str
     undone_at: int | None
     messages: int
@@ -41,7 +29,12 @@ class Step:
     @property
     def undoable(self) -> bool:
         """Whether it stands and can be taken back."""
-        return self.undone_at is None and self.kind not in (UNREADABLE, REMOVED, RETURNED) and not self.gone
+        return self.undone_at is None and self.kind not in FINAL and not self.gone
+
+    @property
+    def label(self) -> str:
+        """What names its kind beside its line."""
+        return STEPS[self.kind].label
 
 
 @dataclass(frozen=True, slots=True)
@@ -50,7 +43,7 @@ class Move:
 
     message: int
     origin: str
-    origin_decided_by: str
+    origin_decided_by: Decider
     target: str
 
 
@@ -72,7 +65,7 @@ _STEP = (
 )
 
 
-def begin(db: sqlite3.Connection, at: int, kind: str, title: str, actor: Actor = Actor.OWNER) -> int:
+def begin(db: sqlite3.Connection, at: int, kind: StepKind, title: str, actor: Actor = Actor.OWNER) -> int:
     """Write a new line of what somebody does; returns its number."""
     insert = "INSERT INTO steps (at, kind, title, actor) VALUES (?, ?, ?, ?)"
     number = db.execute(insert, (at, kind, title, actor)).lastrowid
@@ -108,10 +101,10 @@ def get(db: sqlite3.Connection, number: int) -> Step:
 
 def latest_standing(db: sqlite3.Connection) -> Step:
     """The last step not undone that did not come by itself. Raises :class:`Conflict` when there is none."""
+    among = ", ".join("?" * len(BY_THEMSELVES))
     row = db.execute(
-        f"{_STEP} WHERE s.undone_at IS NULL AND s.kind NOT IN (?, ?, ?, ?, ?, ?) AND NOT {_GONE}"
-        " ORDER BY s.id DESC LIMIT 1",
-        (UNREADABLE, REMOVED, RETURNED, LEARNED, AGED, SERVED),
+        f"{_STEP} WHERE s.undone_at IS NULL AND s.kind NOT IN ({among}) AND NOT {_GONE} ORDER BY s.id DESC LIMIT 1",
+        BY_THEMSELVES,
     ).fetchone()
     if row is None:
         raise Conflict("There is nothing to undo.")
@@ -120,7 +113,7 @@ def latest_standing(db: sqlite3.Connection) -> Step:
 
 def _step(row: sqlite3.Row) -> Step:
     number, at, kind, title, undone_at, count, gone = row
-    return Step(number, at, kind, title, undone_at, count, bool(gone))
+    return Step(number, at, StepKind(kind), title, undone_at, count, bool(gone))
 
 
 def recent(db: sqlite3.Connection, before: int, limit: int) -> list[Step]:
@@ -138,7 +131,12 @@ def between(db: sqlite3.Connection, since: int, until: int) -> list[Step]:
 def moves(db: sqlite3.Connection, step: int) -> list[Move]:
     """The moves of a step."""
     rows = db.execute("SELECT message, origin, origin_decided_by, target FROM moves WHERE step = ?", (step,))
-    return [Move(*row) for row in rows]
+    return [_move(row) for row in rows]
+
+
+def _move(row: sqlite3.Row) -> Move:
+    message, origin, decided_by, target = row
+    return Move(message, origin, Decider(decided_by), target)
 
 
 def way_back(db: sqlite3.Connection, message: int, place: str) -> Move | None:
@@ -150,7 +148,7 @@ def way_back(db: sqlite3.Connection, message: int, place: str) -> Move | None:
         """,
         (message,),
     ).fetchone()
-    return Move(*row) if row and row["target"] == place else None
+    return _move(row) if row and row["target"] == place else None
 
 
 def add_marks(db: sqlite3.Connection, step: int, messages: list[int], mark: str, wanted: bool) -> None:
@@ -182,7 +180,7 @@ class Event:
 
     step: int
     at: int
-    kind: str
+    kind: StepKind
     title: str
     undone_at: int | None
     origin: str
@@ -192,6 +190,11 @@ class Event:
     belongs: str
     tag: str
     followed: str
+
+    @property
+    def moved(self) -> str:
+        """What it did to a message that moved, before the words for where that stands."""
+        return STEPS[self.kind].moved
 
 
 def of_message(db: sqlite3.Connection, message: int) -> list[Event]:
@@ -219,4 +222,4 @@ def of_message(db: sqlite3.Connection, message: int) -> list[Event]:
         """,
         (message,),
     )
-    return [Event(**{**row, "wanted": bool(row["wanted"])}) for row in map(dict, rows)]
+    return [Event(**{**row, "kind": StepKind(row["kind"]), "wanted": bool(row["wanted"])}) for row in map(dict, rows)]

@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from hieranome.core.buckets import GONE
+from hieranome.core.deciders import Decider
 from hieranome.core.errors import NotFound
 from hieranome.core.features import FEATURE_VERSION, Vector, pack, unpack
 from hieranome.core.text import spaced
@@ -39,7 +40,7 @@ class Message:
     answered: bool
     flagged: bool
     place: str
-    decided_by: str
+    decided_by: Decider
     score: float
     low_edge: float
     high_edge: float
@@ -69,7 +70,7 @@ class NewMessage:
     answered: bool
     flagged: bool
     place: str
-    decided_by: str
+    decided_by: Decider
     score: float
     low_edge: float
     high_edge: float
@@ -95,6 +96,7 @@ def as_message(row: sqlite3.Row | dict[str, Any]) -> Message:
     values = dict(row)
     for flag in _FLAGS:
         values[flag] = bool(values[flag])
+    values["decided_by"] = Decider(values["decided_by"])
     return Message(**values)
 
 
@@ -240,22 +242,22 @@ def by_message_id(db: sqlite3.Connection, *, received: bool = False) -> list[tup
     return [(row[0], row[1]) for row in rows]
 
 
-def move(db: sqlite3.Connection, number: int, place: str, decided_by: str) -> None:
+def move(db: sqlite3.Connection, number: int, place: str, decided_by: Decider) -> None:
     """Put a message somewhere else."""
     db.execute("UPDATE messages SET place = ?, decided_by = ? WHERE id = ?", (place, decided_by, number))
 
 
-def stood(db: sqlite3.Connection, numbers: Iterable[int]) -> list[tuple[int, str, str]]:
+def stood(db: sqlite3.Connection, numbers: Iterable[int]) -> list[tuple[int, str, Decider]]:
     """Where each of some messages stands, and who decided that."""
     rows = db.execute(
         "SELECT id, place, decided_by FROM messages WHERE id IN (SELECT value FROM json_each(?))",
         (json.dumps(list(numbers)),),
     )
-    return [(row[0], row[1], row[2]) for row in rows]
+    return [(row[0], row[1], Decider(row[2])) for row in rows]
 
 
 def move_all(
-    db: sqlite3.Connection, numbers: Iterable[int], place: str, decided_by: str, *, out_of: str = ""
+    db: sqlite3.Connection, numbers: Iterable[int], place: str, decided_by: Decider, *, out_of: str = ""
 ) -> list[int]:
     """Put messages somewhere else, with ``out_of`` those that still stand there; which ones moved."""
     where = " AND place = ?" if out_of else ""
@@ -267,10 +269,10 @@ def move_all(
     return [row[0] for row in moved.fetchall()]
 
 
-def standing_in(db: sqlite3.Connection, place: str) -> list[tuple[int, str]]:
+def standing_in(db: sqlite3.Connection, place: str) -> list[tuple[int, Decider]]:
     """(id, decided by) of all mail of a place, oldest first."""
     rows = db.execute("SELECT id, decided_by FROM messages WHERE place = ? ORDER BY time, id", (place,))
-    return [(row[0], row[1]) for row in rows]
+    return [(row[0], Decider(row[1])) for row in rows]
 
 
 def vectors(db: sqlite3.Connection, numbers: Sequence[int]) -> dict[int, Vector]:

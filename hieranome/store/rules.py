@@ -7,6 +7,7 @@ import sqlite3
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
+from hieranome.core.deciders import Decider
 from hieranome.core.errors import NotFound
 from hieranome.core.rules import Rule
 from hieranome.store.doings import packed, unpacked
@@ -140,18 +141,19 @@ def received(db: sqlite3.Connection, numbers: Sequence[int]) -> list[int]:
 
 
 def movable(
-    db: sqlite3.Connection, numbers: Sequence[int], place: str, decided_by: Iterable[str], *, assured: bool
-) -> list[tuple[int, str, str]]:
+    db: sqlite3.Connection, numbers: Sequence[int], place: str, decided_by: Iterable[Decider], *, assured: bool
+) -> list[tuple[int, str, Decider]]:
     """Those of some messages that stand elsewhere than in a place, and by what may be moved: id, place, by what. With
     ``assured`` those alone whose sender is."""
-    return db.execute(
+    rows = db.execute(
         f"""
         SELECT m.id, m.place, m.decided_by FROM messages AS m WHERE m.id IN (SELECT value FROM json_each(?))
             AND {RECEIVED} AND m.place <> ? AND m.decided_by IN (SELECT value FROM json_each(?)) AND m.assured >= ?
             AND NOT EXISTS (SELECT 1 FROM lessons AS l WHERE l.message = m.id AND l.undone = 0) ORDER BY m.id
         """,
         (json.dumps(list(numbers)), place, json.dumps(sorted(decided_by)), int(assured)),
-    ).fetchall()
+    )
+    return [(row[0], row[1], Decider(row[2])) for row in rows]
 
 
 def standing(db: sqlite3.Connection, numbers: Sequence[int]) -> list[tuple[int, str, str, int, float]]:

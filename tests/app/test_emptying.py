@@ -21,6 +21,7 @@ from hieranome.app.teaching.undoing import undo
 from hieranome.app.viewing import open_message, thread_of
 from hieranome.core.errors import CallerError, Conflict, NotFound
 from hieranome.core.plans import EVERY_DAY, Plan
+from hieranome.core.steps import StepKind
 from hieranome.store import drafts, editions, foreign, journal, lately, lessons, messages, places, plans
 from tests.patience import await_
 from tests.support import MARK, NOON, ApiCase, RoomCase, letter, offer
@@ -186,7 +187,7 @@ class EmptyingTest(RoomCase):
         self.assertEqual(restore(other, self.folder / "out.zip"), 8)
         self.assertEqual(len(other.engine), 1)
         self.assertEqual(places.every(other.reader()), places.every(self.room.reader()))
-        again = [one for one in journal.recent(other.reader(), 0, 9) if one.kind == journal.REMOVED]
+        again = [one for one in journal.recent(other.reader(), 0, 9) if one.kind == StepKind.REMOVED]
         self.assertEqual(len(again), 1)
 
     def test_what_else_named_it(self) -> None:

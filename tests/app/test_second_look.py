@@ -9,6 +9,7 @@ from hieranome.app.second_look import SecondLook
 from hieranome.app.teaching.correct import correct
 from hieranome.app.teaching.undoing import undo
 from hieranome.core.errors import Conflict
+from hieranome.core.steps import StepKind
 from hieranome.store import journal
 from tests.patience import await_
 from tests.support import NOON, RoomCase, letter
@@ -143,7 +144,7 @@ class SecondLookTest(RoomCase):
         self.assertEqual(left, 8)
         self.assertEqual({self.row(n).place for n in self.numbers}, {"shelf"})
         step = journal.recent(self.room.reader(), 0, 1)[0]
-        self.assertEqual((step.kind, step.messages), (journal.LEARNED, 8))
+        self.assertEqual((step.kind, step.messages), (StepKind.LEARNED, 8))
         self.assertIn("learned meanwhile", step.title)
         self.assertNotEqual(journal.latest_standing(self.room.reader()).id, step.id, "undo is for what the owner did")
         self.assertEqual(second_look.release_learned(self.room), 0)

@@ -18,6 +18,7 @@ from hieranome.app.topics.telling import DRAWN_FROM, OF_A_SHAPE, tell
 from hieranome.core.errors import CallerError, Conflict, NotFound
 from hieranome.core.gaussian import Rows
 from hieranome.core.routing import MOST_ASKED, Asking
+from hieranome.core.steps import StepKind
 from hieranome.core.topics import DOUBT
 from hieranome.store import journal, tags, topics
 from tests.support import NOON, RoomCase, letter, offer
@@ -241,7 +242,7 @@ class ArrivingTest(TopicCase):
         self.assertLess(score, -DOUBT)
         answering.answer(self.room, kept.id, [self.visas[7]], True)
         steps = journal.recent(self.room.reader(), 0, 5)
-        self.assertIn((journal.LEARNED, 3), [(one.kind, one.messages) for one in steps])
+        self.assertIn((StepKind.LEARNED, 3), [(one.kind, one.messages) for one in steps])
         self.assertEqual(topics.questions(self.room.reader()), {})
 
     def test_what_arrives_may_be_asked(self) -> None:

@@ -4120,6 +4120,12 @@ export interface components {
             shown: string;
         };
         /**
+         * Decider
+         * @description What decided where a message stands.
+         * @enum {string}
+         */
+        Decider: "model" | "kin" | "history" | "waiting" | "rule" | "topic" | "verdict" | "thread" | "address" | "list" | "domain" | "vouched" | "filed" | "elsewhere" | "parked" | "let go" | "unreadable" | "own" | "edition";
+        /**
          * DecisionIn
          * @description Subscriptions by the keys of all their sources, and the bucket all their mail belongs in from now on.
          */
@@ -4508,6 +4514,7 @@ export interface components {
          * EventOut
          * @description What a step did to one message: a move from ``origin`` to ``target``, a ``mark`` set or cleared, a ``tag`` put on
          *     or taken off, the lesson that it ``belongs`` somewhere, which moved nothing, or what was ``followed`` through.
+         *     ``moved`` says what it did to a message that moved, before the words for where that stands.
          */
         EventOut: {
             /** At */
@@ -4516,13 +4523,14 @@ export interface components {
             belongs: string;
             /** Followed */
             followed: string;
-            /** Kind */
-            kind: string;
+            kind: components["schemas"]["StepKind"];
             /**
              * Mark
              * @enum {string}
              */
             mark: "" | "seen" | "flagged";
+            /** Moved */
+            moved: string;
             /** Origin */
             origin: string;
             /** Step */
@@ -5401,8 +5409,7 @@ export interface components {
             between: string[];
             /** Certainty */
             certainty: number;
-            /** Decided By */
-            decided_by: string;
+            decided_by: components["schemas"]["Decider"];
             /** Flagged */
             flagged: boolean;
             /** Follow */
@@ -5529,6 +5536,7 @@ export interface components {
         /**
          * OpenedOut
          * @description One message with its evidence, whose values sum to ``log_odds``; ``accounts`` are the mailboxes it stands in,
+         *     ``decided`` says in words why it stands where it stands (empty where the score says it),
          *     ``edition`` is the edition it stands for (0 for other mail, all else of which is weighed),
          *     ``ruled`` are the rules that took it, ``topics`` the tags of the topics that found it or ask about it.
          */
@@ -5541,6 +5549,8 @@ export interface components {
             cc: components["schemas"]["PersonOut"][];
             /** Checks */
             checks: components["schemas"]["CheckOut"][];
+            /** Decided */
+            decided: string;
             /** Defects */
             defects: string[];
             /** Edition */
@@ -6924,6 +6934,12 @@ export interface components {
             tag: number;
         };
         /**
+         * StepKind
+         * @description What kind of step a line of the journal is.
+         * @enum {string}
+         */
+        StepKind: "verdict" | "elsewhere" | "kin" | "filed" | "back" | "marked" | "tagged" | "tags" | "due" | "parked" | "returned" | "owed" | "routine" | "rule" | "aged" | "served" | "topic" | "learned" | "second look" | "weighed" | "left out" | "let go" | "emptied" | "removed" | "discarded" | "unreadable";
+        /**
          * StepOnIn
          * @description Messages that go to the next state of the queue they pass through, or back to the one before.
          */
@@ -6938,15 +6954,16 @@ export interface components {
         };
         /**
          * StepOut
-         * @description A line of the journal.
+         * @description A line of the journal; ``label`` names its kind.
          */
         StepOut: {
             /** At */
             at: number;
             /** Id */
             id: number;
-            /** Kind */
-            kind: string;
+            kind: components["schemas"]["StepKind"];
+            /** Label */
+            label: string;
             /** Messages */
             messages: number;
             /** Title */

@@ -6,7 +6,7 @@ import { usePlaces } from '../composables/places'
 import { appearance } from '../composables/settings'
 import { useTags } from '../composables/tags'
 import { strongest } from '../lib/evidence'
-import { decidedWords, evidenceWords, likelihood } from '../lib/words'
+import { evidenceWords, likelihood } from '../lib/words'
 import EvidenceBalance from './EvidenceBalance.vue'
 import KeyCap from './KeyCap.vue'
 import ScoreGauge from './ScoreGauge.vue'
@@ -22,8 +22,7 @@ const reason = computed(() => {
   const topic = byId.value.get(props.opened.topics[0] ?? 0)
   if (topic && props.opened.message.topic) return `Does it belong to “${topic.name}”? It is doubtful.`
   if (topic && props.opened.message.decided_by === 'topic') return `The topic “${topic.name}” put it here.`
-  const decided = decidedWords(props.opened.message)
-  if (decided) return decided
+  if (props.opened.decided) return props.opened.decided
   const line = strongest(props.opened.evidence)
   return line ? evidenceWords(line, titles.value) : ''
 })

@@ -11,25 +11,6 @@ export const REACH_WORDS: Record<Reach, string> = {
   domain: 'always this domain',
 }
 
-const DECIDED: Record<string, string> = {
-  verdict: 'You put it here.',
-  thread: 'You decided on its thread.',
-  address: 'You decided on its sender for always.',
-  list: 'You decided on its list for always.',
-  domain: 'You decided on its domain for always.',
-  kin: 'It followed a lesson as kin.',
-  vouched: 'You vouch for its sender.',
-  unreadable: 'It could not be read, so it was kept whole and stays where you will see it.',
-  history: 'You had dealt with it before it came here.',
-  own: 'You sent it.',
-  edition: 'It is an edition, put together here.',
-  'let go': 'It left the Drain after its days.',
-  filed: 'You filed it here.',
-  parked: 'It was parked, and is back.',
-  rule: 'A rule of yours put it here.',
-  topic: 'A topic of yours put it here.',
-}
-
 /** How the connection to a mail server may be encrypted. */
 export const SECURITIES = [
   { value: 'tls', text: 'TLS from the start' },
@@ -55,12 +36,6 @@ export function inPlace(name: string, titles: Record<string, string>): string {
 /** Whether a message is weighed at all: not what the owner wrote, nor an edition. */
 export function isWeighed(message: Message): boolean {
   return message.decided_by !== 'own' && message.decided_by !== 'edition'
-}
-
-/** Why a message stands where it stands, when it is not the model's doing. */
-export function decidedWords(message: Message): string {
-  if (message.place === 'parked') return 'It is parked.'
-  return DECIDED[message.decided_by] ?? ''
 }
 
 /** A mailbox as short as it is told from the others: what stands before the @, or the whole address. */
@@ -114,17 +89,6 @@ export function contraryWords(contrary: readonly Contrary[], titles: Record<stri
   return parts.length ? `Earlier you put ${parts.join(', and ')}.` : ''
 }
 
-const DOING: Record<string, string> = {
-  verdict: 'You put it',
-  kin: 'It followed a lesson as kin, and stands',
-  filed: 'You filed it',
-  back: 'You put it back',
-  elsewhere: 'It was moved in another program, and stands',
-  weighed: 'You put it away in the weigh-in, and it stands',
-  'let go': 'The Drain let it go, and it stands',
-  emptied: 'You emptied the Drain, and it stands',
-  unreadable: 'It could not be read and was kept whole',
-}
 const MARKED: Record<string, [on: string, off: string]> = {
   seen: ['Marked read', 'Marked unread'],
   flagged: ['Flagged', 'The flag was taken away'],
@@ -137,7 +101,7 @@ export function eventWords(event: StepEvent, titles: Record<string, string>): st
   if (event.mark) return `${MARKED[event.mark]?.[event.wanted ? 0 : 1] ?? event.title}.`
   if (event.belongs)
     return `You taught that it belongs ${inPlace(event.belongs, titles)}; it stayed where it stood.`
-  return `${DOING[event.kind] ?? 'It was moved, and stands'} ${inPlace(event.target, titles)}.`
+  return `${event.moved} ${inPlace(event.target, titles)}.`
 }
 
 /** A signed number of log-odds, with a real minus sign. */

@@ -14,17 +14,6 @@ const { titles } = usePlaces()
 const { undo, said } = useTeaching()
 const { rebuilding, renewing, rescoring } = useStatus()
 const shown = ref<'steps' | 'lessons'>('steps')
-const KINDS: Record<string, string> = {
-  back: 'put back',
-  unreadable: 'kept whole',
-  removed: 'out of the Trash',
-  learned: 'by itself',
-  aged: 'by a rule',
-  served: 'put back',
-  rule: 'rule run',
-  routine: 'routine',
-  tags: 'tag',
-}
 
 const steps = useInfiniteQuery({
   queryKey: ['journal', 'steps'],
@@ -94,7 +83,7 @@ async function takeBack(step: Step): Promise<void> {
           <td>
             <time :title="exact(step.at)">{{ near(step.at) }}</time>
           </td>
-          <td>{{ KINDS[step.kind] ?? step.kind }}</td>
+          <td>{{ step.label }}</td>
           <td>
             <bdi>{{ step.title }}</bdi>
           </td>

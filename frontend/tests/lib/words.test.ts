@@ -2,7 +2,6 @@ import { describe, expect, it } from 'vitest'
 import type { StepEvent } from '../../src/api/client'
 import {
   contraryWords,
-  decidedWords,
   eventWords,
   evidenceWords,
   likelihood,
@@ -58,11 +57,6 @@ describe('names and subjects', () => {
 })
 
 describe('why it stands where it stands', () => {
-  it('is told when it was not the model', () => {
-    expect(decidedWords(message(1, { decided_by: 'kin' }))).toBe('It followed a lesson as kin.')
-    expect(decidedWords(message(1))).toBe('')
-  })
-
   it('names a lesson by when, what and where', () => {
     const lesson = { at: 1_760_000_000, subject: 'Risers', belongs: 'shelf' }
     const line = evidence({ kind: 'lesson', lesson, text: 'from the same sender' } as never)
@@ -84,16 +78,15 @@ describe('why it stands where it stands', () => {
 
 describe('what happened to a message', () => {
   it('is a sentence for moves and for marks', () => {
-    expect(eventWords(event({ kind: 'verdict', target: 'shelf' }), TITLES)).toBe('You put it on the Shelf.')
-    expect(eventWords(event({ kind: 'filed', target: 'archive' }), TITLES)).toBe(
+    expect(eventWords(event({ moved: 'You put it', target: 'shelf' }), TITLES)).toBe(
+      'You put it on the Shelf.',
+    )
+    expect(eventWords(event({ moved: 'You filed it', target: 'archive' }), TITLES)).toBe(
       'You filed it in the Archive.',
     )
     expect(eventWords(event({ kind: 'marked', mark: 'seen', wanted: false }), TITLES)).toBe('Marked unread.')
     expect(eventWords(event({ kind: 'verdict', belongs: 'shelf' }), TITLES)).toBe(
       'You taught that it belongs on the Shelf; it stayed where it stood.',
-    )
-    expect(eventWords(event({ kind: 'something new', target: 'x' }), TITLES)).toBe(
-      'It was moved, and stands in x.',
     )
   })
 })

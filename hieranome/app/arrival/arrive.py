@@ -24,6 +24,7 @@ from hieranome.app.rules.applying import Rules
 from hieranome.app.topics.arriving import Topics
 from hieranome.core.actors import HABITS, Actor
 from hieranome.core.buckets import SENT, SHELF, UNDECIDED
+from hieranome.core.deciders import Decider
 from hieranome.core.errors import HieranomeError, InternalError
 from hieranome.core.facts import MessageFacts, Owner
 from hieranome.core.features import Vector, extract
@@ -32,6 +33,7 @@ from hieranome.core.judgement import Judgement
 from hieranome.core.recurring import by_machine, reached, says_bulk
 from hieranome.core.relations import Relations, Sums, time_to_answer
 from hieranome.core.routing import route
+from hieranome.core.steps import StepKind
 from hieranome.core.threads import bare_subject
 from hieranome.core.vouched import shown_name
 from hieranome.store import answers, counted, journal, messages, threads
@@ -55,7 +57,7 @@ class Decided:
 LISTENERS: tuple[type[Listener], ...] = (Rules, Topics, AwayNotice, Answers)
 """What listens to arriving mail, in its order: each is asked where a message goes before it is stored, and is told once
 it is."""
-WAITING = Placed(SHELF, "waiting")
+WAITING = Placed(SHELF, Decider.WAITING)
 """Where mail of the history waits until it is weighed."""
 
 
@@ -120,7 +122,7 @@ def _take_in(room: Mailroom, db: sqlite3.Connection, incoming: Incoming) -> int:
     for listener in listeners:
         listener.place(one)
     if one.placed is None:
-        one.placed = Placed(route(judgement, room.costs, room.asking), "model")
+        one.placed = Placed(route(judgement, room.costs, room.asking), Decider.MODEL)
     elif one.placed.place != SENT:
         room.asking.note(one.placed.place == UNDECIDED)
     counted = one.placed.place not in judgement.low
@@ -196,7 +198,7 @@ def _keep(
 
 def _tell_trouble(room: Mailroom, db: sqlite3.Connection, number: int, placed: Placed, incoming: Incoming) -> None:
     title = f"A message of {incoming.facts.size} bytes could not be read and was kept whole ({incoming.trouble})"
-    step = journal.begin(db, room.clock(), journal.UNREADABLE, title, Actor.MODEL)
+    step = journal.begin(db, room.clock(), StepKind.UNREADABLE, title, Actor.MODEL)
     journal.add_move(db, step, journal.Move(number, placed.place, placed.decided_by, placed.place))
 
 

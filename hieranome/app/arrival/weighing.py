@@ -9,6 +9,7 @@ from hieranome.app.arrival.arrive import WAITING
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.scoring import SCORE_STEP, score_of
 from hieranome.core.buckets import ARCHIVE, DESK, UNDECIDED
+from hieranome.core.deciders import Decider
 from hieranome.core.facts import Correspondent, MessageFacts
 from hieranome.core.features import Vector, pack, relation_features, unpack, with_relation
 from hieranome.core.groups import Context
@@ -70,19 +71,19 @@ def _weigh_rows(room: Mailroom, db: sqlite3.Connection, rows: list[sqlite3.Row],
     for row, judgement in zip(rows, judged, strict=True):
         if row["decided_by"] != WAITING.decided_by:
             continue
-        place, why = settle(judgement, room.costs)[0], "model"
+        place, why = settle(judgement, room.costs)[0], Decider.MODEL
         old = row["time"] < newest - DEALT_WITH_AFTER
         if place == DESK and (row["answered"] or (row["seen"] and not row["flagged"] and old)):
-            place, why = ARCHIVE, "history"
+            place, why = ARCHIVE, Decider.HISTORY
         messages.move(db, row["id"], place, why)
 
 
 def _ask_about_newest(room: Mailroom, db: sqlite3.Connection, first_message: int) -> None:
-    rows = [row for row in scores.newest_weighed(db, first_message, WINDOW) if row["decided_by"] == "model"]
+    rows = [row for row in scores.newest_weighed(db, first_message, WINDOW) if row["decided_by"] == Decider.MODEL]
     unread = [row for row in rows if not row["seen"]]
     judged = room.engine.judge_all([unpack(row["features"]) for row in unread])
     worth = [(worth_asking(one, room.costs)[1], row["id"]) for row, one in zip(unread, judged, strict=True)]
     for value, number in sorted(worth, reverse=True)[:MOST_ASKED]:
         if value > 0.0:
-            messages.move(db, number, UNDECIDED, "model")
+            messages.move(db, number, UNDECIDED, Decider.MODEL)
             scores.note_asked(db, number)

@@ -14,6 +14,7 @@ from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.searching import understand
 from hieranome.core.away import Answer, Away, answer, check
 from hieranome.core.conditions import Node
+from hieranome.core.deciders import Decider
 from hieranome.core.errors import CallerError
 from hieranome.core.times import DAY
 from hieranome.mail.answering import asked
@@ -115,7 +116,7 @@ def invitations(room: Mailroom, begins: int, ends: int) -> list[Invited]:
     if ends <= begins:
         raise CallerError("The time away ends before it begins. Say a later time for its end.")
     found = search.first(room.reader(), understand(room, "file:calendar").node, "time")[:MOST_INVITATIONS]
-    rows = [row for row in messages.get_many(room.reader(), found) if row.readable and row.decided_by != "own"]
+    rows = [row for row in messages.get_many(room.reader(), found) if row.readable and row.decided_by != Decider.OWN]
     answers = drafts.invitation_answers(room.reader(), [row.id for row in rows])
     events = [(row, _event(room, row)) for row in rows]
     within = [

@@ -18,7 +18,8 @@ from hieranome.app.reading.incoming import COMPRESSION, digest_of
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.zones import zone_of
 from hieranome.app.rows import tell_arrived
-from hieranome.core.buckets import DESK, EDITION
+from hieranome.core.buckets import DESK
+from hieranome.core.deciders import Decider
 from hieranome.core.threads import bare_subject
 from hieranome.mail.reading import read
 from hieranome.store import accounts, editions, messages, threads
@@ -83,7 +84,7 @@ def _row(db: sqlite3.Connection, content: Content, raw: bytes, address: str) -> 
         answered=False,
         flagged=False,
         place=DESK,
-        decided_by=EDITION,
+        decided_by=Decider.EDITION,
         score=0.0,
         low_edge=0.0,
         high_edge=1.0,

@@ -10,8 +10,10 @@ from hieranome.app.room.moving import move_as_step
 from hieranome.app.room.schedule import Regular, Schedule
 from hieranome.core.actors import Actor
 from hieranome.core.buckets import TRASH
+from hieranome.core.deciders import Decider
 from hieranome.core.errors import CallerError, Conflict
 from hieranome.core.routing import bounds
+from hieranome.core.steps import StepKind
 from hieranome.core.times import DAY
 from hieranome.store import draining, journal, settings
 from hieranome.store.messages import Message
@@ -67,7 +69,7 @@ def let_go(room: Mailroom) -> int:
         numbers = draining.due(db, now - days * DAY) if days else []
         if numbers:
             title = f"{_count(len(numbers))} left the Drain after {days} days"
-            move_as_step(room, db, "let go", title, numbers, TRASH, "let go", Actor.MODEL)
+            move_as_step(room, db, StepKind.LET_GO, title, numbers, TRASH, Decider.LET_GO, Actor.MODEL)
         return len(numbers)
 
 
@@ -112,4 +114,4 @@ def empty(room: Mailroom, newest: int) -> journal.Step:
         if not numbers:
             raise Conflict("Nothing stands in the Drain any more. Load it again.")
         title = f"The Drain emptied: {_count(len(numbers)).lower()}"
-        return move_as_step(room, db, "emptied", title, numbers, TRASH, "filed")
+        return move_as_step(room, db, StepKind.EMPTIED, title, numbers, TRASH, Decider.FILED)

@@ -15,6 +15,7 @@ from hieranome.app.searching import understand
 from hieranome.core.actors import Actor
 from hieranome.core.errors import CallerError, Conflict, NotFound
 from hieranome.core.plans import Plan
+from hieranome.core.steps import StepKind
 from hieranome.store import editions, journal, places, plans, sources, subscriptions
 from hieranome.store.editions import Edition as Edition
 from hieranome.store.plans import KeptPlan as KeptPlan
@@ -115,7 +116,7 @@ def leave_out(room: Mailroom, wanted: Sequence[str]) -> journal.Step:
     keys = list(dict.fromkeys(wanted))
     with room.change() as db:
         what = sources.named(db, subscriptions.newest_of_all(db, keys), "senders and lists")
-        step = journal.begin(db, room.clock(), "left out", f"{what}: in no edition")
+        step = journal.begin(db, room.clock(), StepKind.LEFT_OUT, f"{what}: in no edition")
         plans.leave_out(db, keys, step)
         room.tell_moved(step, [])
         return journal.get(db, step)

@@ -13,8 +13,10 @@ from typing import Literal
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.moving import move_as_step
 from hieranome.core.buckets import TRASH
+from hieranome.core.deciders import Decider
 from hieranome.core.errors import CallerError, Conflict
 from hieranome.core.sizes import sized
+from hieranome.core.steps import StepKind
 from hieranome.core.vouched import Vouched
 from hieranome.mail.organisations import organisation
 from hieranome.store import journal, sources, subscriptions, weights
@@ -190,4 +192,4 @@ def put_away(
         size = weights.sizes(db, numbers)
         what = "One message" if len(numbers) == 1 else f"{len(numbers):,} messages"
         title = f"{what} to Trash, {sized(size)}"
-        return move_as_step(room, db, "weighed", title, numbers, TRASH, "filed"), size
+        return move_as_step(room, db, StepKind.WEIGHED, title, numbers, TRASH, Decider.FILED), size

@@ -13,13 +13,14 @@ from hieranome.app.room.marks import Filed, named, rows_of, set_marks, tell_file
 from hieranome.core.actors import Actor
 from hieranome.core.buckets import TRASH
 from hieranome.core.errors import CallerError
+from hieranome.core.steps import StepKind
 from hieranome.core.when import MOST_YEARS, Moment, at_hour, moments_in, read_moment
 from hieranome.store import following, journal, messages, settings
 from hieranome.store.following import Followed as Followed
 from hieranome.store.following import State
 from hieranome.store.messages import Message
 
-DUE = "due"
+DUE = StepKind.DUE
 """The kind of steps that set due dates and take them off."""
 MORNING = 8
 """The hour at which a day begins, until the owner says otherwise."""

@@ -15,6 +15,7 @@ from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.marks import Filed, named, rows_of
 from hieranome.core.errors import CallerError
 from hieranome.core.owing import BOUND, Awaiting, Example, declines, open_question, promise, questions
+from hieranome.core.steps import StepKind
 from hieranome.core.text import passages
 from hieranome.core.times import DAY
 from hieranome.core.when import Moment, moments_in
@@ -24,7 +25,7 @@ from hieranome.store.messages import Message
 from hieranome.store.owing import Letter
 
 Side = Literal["they", "you"]
-OWED = "owed"
+OWED = StepKind.OWED
 """The kind of steps that let go what is owed, or wait for it."""
 DAYS = 30
 """What is older is owed no more."""

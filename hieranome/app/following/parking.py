@@ -10,16 +10,15 @@ from hieranome.app.following.due import morning, tell_followed, time_of, told
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.marks import Filed, named, rows_of, tell_following
 from hieranome.core.actors import Actor
-from hieranome.core.buckets import DESK, DRAFTS, OWN, PARKED, SENT
+from hieranome.core.buckets import DESK, DRAFTS, PARKED, SENT
+from hieranome.core.deciders import Decider
 from hieranome.core.errors import CallerError
+from hieranome.core.steps import StepKind
 from hieranome.core.times import DAY
 from hieranome.core.when import Moment, next_working_morning
 from hieranome.store import following, journal, messages, settings
 from hieranome.store.following import State
 from hieranome.store.messages import Message
-
-PARKING = "parked"
-"""The kind of steps that park mail, and by what parked mail and mail that came back stand where they do."""
 
 
 def answer_returns(db: sqlite3.Connection) -> bool:
@@ -55,7 +54,8 @@ def park(room: Mailroom, numbers: Sequence[int], said: str = "", answer: bool | 
         rows = rows_of(db, numbers)
         if any(row.place == DRAFTS for row in rows):
             raise CallerError("A draft cannot be parked. Send it, or leave it where it is.")
-        step = journal.begin(db, room.clock(), PARKING, f"{named(rows)} parked {until_told(room, until, waits)}")
+        title = f"{named(rows)} parked {until_told(room, until, waits)}"
+        step = journal.begin(db, room.clock(), StepKind.PARKED, title)
         park_in(room, db, step, rows, until, waits)
         if said.strip():
             following.note_said(db, said, room.clock())
@@ -66,7 +66,7 @@ def park_in(
     room: Mailroom, db: sqlite3.Connection, step: int, rows: Sequence[Message], until: int, waits: bool
 ) -> None:
     """As part of a step, park messages until a time (0: by no time), with ``waits`` also until somebody answers."""
-    move_as(db, step, [row for row in rows if row.place != PARKED], PARKED, PARKING)
+    move_as(db, step, [row for row in rows if row.place != PARKED], PARKED, Decider.PARKED)
     for row in rows:
         before = following.get(db, "parked", row.id) if row.place == PARKED else None
         since = before.since if before else room.clock()
@@ -97,8 +97,8 @@ def bring_back(room: Mailroom, db: sqlite3.Connection, number: int, *, answer: b
     state = following.get(db, "parked", number)
     since = state.since if state else room.clock()
     why = "somebody answered" if answer else f"it was parked {away(room.clock() - since)}"
-    step = journal.begin(db, room.clock(), journal.RETURNED, f"{named([row])} is back: {why}", Actor.MODEL)
-    move_as(db, step, [row], SENT if row.decided_by == OWN else DESK, PARKING)
+    step = journal.begin(db, room.clock(), StepKind.RETURNED, f"{named([row])} is back: {why}", Actor.MODEL)
+    move_as(db, step, [row], SENT if row.decided_by == Decider.OWN else DESK, Decider.PARKED)
     following.change(db, step, "parked", number, None)
     following.change(db, step, "back", number, State(room.clock(), since, answer=answer))
     tell_following(room, [number], step)

@@ -9,7 +9,7 @@ from datetime import datetime
 from hieranome.app.reading.processes import reading_of
 from hieranome.app.reading.usual import usual_of
 from hieranome.app.room.mailroom import Mailroom
-from hieranome.core.buckets import OWN
+from hieranome.core.deciders import Decider
 from hieranome.core.short import CARRIED, CARRIED_IN_THREAD, Line, short
 from hieranome.store import messages
 from hieranome.store.messages import Message
@@ -43,4 +43,5 @@ def _part(room: Mailroom, db: sqlite3.Connection, row: Message, count: int) -> P
     text = reading_of(messages.raw(db, row.id)).facts.text
     sent = datetime.fromtimestamp(row.time, room.zone)
     usual = usual_of(db, f"list:{row.list_id}" if row.list_id else f"address:{row.sender_address}", row.id)
-    return Part(row, row.decided_by == OWN, short(text, row.subject, sent, room.now(), count=count, usual=usual))
+    lines = short(text, row.subject, sent, room.now(), count=count, usual=usual)
+    return Part(row, row.decided_by == Decider.OWN, lines)

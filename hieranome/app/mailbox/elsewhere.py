@@ -18,7 +18,8 @@ from hieranome.app.mailbox.tags_told import note_moved
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.rows import Row, dressed
 from hieranome.app.teaching.correct import correct
-from hieranome.core.buckets import ARCHIVE, DESK, DRAIN, JUNK, NEVER_TAUGHT, PARKED, TRASH, UNDECIDED
+from hieranome.core.buckets import ARCHIVE, DESK, DRAIN, JUNK, PARKED, TRASH, UNDECIDED
+from hieranome.core.deciders import NEVER_TAUGHT, Decider
 from hieranome.core.errors import CallerError
 from hieranome.core.relations import Sums
 from hieranome.store import accounts, copies, counted, foreign, goals, marked, messages
@@ -151,7 +152,7 @@ def _follow(room: Mailroom, moved: Moved, *, teach: bool) -> None:
         if teach:
             correct(room, [row.id], moved.lesson, found=place)
         elif place != _home(row.place):
-            messages.move(db, row.id, place, row.decided_by if row.decided_by in NEVER_TAUGHT else "elsewhere")
+            messages.move(db, row.id, place, row.decided_by if row.decided_by in NEVER_TAUGHT else Decider.ELSEWHERE)
             _signal(room, db, row.id, place)
             if place == PARKED:
                 parked_elsewhere(room, db, row.id)
@@ -187,7 +188,7 @@ def _miss(room: Mailroom, copy: Copy) -> None:
         place = TRASH if not left else row.place if _home(row.place) in left else left[-1]
         if place != row.place:
             beside = _goals_beside(db, row.id, account)
-            messages.move(db, row.id, place, row.decided_by if row.decided_by in NEVER_TAUGHT else "elsewhere")
+            messages.move(db, row.id, place, row.decided_by if row.decided_by in NEVER_TAUGHT else Decider.ELSEWHERE)
             goals.set_goals(db, beside)
             _signal(room, db, row.id, place)
             room.tell_moved(0, [row.id])
@@ -200,8 +201,8 @@ def _appear(room: Mailroom, copy: Copy, folder: Folder) -> None:
         copies.explained(db, copy.id, twin=bool(others))
         row = messages.get(db, copy.message)
         back = not others and row.place in (TRASH, ARCHIVE, JUNK) and row.place != folder.place
-        if back and row.decided_by == "elsewhere":
-            messages.move(db, row.id, folder.place, "elsewhere")
+        if back and row.decided_by == Decider.ELSEWHERE:
+            messages.move(db, row.id, folder.place, Decider.ELSEWHERE)
             room.tell_moved(0, [row.id])
 
 

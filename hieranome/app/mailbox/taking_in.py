@@ -14,6 +14,7 @@ from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.rows import tell_arrived
 from hieranome.app.rules.served import explain_filed
 from hieranome.core.buckets import SENT
+from hieranome.core.deciders import Decider
 from hieranome.mail.imap import Imap
 from hieranome.mail.imap_answers import Meta
 from hieranome.store import accounts, copies, draft_copies, goals, messages
@@ -105,7 +106,7 @@ def filed_in(folder: Folder) -> Placed | None:
     """Where a message stands that was found in a folder; None for the inbox, where it is judged."""
     if folder.role == "inbox":
         return None
-    return Placed(folder.place, "own" if folder.place == SENT else "elsewhere")
+    return Placed(folder.place, Decider.OWN if folder.place == SENT else Decider.ELSEWHERE)
 
 
 def copy_of(folder: Folder, meta: Meta, message: int, *, news: bool) -> NewCopy:

@@ -6,6 +6,7 @@ import hashlib
 import zlib
 from dataclasses import dataclass, replace
 
+from hieranome.core.deciders import Decider
 from hieranome.core.facts import MessageFacts
 from hieranome.core.features import Vector
 from hieranome.core.files import kinds_of
@@ -20,7 +21,7 @@ class Placed:
     """Where a message was put and by what."""
 
     place: str
-    decided_by: str
+    decided_by: Decider
 
 
 @dataclass(frozen=True, slots=True)

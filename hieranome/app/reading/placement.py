@@ -10,6 +10,7 @@ from hieranome.app.reading.incoming import Incoming, Placed
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.core.authentication import Finding, Standing, judge_sender, leads_back
 from hieranome.core.buckets import DESK, SENT
+from hieranome.core.deciders import Decider
 from hieranome.core.facts import MessageFacts
 from hieranome.core.groups import Context
 from hieranome.core.sure import Binding, Reach, binding_keys, strongest
@@ -81,9 +82,9 @@ def certain_placement(
 ) -> Placed | None:
     """Where a message goes whatever the model says: the owner's own, the unreadable, the surely known; or None."""
     if mine:
-        return Placed(SENT, "own")
+        return Placed(SENT, Decider.OWN)
     if not facts.readable:
-        return Placed(DESK, "unreadable")
+        return Placed(DESK, Decider.UNREADABLE)
     return known_placement(room, db, facts, thread, found) if room.bindings else None
 
 
@@ -99,13 +100,13 @@ def known_placement(
     genuine = found.single and not found.forged
     bucket = lessons.binding_bucket(db, Reach.THREAD, str(thread)) if genuine else None
     if bucket is not None:
-        return Placed(bucket, Reach.THREAD.value)
+        return Placed(bucket, Decider.THREAD)
     said = lessons.bindings(db, binding_keys(facts))
     said += [Binding(Reach(v.kind), v.key, DESK, vouched=True) for v in room.vouched if v.covers(facts.sender)]
     binding = strongest([*said, *rules], genuine=found.assured)
     if binding is None:
         return None
     if binding.rule:
-        return Placed(binding.bucket, "rule")
+        return Placed(binding.bucket, Decider.RULE)
     assert binding.reach is not None
-    return Placed(binding.bucket, "vouched" if binding.vouched else binding.reach.value)
+    return Placed(binding.bucket, Decider.VOUCHED if binding.vouched else Decider(binding.reach))

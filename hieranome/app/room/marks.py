@@ -11,6 +11,7 @@ from hieranome.app.room.mailroom import Mailroom
 from hieranome.core.actors import Actor
 from hieranome.core.errors import CallerError
 from hieranome.core.relations import Sums
+from hieranome.core.steps import StepKind
 from hieranome.store import counted, following, journal, marked, messages
 from hieranome.store.messages import Message
 
@@ -45,7 +46,7 @@ def mark(room: Mailroom, numbers: Sequence[int], wanted: Mark) -> Filed:
         rows = [row for row in rows_of(db, numbers) if getattr(row, name) != value]
         if not rows:
             return Filed(0, [])
-        step = journal.begin(db, room.clock(), "marked", f"{named(rows)} marked {wanted}")
+        step = journal.begin(db, room.clock(), StepKind.MARKED, f"{named(rows)} marked {wanted}")
         mark_in(room, db, step, [row.id for row in rows], wanted)
         return tell_filed(room, step, rows)
 

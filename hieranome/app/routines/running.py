@@ -20,10 +20,11 @@ from hieranome.app.writing.phrasing import begin_with
 from hieranome.core.actors import Actor
 from hieranome.core.errors import CallerError, HieranomeError
 from hieranome.core.routines import FIXED, WRITING, Action, Routine, Verb
+from hieranome.core.steps import StepKind
 from hieranome.store import following, journal, phrases, routines
 from hieranome.store.messages import Message
 
-DONE = "routine"
+DONE = StepKind.ROUTINE
 """The kind of steps a routine made."""
 _MARKS: dict[Verb, Mark] = {"flag": "flagged", "unflag": "unflagged", "read": "read", "unread": "unread"}
 

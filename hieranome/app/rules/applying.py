@@ -14,6 +14,7 @@ from hieranome.app.reading.placement import known_placement
 from hieranome.app.rules.forwarding import begin_draft, forward
 from hieranome.app.rules.keeping import reads
 from hieranome.core.actors import Actor
+from hieranome.core.deciders import Decider
 from hieranome.core.errors import CallerError, MessageUnreadable
 from hieranome.core.judgement import Judgement
 from hieranome.core.matching import Mail
@@ -26,7 +27,7 @@ from hieranome.store.rules import Hit
 UNSENT = "unsent"
 """What a rule is told to have lost to whose copy or draft could not be made."""
 _LOG = logging.getLogger(__name__)
-RULE = "rule"
+RULE = Decider.RULE
 """By what mail stands that a rule put somewhere."""
 
 

@@ -21,14 +21,16 @@ from hieranome.app.rules.keeping import Here, check_whole, read, whole_node
 from hieranome.app.topics.finding import check_learned, find_here
 from hieranome.core.actors import Actor
 from hieranome.core.buckets import DESK
+from hieranome.core.deciders import may_move
 from hieranome.core.errors import Conflict
-from hieranome.core.rules import Read, Rule, may_move
+from hieranome.core.rules import Read, Rule
+from hieranome.core.steps import StepKind
 from hieranome.core.sure import Reach
 from hieranome.core.times import DAY
 from hieranome.store import following, journal, marked, rules, search, tags
 from hieranome.store.rules import Hit
 
-RAN = "rule"
+RAN = StepKind.RULE
 """The kind of steps in which a rule was run on the owner's word."""
 HOUR = 3_600.0
 MOST_AT_ONCE = 10_000
@@ -122,7 +124,7 @@ def run_ageing(room: Mailroom) -> list[int]:
             old = _due(db, one.rule, search.every(db, whole_node(one)), room.clock())
             found = [n for n in old if n not in before]
             those = rules.received(db, found[-MOST_AT_ONCE:])
-            step = _carry_out(room, db, one, those, kind=journal.AGED) if those else 0
+            step = _carry_out(room, db, one, those, kind=StepKind.AGED) if those else 0
             steps += [step] if step else []
     return steps
 
@@ -174,7 +176,7 @@ def _carry_out(
     one: Read,
     numbers: Sequence[int],
     told: Progress = lambda *_: None,
-    kind: str = RAN,
+    kind: StepKind = RAN,
 ) -> int:
     """Do to messages what a rule says, as one step; the step, or 0 where nothing had to change."""
     rule = one.rule

@@ -13,8 +13,10 @@ from hieranome.app.room.moving import move
 from hieranome.app.rules.applying import RULE, binding_of, mail_of
 from hieranome.app.rules.keeping import reads
 from hieranome.core.actors import Actor
+from hieranome.core.deciders import Decider
 from hieranome.core.errors import HieranomeError
 from hieranome.core.rules import ruled
+from hieranome.core.steps import StepKind
 from hieranome.store import journal, messages, rules, scripts
 from hieranome.store.accounts import Folder
 from hieranome.store.messages import Message
@@ -29,7 +31,7 @@ def explain_filed(room: Mailroom, db: sqlite3.Connection, number: int, incoming:
     puts it back, in the journal."""
     placed = scripts.of_account(db, folder.account)
     row = messages.get(db, number)
-    if placed is None or row.decided_by != "elsewhere" or not row.readable:
+    if placed is None or row.decided_by != Decider.ELSEWHERE or not row.readable:
         return
     try:
         with room.part(db):
@@ -59,6 +61,6 @@ def _explain_filed(
     rules.note(db, [Hit(rule.id, number, lost_to=known.decided_by)], room.clock())
     subject = row.subject[:80] or "(no subject)"
     title = f"“{subject}” put back: “{rule.name}” filed it at the server"
-    step = journal.begin(db, room.clock(), journal.SERVED, title, Actor.RULE)
+    step = journal.begin(db, room.clock(), StepKind.SERVED, title, Actor.RULE)
     move(db, step, messages.stood(db, [number]), known.place, known.decided_by)
     room.tell_moved(step, [number])

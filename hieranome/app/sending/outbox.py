@@ -16,6 +16,7 @@ from hieranome.app.room.marks import tell_following
 from hieranome.app.room.worker import Worker
 from hieranome.app.writing.drafts import envelope_of, without_bcc
 from hieranome.core.buckets import DRAFTS, SENT, TRASH
+from hieranome.core.deciders import Decider
 from hieranome.core.errors import CallerError, HieranomeError, WorldError
 from hieranome.mail.servers import Login
 from hieranome.mail.smtp import NotAccepted, Unsure, hand_in
@@ -174,7 +175,7 @@ class Outbox:
         incoming = prepared(raw, self._room.clock(), seen=True)
         with self._room.change() as db:
             drafts.update(db, draft.id, state="sent", error="")
-            number = take_in(self._room, db, replace(incoming, stands=Placed(SENT, "own")))
+            number = take_in(self._room, db, replace(incoming, stands=Placed(SENT, Decider.OWN)))
             if draft.awaited and number is not None:
                 following.set_state(db, "awaited", number, State(draft.awaited, self._room.clock()))
                 tell_following(self._room, [number])

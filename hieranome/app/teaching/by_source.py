@@ -5,7 +5,7 @@ from __future__ import annotations
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.marks import MAX_FILED
 from hieranome.app.teaching.correct import Outcome, correct
-from hieranome.core.buckets import NEVER_TAUGHT
+from hieranome.core.deciders import BY_HAND, NEVER_TAUGHT
 from hieranome.core.errors import CallerError
 from hieranome.core.sure import Reach
 from hieranome.store import messages, sources
@@ -23,7 +23,7 @@ def put_source(room: Mailroom, place: str, key: str, belongs: str, *, always: bo
         if len(numbers) > MAX_FILED:
             raise CallerError(f"One step covers {MAX_FILED} messages; {len(numbers)} stand there. Put some away first.")
         stood = messages.stood(db, numbers)
-        free = {number for number, _, by in stood if by not in ("verdict", "filed", *NEVER_TAUGHT)} or set(numbers)
+        free = {number for number, _, by in stood if by not in BY_HAND | NEVER_TAUGHT} or set(numbers)
         newest = next(number for number in numbers if number in free)
         listed = key.startswith("list:")
         reach = (Reach.LIST if listed else Reach.ADDRESS) if always else Reach.LEARN

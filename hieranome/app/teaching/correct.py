@@ -17,11 +17,13 @@ from hieranome.app.teaching.contrary import Contrary
 from hieranome.app.teaching.kin import MAX_KIN, Kin, bound_kin, kin_of
 from hieranome.app.teaching.looking import withdraw
 from hieranome.core.actors import Actor
-from hieranome.core.buckets import DESK, EDITION, OWN, QUIET_PLACES
+from hieranome.core.buckets import DESK, QUIET_PLACES
+from hieranome.core.deciders import BY_HAND, Decider
 from hieranome.core.errors import CallerError
 from hieranome.core.gaussian import Rows
 from hieranome.core.judgement import Lesson
 from hieranome.core.routing import settle
+from hieranome.core.steps import StepKind
 from hieranome.core.sure import ALWAYS, TEACHES, Reach, key_for
 from hieranome.store import accounts, goals, journal, lessons, messages, places, rules
 from hieranome.store.messages import Message
@@ -87,9 +89,9 @@ def correct(
         title = title or _title(db, rows, belongs, bound[0][0], stay, bool(found) or elsewhere, len(beside))
         step = step or _begin(room, db, title, elsewhere=bool(found) or elsewhere)
         if not stay:
-            move(db, step, messages.stood(db, wanted), found or belongs, "verdict")
+            move(db, step, messages.stood(db, wanted), found or belongs, Decider.VERDICT)
             _carry(db, wanted)
-        move(db, step, beside, belongs, "kin")
+        move(db, step, beside, belongs, Decider.KIN)
         withdraw(room, db, [*wanted, *along])
         own = before.vectors
         learned = [
@@ -105,13 +107,13 @@ def correct(
 
 
 def _begin(room: Mailroom, db: sqlite3.Connection, title: str, *, elsewhere: bool) -> int:
-    kind, actor = ("elsewhere", Actor.ELSEWHERE) if elsewhere else ("verdict", Actor.OWNER)
+    kind, actor = (StepKind.ELSEWHERE, Actor.ELSEWHERE) if elsewhere else (StepKind.VERDICT, Actor.OWNER)
     return journal.begin(db, room.clock(), kind, title, actor)
 
 
 def _rule_against(db: sqlite3.Connection, rows: Sequence[Message], belongs: str) -> int:
     """A rule that had put one of some messages, as they stood, elsewhere than they belong; 0 where none did."""
-    put = (rules.placing(db, row.id) for row in rows if row.decided_by == "rule" and row.place != belongs)
+    put = (rules.placing(db, row.id) for row in rows if row.decided_by == Decider.RULE and row.place != belongs)
     return next(put, 0)
 
 
@@ -166,14 +168,14 @@ def pull(room: Mailroom, step: int, numbers: Sequence[int]) -> int:
         moves = []
         for row in messages.get_many(db, list(dict.fromkeys(numbers))[:MAX_AT_ONCE]):
             target = bound or settle(room.engine.judge(vector_of(room, db, row.id)), room.costs)[0]
-            if row.decided_by not in ("verdict", "filed") and row.place not in QUIET_PLACES and target != row.place:
+            if row.decided_by not in BY_HAND and row.place not in QUIET_PLACES and target != row.place:
                 moves.append(journal.Move(row.id, row.place, row.decided_by, target))
         if not moves:
             raise NothingFollows("None of these messages would move any more. Load the list again.")
-        new = journal.begin(db, room.clock(), "kin", f"Kin that followed: {origin.title}")
+        new = journal.begin(db, room.clock(), StepKind.KIN, f"Kin that followed: {origin.title}")
         for move in moves:
             journal.add_move(db, new, move)
-            messages.move(db, move.message, move.target, "kin")
+            messages.move(db, move.message, move.target, Decider.KIN)
         withdraw(room, db, [move.message for move in moves])
         room.tell_moved(new, [move.message for move in moves])
     return new
@@ -194,11 +196,11 @@ def _bound(
 
 
 def _key(db: sqlite3.Connection, row: Message, reach: Reach, shared: frozenset[str]) -> str:
-    if row.decided_by == EDITION:
+    if row.decided_by == Decider.EDITION:
         raise CallerError(
             "This message is an edition, put together here: there is nothing to learn from where it stands."
         )
-    if row.place in QUIET_PLACES and row.decided_by == OWN:
+    if row.place in QUIET_PLACES and row.decided_by == Decider.OWN:
         raise CallerError("This message is one you sent, so there is nothing to learn from where it stands.")
     if reach is Reach.THREAD:
         return str(row.thread)

@@ -10,6 +10,7 @@ import numpy as np
 
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.core.buckets import QUIET_PLACES
+from hieranome.core.deciders import Decider
 from hieranome.core.features import Vector
 from hieranome.core.gaussian import Rows, likeness
 from hieranome.core.routing import settle_all
@@ -115,7 +116,7 @@ def bound_kin(db: sqlite3.Connection, rows: Sequence[Message], belongs: str, rea
     bound = [
         Kin(row, belongs, 1.0)
         for row in found
-        if row.id not in own and row.place != belongs and row.decided_by != "verdict"
+        if row.id not in own and row.place != belongs and row.decided_by != Decider.VERDICT
     ]
     ids = {one.message.id for one in bound}
     return bound + [one for one in kin if one.message.id not in ids]

@@ -8,14 +8,13 @@ from collections.abc import Sequence
 from hieranome.app.reading.vectors import vector_of
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.scoring import rescore_rows
+from hieranome.core.deciders import BY_THE_MODEL
 from hieranome.core.errors import CallerError
 from hieranome.core.gaussian import Rows
 from hieranome.store import emptying, messages, scores, settings, silences, standing
 
 MAX_AT_ONCE = 500
 """Messages one report may cover."""
-BY_THE_MODEL = ("model", "kin")
-"""Who put mail where leaving it there says something of the model."""
 RESCORED = 1_000
 """Standing messages of the senders and lists looked past that are scored anew at once; more follow behind."""
 BEFORE_RESCORING = 100

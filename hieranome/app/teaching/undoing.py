@@ -9,8 +9,10 @@ from hieranome.app import tagging
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.marks import set_marks, tell_following
 from hieranome.app.room.scoring import rescore_in_sight, rescore_rows
+from hieranome.core.deciders import Decider
 from hieranome.core.errors import CallerError
 from hieranome.core.gaussian import Rows
+from hieranome.core.steps import StepKind
 from hieranome.store import drafts, following, journal, lessons, messages, routines, rules, scores, topics
 
 SCORED = 500
@@ -29,7 +31,7 @@ def undo(room: Mailroom, step: int | None = None) -> journal.Step:
         target = journal.latest_standing(db) if step is None else journal.get(db, step)
         if target.undone_at is not None:
             raise CallerError(f"“{target.title}” is undone already.")
-        if target.gone and target.kind == journal.DISCARDED:
+        if target.gone and target.kind == StepKind.DISCARDED:
             raise CallerError(f"“{target.title}”: it was kept for thirty days and is gone.")
         if target.gone:
             raise CallerError(f"“{target.title}”: that mail was taken out of the Trash for good.")
@@ -54,7 +56,7 @@ def _take_back(room: Mailroom, db: sqlite3.Connection, target: journal.Step) -> 
     moved: list[int] = []
     for number, name, wanted in journal.marks(db, target.id):
         set_marks(room, db, [number], name, not wanted, None)
-    same: dict[tuple[str, str, str], list[int]] = defaultdict(list)
+    same: dict[tuple[str, Decider, str], list[int]] = defaultdict(list)
     for move in journal.moves(db, target.id):
         same[move.origin, move.origin_decided_by, move.target].append(move.message)
     for (origin, decided_by, place), numbers in same.items():

@@ -14,14 +14,16 @@ from hieranome.app.topics.arriving import TOPIC
 from hieranome.app.topics.learning import MOST_LEARNED, Learned, learned, listen
 from hieranome.core.actors import Actor
 from hieranome.core.buckets import UNDECIDED
+from hieranome.core.deciders import Decider
 from hieranome.core.errors import CallerError, Conflict
 from hieranome.core.routing import settle
+from hieranome.core.steps import StepKind
 from hieranome.core.tags import Tag
 from hieranome.core.topics import DOUBT
 from hieranome.store import journal, messages, places, tags, topics
 from hieranome.store.messages import Message
 
-ANSWERED = "topic"
+ANSWERED = StepKind.TOPIC
 """The kind of steps in which the owner answered about a topic."""
 _VERBS = {
     (True, True): "belongs",
@@ -97,7 +99,7 @@ def _leave_call(
 
 
 def _put(room: Mailroom, db: sqlite3.Connection, step: int, message: int, kept: topics.Kept, belongs: bool) -> None:
-    target, by = settle(room.engine.judge(vector_of(room, db, message)), room.costs)[0], "model"
+    target, by = settle(room.engine.judge(vector_of(room, db, message)), room.costs)[0], Decider.MODEL
     if belongs and kept.bucket:
         target, by = places.in_use(db, kept.bucket), TOPIC
     move(db, step, messages.stood(db, [message]), target, by)
@@ -112,7 +114,7 @@ def _release(room: Mailroom, db: sqlite3.Connection, one: Learned, name: str) ->
         return
     call = places.get(db, UNDECIDED).title
     title = f"{_count(len(sure))} left {call}: “{name}” has learned it"
-    step = journal.begin(db, room.clock(), journal.LEARNED, title, Actor.TOPIC)
+    step = journal.begin(db, room.clock(), StepKind.LEARNED, title, Actor.TOPIC)
     for message, score in sure:
         _put(room, db, step, message, one.kept, score > 0)
         if score > 0:
@@ -142,7 +144,7 @@ def rest(room: Mailroom, number: int) -> None:
         open_ones = [message for message, topic in topics.questions(db).items() if topic == number]
         if open_ones:
             title = f"{_count(len(open_ones))} left Your call: “{tags.get(db, kept.tag).name}” learns no more"
-            step = journal.begin(db, room.clock(), journal.LEARNED, title, Actor.TOPIC)
+            step = journal.begin(db, room.clock(), StepKind.LEARNED, title, Actor.TOPIC)
             for message in open_ones:
                 _put(room, db, step, message, kept, False)
             room.tell_moved(step, open_ones)

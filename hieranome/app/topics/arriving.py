@@ -11,12 +11,13 @@ from hieranome.app.reading.listening import Arriving, Listener
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.topics.learning import active
 from hieranome.core.buckets import UNDECIDED
+from hieranome.core.deciders import Decider
 from hieranome.core.features import Vector
 from hieranome.core.gaussian import Rows
 from hieranome.core.topics import DOUBT
 from hieranome.store import places, tags, topics
 
-TOPIC = "topic"
+TOPIC = Decider.TOPIC
 """By what mail stands that a topic put somewhere, or asks about."""
 
 

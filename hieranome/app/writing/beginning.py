@@ -11,7 +11,8 @@ from hieranome.app.reading.processes import guarded, reading_of
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.writing import people
 from hieranome.app.writing.drafts import reached_as, send
-from hieranome.core.buckets import DRAFTS, OWN
+from hieranome.core.buckets import DRAFTS
+from hieranome.core.deciders import Decider
 from hieranome.core.errors import CallerError
 from hieranome.core.facts import Correspondent, MessageFacts
 from hieranome.mail import opening
@@ -61,7 +62,7 @@ def begin(room: Mailroom, kind: Kind, number: int | None = None, reading: Readin
             body=_signed("", me) + "\n\n" + forwarded(facts, reading.text, when),
             answers=number,
         )
-    to, cc = reply_people(facts, room.owner, mine=row.decided_by == "own", everybody=kind == "reply_all")
+    to, cc = reply_people(facts, room.owner, mine=row.decided_by == Decider.OWN, everybody=kind == "reply_all")
     return _keep(
         room,
         kind=kind,
@@ -80,7 +81,7 @@ def ask_again(room: Mailroom, number: int, question: str) -> Draft:
     """Begin a reply to a message of the owner's own, to whom it went, that quotes its open question alone (all of it
     where there is none). Raises :class:`CallerError` for what somebody else wrote."""
     row = messages.get(room.reader(), number)
-    if row.decided_by != OWN:
+    if row.decided_by != Decider.OWN:
         raise CallerError("Only what you wrote yourself can be asked again. Reply to it instead.")
     draft = begin(room, "reply", number)
     if not question:

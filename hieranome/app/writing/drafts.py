@@ -13,6 +13,7 @@ from hieranome.core.addresses import untagged
 from hieranome.core.errors import CallerError, Conflict, NotFound
 from hieranome.core.facts import Correspondent
 from hieranome.core.phrases import holes
+from hieranome.core.steps import StepKind
 from hieranome.core.times import DAY
 from hieranome.mail.writing import (
     Written,
@@ -93,7 +94,7 @@ def discard(room: Mailroom, number: int) -> journal.Step | None:
             drafts.remove(db, number)
             return None
         step = journal.begin(
-            db, now, journal.DISCARDED, f"Discarded the draft “{draft.subject.strip() or '(no subject)'}”"
+            db, now, StepKind.DISCARDED, f"Discarded the draft “{draft.subject.strip() or '(no subject)'}”"
         )
         drafts.discard(db, number, step)
         return journal.get(db, step)

@@ -7,6 +7,7 @@ from typing import Literal
 from pydantic import Field
 
 from hieranome.core.authentication import Standing
+from hieranome.core.deciders import Decider
 from hieranome.core.evidence import Kind
 from hieranome.core.sure import Reach
 from hieranome.store.places import Rhythm
@@ -86,7 +87,7 @@ class MessageOut(Answer):
     answered: bool
     flagged: bool
     place: str
-    decided_by: str
+    decided_by: Decider
     score: float
     low_edge: float
     high_edge: float
@@ -218,10 +219,12 @@ class RuledOut(Answer):
 
 class OpenedOut(Answer):
     """One message with its evidence, whose values sum to ``log_odds``; ``accounts`` are the mailboxes it stands in,
+    ``decided`` says in words why it stands where it stands (empty where the score says it),
     ``edition`` is the edition it stands for (0 for other mail, all else of which is weighed),
     ``ruled`` are the rules that took it, ``topics`` the tags of the topics that found it or ask about it."""
 
     message: MessageOut
+    decided: str
     sender: PersonOut
     to: list[PersonOut]
     cc: list[PersonOut]

@@ -6,6 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, Field
 
+from hieranome.core.steps import StepKind
 from hieranome.core.sure import Reach
 from hieranome.web.models.answer import Answer, Id
 from hieranome.web.models.mail import EvidenceOut, LessonOut, MessageOut
@@ -101,11 +102,12 @@ class KinIn(BaseModel):
 
 
 class StepOut(Answer):
-    """A line of the journal."""
+    """A line of the journal; ``label`` names its kind."""
 
     id: int
     at: int
-    kind: str
+    kind: StepKind
+    label: str
     title: str
     undone_at: int | None
     undoable: bool
@@ -114,11 +116,13 @@ class StepOut(Answer):
 
 class EventOut(Answer):
     """What a step did to one message: a move from ``origin`` to ``target``, a ``mark`` set or cleared, a ``tag`` put on
-    or taken off, the lesson that it ``belongs`` somewhere, which moved nothing, or what was ``followed`` through."""
+    or taken off, the lesson that it ``belongs`` somewhere, which moved nothing, or what was ``followed`` through.
+    ``moved`` says what it did to a message that moved, before the words for where that stands."""
 
     step: int
     at: int
-    kind: str
+    kind: StepKind
+    moved: str
     title: str
     undone_at: int | None
     origin: str

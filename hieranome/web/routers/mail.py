@@ -102,6 +102,7 @@ def open_message(room: RoomDep, number: Id) -> OpenedOut:
     facts = opened.facts
     return OpenedOut(
         message=rows_out(room, [opened.row])[0],
+        decided=opened.decided,
         sender=_person(facts.sender),
         to=[_person(c) for c in facts.to],
         cc=[_person(c) for c in facts.cc],

@@ -12,6 +12,7 @@ from hieranome.app.following.parking import park
 from hieranome.app.following.returning import deliver
 from hieranome.app.teaching.undoing import undo
 from hieranome.core.errors import CallerError
+from hieranome.core.steps import StepKind
 from hieranome.core.times import DAY
 from hieranome.store import following, journal, messages
 from tests.app.following.case import BERLIN, HOUR, FollowingCase
@@ -33,7 +34,7 @@ class ParkTest(FollowingCase):
         self.assertEqual((row.place, row.decided_by), ("desk", "parked"))
         self.assertEqual(heads(self.room), [self.number])
         self.assertRegex(self.titles()[0], "is back: it was parked for 2[0-9] hours")
-        self.assertEqual(journal.latest_standing(self.room.reader()).kind, parking.PARKING)
+        self.assertEqual(journal.latest_standing(self.room.reader()).kind, StepKind.PARKED)
         with self.assertRaisesRegex(CallerError, "nothing to undo"):
             undo(self.room, journal.recent(self.room.reader(), 0, 1)[0].id)
 

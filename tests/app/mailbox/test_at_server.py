@@ -27,6 +27,7 @@ from hieranome.core.errors import (
     ServerUnreachable,
 )
 from hieranome.core.rules import Action, Rule
+from hieranome.core.steps import StepKind
 from hieranome.core.times import DAY
 from hieranome.mail.managesieve import Scripts, visit
 from hieranome.mail.servers import Login, Server
@@ -107,7 +108,7 @@ class AtServerTest(MailboxCase):
         number = self.come("Carnet 13")
         self.assertEqual((self.row(number).place, self.row(number).decided_by), ("desk", "vouched"))
         self.assertEqual(self.folder_of(number), ["INBOX"])
-        (step,) = [one for one in journal.recent(self.room.reader(), 0, 5) if one.kind == journal.SERVED]
+        (step,) = [one for one in journal.recent(self.room.reader(), 0, 5) if one.kind == StepKind.SERVED]
         self.assertIn("put back", step.title)
         self.assertEqual(self.lessons(), [])
         by_hand = self.arrive(letter("Poster", sender="A <a@print.example>"), self.bucket("shelf"))
