@@ -4,7 +4,7 @@ written down of one."""
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Generic, Literal, TypeVar
 
@@ -18,12 +18,20 @@ _NUMBERED = ("tag", "phrase")
 
 @dataclass(frozen=True)
 class Doing(Generic[V]):
-    """Something that can be done: how it is called, what it needs to know, and whether it says where mail goes."""
+    """Something that can be done, with all that is asked of it: how it is called, what it needs to know, whether it
+    says where mail goes, and to which ``place`` where that is always the same; ``begins`` is the kind of draft it
+    begins, ``against`` are doings that take back what it does. Of rules: ``arriving`` says that it is for arriving mail
+    alone, ``stays`` why no mail server can do it."""
 
     verb: V
     title: str
     takes: Takes = ""
     places: bool = False
+    place: str = ""
+    begins: Literal["", "reply", "reply_all", "forward"] = ""
+    against: tuple[V, ...] = ()
+    arriving: bool = False
+    stays: str = ""
 
 
 @dataclass(frozen=True)
@@ -33,6 +41,11 @@ class Action(Generic[V]):
 
     verb: V
     target: str = ""
+
+
+def place_of(actions: Iterable[Action[V]], table: Mapping[V, Doing[V]]) -> str:
+    """Where actions put mail; empty where they leave it."""
+    return next((table[one.verb].place or one.target for one in actions if table[one.verb].places), "")
 
 
 def check_actions(actions: Sequence[Action[V]], table: Mapping[V, Doing[V]], most: int, what: str) -> None:

@@ -24,41 +24,25 @@ Action = doings.Action[Verb]
 DOINGS: tuple[Doing, ...] = (
     Doing("bucket", "Put in the bucket", "bucket", places=True),
     Doing("folder", "File in the folder", "folder", places=True),
-    Doing("archive", "Put in the Archive", places=True),
-    Doing("trash", "Put in the Trash", places=True),
-    Doing("park", "Park until", "time", places=True),
-    Doing("park-answer", "Park until somebody answers", places=True),
+    Doing("archive", "Put in the Archive", places=True, place=ARCHIVE),
+    Doing("trash", "Put in the Trash", places=True, place=TRASH),
+    Doing("park", "Park until", "time", places=True, place=PARKED),
+    Doing("park-answer", "Park until somebody answers", places=True, place=PARKED),
     Doing("tag", "Tag", "tag"),
     Doing("untag", "Take off the tag", "tag"),
     Doing("due", "Due", "time"),
-    Doing("done", "Done: due no more"),
+    Doing("done", "Done: due no more", against=("due", "flag")),
     Doing("flag", "Flag"),
-    Doing("unflag", "Take the flag away"),
+    Doing("unflag", "Take the flag away", against=("flag", "due")),
     Doing("read", "Mark read"),
-    Doing("unread", "Mark unread"),
-    Doing("reply", "Begin a reply with", "phrase"),
-    Doing("reply-all", "Begin a reply to all with", "phrase"),
-    Doing("forward", "Begin a forward with", "phrase"),
+    Doing("unread", "Mark unread", against=("read",)),
+    Doing("reply", "Begin a reply with", "phrase", begins="reply"),
+    Doing("reply-all", "Begin a reply to all with", "phrase", begins="reply_all"),
+    Doing("forward", "Begin a forward with", "phrase", begins="forward"),
     Doing("next", "Go to the next message"),
 )
 """The table of what routines do; the form, the API and the guide read it."""
 BY_VERB = {one.verb: one for one in DOINGS}
-FIXED: dict[Verb, str] = {"archive": ARCHIVE, "trash": TRASH, "park": PARKED, "park-answer": PARKED}
-"""Where what needs no target puts mail."""
-WRITING: dict[Verb, Literal["reply", "reply_all", "forward"]] = {
-    "reply": "reply",
-    "reply-all": "reply_all",
-    "forward": "forward",
-}
-"""What begins a draft, and of which kind."""
-AGAINST: tuple[tuple[Verb, Verb], ...] = (
-    ("flag", "unflag"),
-    ("due", "unflag"),
-    ("due", "done"),
-    ("flag", "done"),
-    ("read", "unread"),
-)
-"""What takes back what the other does."""
 MAX_ACTIONS = 20
 MAX_ROUTINES = 100
 MAX_NAME = 60
@@ -74,11 +58,6 @@ class Routine:
     actions: tuple[Action, ...]
 
 
-def place_of(actions: Sequence[Action]) -> str:
-    """Where actions put mail; empty where they leave it."""
-    return next((FIXED.get(one.verb, one.target) for one in actions if BY_VERB[one.verb].places), "")
-
-
 def check(routine: Routine) -> None:
     """Raises :class:`CallerError` for a routine without a name, with a key that is none, and for one that does nothing,
     too much, or two things that are against each other."""
@@ -88,9 +67,10 @@ def check(routine: Routine) -> None:
         raise CallerError("The key of a routine is one letter, digit or sign, or none.")
     doings.check_actions(routine.actions, BY_VERB, MAX_ACTIONS, "routine")
     there = {one.verb for one in routine.actions}
-    for one, other in AGAINST:
-        if one in there and other in there:
-            raise CallerError(f"“{BY_VERB[one].title}” and “{BY_VERB[other].title}” are against each other.")
+    for one in DOINGS:
+        for other in one.against if one.verb in there else ():
+            if other in there:
+                raise CallerError(f"“{BY_VERB[other].title}” and “{one.title}” are against each other.")
     on, off = ({one.target for one in routine.actions if one.verb == verb} for verb in ("tag", "untag"))
     if on & off:
         raise CallerError("The same tag is put on and taken off. Leave one of them out.")
@@ -106,6 +86,6 @@ def refusal(actions: Sequence[Action], place: str, decided_by: Decider) -> str:
     there = {one.verb for one in actions}
     if "bucket" in there and decided_by in NEVER_TAUGHT:
         return "you wrote it or it was put together here, so no bucket learns from it"
-    if place == DRAFTS and there & {"park", "park-answer", *WRITING}:
+    if place == DRAFTS and any(BY_VERB[one.verb].begins or BY_VERB[one.verb].place == PARKED for one in actions):
         return "it is a draft, which is neither parked nor answered"
     return ""

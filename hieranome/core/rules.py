@@ -9,7 +9,7 @@ say is done. A rule that says *stop here* ends the passage for the mail it takes
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import Literal, assert_never
 
@@ -37,24 +37,20 @@ MAX_DAYS = 3_650
 DOINGS: tuple[Doing, ...] = (
     Doing("bucket", "Put in the bucket", "bucket", places=True),
     Doing("folder", "File in the folder", "folder", places=True),
-    Doing("archive", "Put in the Archive", places=True),
-    Doing("trash", "Put in the Trash", places=True),
+    Doing("archive", "Put in the Archive", places=True, place=ARCHIVE),
+    Doing("trash", "Put in the Trash", places=True, place=TRASH),
     Doing("tag", "Tag", "tag"),
     Doing("untag", "Take off the tag", "tag"),
     Doing("flag", "Flag"),
     Doing("read", "Mark read"),
-    Doing("due", "Due", "time"),
-    Doing("no-edition", "Keep out of editions"),
-    Doing("forward", "Forward a copy to", "address"),
-    Doing("draft", "Begin a reply (a draft) with", "phrase"),
-    Doing("stop", "Stop here"),
+    Doing("due", "Due", "time", stays="due dates are kept here"),
+    Doing("no-edition", "Keep out of editions", stays="editions are put together here"),
+    Doing("forward", "Forward a copy to", "address", arriving=True),
+    Doing("draft", "Begin a reply (a draft) with", "phrase", arriving=True, stays="drafts are begun here"),
+    Doing("stop", "Stop here", arriving=True),
 )
 """The table of what rules do; the form, the API and the guide read it."""
 BY_VERB = {one.verb: one for one in DOINGS}
-FIXED: dict[Verb, str] = {"archive": ARCHIVE, "trash": TRASH}
-"""Where what needs no target puts mail."""
-
-
 _ADDRESS = re.compile(r"[^@\s<>,;:\"()\\]+@[^@\s<>,;:\"()\\]+")
 
 
@@ -77,7 +73,7 @@ class Rule:
     @property
     def place(self) -> str:
         """Where it puts mail; empty where it does not say."""
-        return place_of(self.actions)
+        return doings.place_of(self.actions, BY_VERB)
 
     @property
     def stops(self) -> bool:
@@ -89,11 +85,6 @@ class Rule:
         return [one.target for one in self.actions if one.verb == verb]
 
 
-def place_of(actions: Iterable[Action]) -> str:
-    """Where actions put mail; empty where they do not say."""
-    return next((FIXED.get(one.verb, one.target) for one in actions if BY_VERB[one.verb].places), "")
-
-
 def check(rule: Rule) -> None:
     """Raises :class:`CallerError` for a rule that says nothing, too much, or two things at once."""
     if not rule.name.strip() or len(rule.name) > MAX_NAME:
@@ -103,7 +94,7 @@ def check(rule: Rule) -> None:
     doings.check_actions(rule.actions, BY_VERB, MAX_ACTIONS, "rule")
     if rule.when == "ages" and not 0 < rule.days <= MAX_DAYS:
         raise CallerError(f"Mail grows 1 to {MAX_DAYS} days old; {rule.days} are given.")
-    if rule.when == "ages" and any(one.verb in ("forward", "draft", "stop") for one in rule.actions):
+    if rule.when == "ages" and any(BY_VERB[one.verb].arriving for one in rule.actions):
         raise CallerError("A rule for mail that grows old neither writes to anybody nor stops others. Leave that out.")
     for one in rule.actions:
         if one.verb == "forward" and not (one.target.isprintable() and _ADDRESS.fullmatch(one.target)):

@@ -18,7 +18,7 @@ from sievelib.parser import Parser
 
 from hieranome.core.conditions import All, Any, Due, Held, Holds, Is, Node, Not, Stands, Tagged, Test, Words
 from hieranome.core.errors import InternalError
-from hieranome.core.rules import Action, Read, Rule
+from hieranome.core.rules import BY_VERB, Action, Read, Rule
 from hieranome.core.times import speaks_of_now
 
 MARKS = {"flag": "\\Flagged", "read": "\\Seen"}
@@ -120,16 +120,10 @@ def _mark(action: Action, names: OnServer) -> str:
             return f"{'addflag' if action.verb == 'tag' else 'removeflag'} {quoted(names.keywords[action.target])};"
         case "forward":
             return f"redirect :copy {quoted(action.target)};"
-        case "no-edition":
-            raise CannotSay("editions are put together here")
-        case "draft":
-            raise CannotSay("drafts are begun here")
-        case "due":
-            raise CannotSay("due dates are kept here")
         case "bucket" | "folder" | "archive" | "trash" | "stop":
             return ""
         case _:
-            assert_never(action.verb)
+            raise CannotSay(BY_VERB[action.verb].stays)
 
 
 def test_of(node: Node, names: OnServer) -> str:

@@ -12,13 +12,13 @@ from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.rules.keeping import Here, Kept, get, read
 from hieranome.core.away import Circle
 from hieranome.core.errors import CallerError
-from hieranome.core.rules import FIXED, Action, Verb
+from hieranome.core.rules import BY_VERB, DOINGS, Action, Verb
 from hieranome.mail.sieve_away import vacation_of
 from hieranome.mail.sieve_reading import Known, rules_of
 from hieranome.mail.sieve_writing import Left, OnServer, script_of
 from hieranome.store import accounts, away, drafts, keywords, places, rules, tags
 
-_FIXED = {place: verb for verb, place in FIXED.items()}
+_FIXED = {one.place: one.verb for one in DOINGS if one.place}
 
 
 @dataclass(frozen=True, slots=True)
@@ -103,5 +103,5 @@ def _known(db: sqlite3.Connection, account: int) -> Known:
         if place is None or one.role in ("inbox", "sent", "drafts", "junk"):
             continue
         verb: Verb = _FIXED.get(one.place, "bucket" if place.band >= 0 else "folder")
-        folders[one.name] = Action(verb, "" if verb in FIXED else one.place)
+        folders[one.name] = Action(verb, "" if BY_VERB[verb].place else one.place)
     return Known(folders, {one.keyword.lower(): str(one.id) for one in tags.every(db)}, tzlocal())

@@ -13,7 +13,7 @@ from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.rules.keeping import Here
 from hieranome.app.writing import phrasing
 from hieranome.core.errors import CallerError, Conflict
-from hieranome.core.routines import BY_VERB, FIXED, MAX_ROUTINES, Action, Routine, check, refusal
+from hieranome.core.routines import BY_VERB, MAX_ROUTINES, Action, Routine, check, refusal
 from hieranome.core.when import read_moment
 from hieranome.store import messages, phrases, places, routines, tags
 from hieranome.store.messages import Message
@@ -133,7 +133,7 @@ def _told(room: Mailroom, db: sqlite3.Connection, one: Action, row: Message) -> 
 
 def _moved(db: sqlite3.Connection, one: Action, row: Message) -> str:
     there = {place.name: place.title for place in places.every(db)}
-    target = FIXED.get(one.verb, one.target)
+    target = BY_VERB[one.verb].place or one.target
     if row.place == target:
         return f"It stands in {there[target]} already."
     how = ", as a lesson" if one.verb == "bucket" else ""

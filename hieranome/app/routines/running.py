@@ -19,7 +19,7 @@ from hieranome.app.teaching.correct import MAX_AT_ONCE, correct
 from hieranome.app.writing.phrasing import begin_with
 from hieranome.core.actors import Actor
 from hieranome.core.errors import CallerError, HieranomeError
-from hieranome.core.routines import FIXED, WRITING, Action, Routine, Verb
+from hieranome.core.routines import BY_VERB, Action, Routine, Verb
 from hieranome.core.steps import StepKind
 from hieranome.store import following, journal, phrases, routines
 from hieranome.store.messages import Message
@@ -79,8 +79,8 @@ def _write(
 ) -> tuple[list[int], dict[int, str]]:
     """Begin the drafts of a routine: they are all of it that can fail for one message alone. Which, and for which
     messages none could be begun."""
-    wanted = [(WRITING[one.verb], phrases.get(db, int(one.target)).short) for one in routine.actions
-              if one.verb in WRITING]  # fmt: skip
+    wanted = [(kind, phrases.get(db, int(one.target)).short) for one in routine.actions
+              if (kind := BY_VERB[one.verb].begins)]  # fmt: skip
     made: list[int] = []
     failed: dict[int, str] = {}
     for row in rows if wanted else ():
@@ -106,7 +106,7 @@ def _do(room: Mailroom, db: sqlite3.Connection, step: int, action: Action, rows:
             park_in(room, db, step, rows, until, not until or answer_returns(db))
             tell_following(room, numbers, step)
         case "folder" | "archive" | "trash":
-            place = FIXED.get(verb, target)
+            place = BY_VERB[verb].place or target
             move_rows(db, step, [row for row in rows if row.place != place], place)
         case "tag" | "untag":
             tag_in(room, db, step, numbers, int(target), verb == "tag")

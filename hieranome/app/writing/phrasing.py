@@ -4,18 +4,19 @@ from __future__ import annotations
 
 import sqlite3
 from collections import defaultdict
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.writing import attaching, beginning
-from hieranome.core.doings import Action, V
+from hieranome.core.doings import Action, Doing, V
 from hieranome.core.errors import CallerError, Conflict
 from hieranome.core.features import Vector
 from hieranome.core.phrases import Filled, Values, check, check_all, check_name, fill, first_name
-from hieranome.core.routines import WRITING
+from hieranome.core.routines import BY_VERB as IN_ROUTINES
+from hieranome.core.rules import BY_VERB as IN_RULES
 from hieranome.mail.reading import Reading
 from hieranome.store import drafts, messages, phrases, routines, rules
 from hieranome.store.drafts import Draft, DraftAttachment
@@ -65,8 +66,8 @@ def remove(room: Mailroom, number: int) -> None:
     """Take a phrase out. Raises :class:`CallerError` where another, a rule or a routine says it."""
     with room.change() as db:
         there = phrases.get(db, number)
-        users = [f"the rule “{one.name}”" for one in rules.every(db) if _says(one.actions, number)]
-        users += [f"the routine “{one.name}”" for one in routines.every(db) if _says(one.actions, number)]
+        users = [f"the rule “{one.name}”" for one in rules.every(db) if _says(one.actions, IN_RULES, number)]
+        users += [f"the routine “{one.name}”" for one in routines.every(db) if _says(one.actions, IN_ROUTINES, number)]
         if users:
             raise CallerError(f"The phrase “{there.short}” is used by {users[0]}. Take it out there first.")
         phrases.remove(db, number)
@@ -74,8 +75,8 @@ def remove(room: Mailroom, number: int) -> None:
         room.tell("phrases")
 
 
-def _says(actions: Iterable[Action[V]], phrase: int) -> bool:
-    return any(one.verb in ("draft", *WRITING) and one.target == str(phrase) for one in actions)
+def _says(actions: Iterable[Action[V]], table: Mapping[V, Doing[V]], phrase: int) -> bool:
+    return any(table[one.verb].takes == "phrase" and one.target == str(phrase) for one in actions)
 
 
 def attach(room: Mailroom, number: int, name: str, media_type: str, content: bytes) -> Phrase:
