@@ -5392,11 +5392,11 @@ export interface components {
         };
         /**
          * MessageOut
-         * @description One row of mail. Scores and edges of the band of doubt are 0 to 1; time is Unix seconds. ``accounts`` are the
-         *     mailboxes it stands in, told in lists where there are several; ``leaves_at`` is when it leaves the Drain at the
-         *     earliest, told in lists (0 where it does not); ``tags`` are those it carries; ``topic`` is the one that
-         *     asks whether it belongs (0: none does); ``between`` are the two places a question is between, told in lists;
-         *     ``follow`` what is followed through.
+         * @description One row of mail, the same wherever one is shown. Scores and edges of the band of doubt are 0 to 1; time is Unix
+         *     seconds. ``accounts`` are the mailboxes it stands in, where there are several; ``leaves_at`` is when it leaves the
+         *     Drain at the earliest (0 where it does not); ``tags`` are those it carries; ``topic`` is the one that asks whether
+         *     it belongs (0: none does); ``between`` are the two places a question is between; ``follow`` what is followed
+         *     through.
          */
         MessageOut: {
             /** Accounts */
@@ -5418,10 +5418,7 @@ export interface components {
             high_edge: number;
             /** Id */
             id: number;
-            /**
-             * Leaves At
-             * @default 0
-             */
+            /** Leaves At */
             leaves_at: number;
             /** Likely */
             likely: string;
@@ -5453,10 +5450,7 @@ export interface components {
             thread: number;
             /** Time */
             time: number;
-            /**
-             * Topic
-             * @default 0
-             */
+            /** Topic */
             topic: number;
         };
         /**

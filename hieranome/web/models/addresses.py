@@ -6,6 +6,7 @@ from typing import Annotated
 
 from pydantic import BaseModel, Field
 
+from hieranome.app.bulk.addresses import Address, Leak
 from hieranome.core.addresses import Purpose
 from hieranome.web.models.answer import Answer
 
@@ -13,29 +14,16 @@ Mailable = Annotated[str, Field(min_length=1, max_length=320)]
 Note = Annotated[str, Field(max_length=1_000)]
 
 
-class LeakOut(Answer):
+class LeakOut(Answer, of=Leak):
     """The first mail to an address that came from somebody it was not given to, or, of one given to many, that was
     unwanted: from which organisation, when (Unix seconds), and the message by its id."""
 
-    organisation: str
-    at: int
-    message: int
 
-
-class AddressOut(Answer):
+class AddressOut(Answer, of=Address):
     """An address mail reaches the owner at: whether the owner named it, what it is for, whom it was given to, when it
     was made here (0: elsewhere), how much came, the shares that are noise and that were read (0 to 1), from how many
     organisations, and the first leak."""
 
-    address: str
-    own: bool
-    purpose: Purpose
-    given_to: str
-    made_at: int
-    total: int
-    noise: float
-    read: float
-    organisations: int
     leak: LeakOut | None
 
 

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from dataclasses import fields
+from inspect import get_annotations
+from typing import Annotated, Any, get_type_hints
 
 from pydantic import BaseModel, ConfigDict, Field
 
@@ -11,7 +13,16 @@ Id = Annotated[int, Field(ge=0, le=2**63 - 1)]
 
 
 class Answer(BaseModel):
-    """Base of all answers."""
+    """Base of all answers. One may take its fields from what it tells of: ``class StepOut(Answer, of=Step)`` has those
+    of the dataclass ``Step``, in their order; what is written in its body stands in their place, or behind them."""
+
+    def __init_subclass__(cls, of: type | None = None, **more: Any) -> None:
+        """Add the fields of a dataclass, before those of the answer are gathered."""
+        super().__init_subclass__(**more)
+        if of is not None:
+            hints = get_type_hints(of)
+            taken = {one.name: hints[one.name] for one in fields(of)}
+            cls.__annotations__ = taken | get_annotations(cls)
 
     model_config = ConfigDict(json_schema_serialization_defaults_required=True, from_attributes=True)
 

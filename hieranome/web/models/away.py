@@ -6,9 +6,11 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, Field
 
+from hieranome.app.at_server.differences import Difference
 from hieranome.core.away import MAX_CIRCLES, MAX_TEXT, Who
 from hieranome.core.query import MAX_LINE
 from hieranome.mail.managesieve import PORT
+from hieranome.store.away import Told
 from hieranome.web.models.answer import Answer, Id
 from hieranome.web.models.mail import InvitationOut, MessageOut
 from hieranome.web.models.mailboxes import Host, PortNumber, Security
@@ -47,15 +49,8 @@ class CircleOut(Answer):
     texts: dict[str, str]
 
 
-class ToldOut(Answer):
+class ToldOut(Answer, of=Told):
     """Somebody who got a notice, and why a server did not take it (empty: it did)."""
-
-    person: str
-    at: int
-    circle: str
-    language: str
-    message: int | None
-    failed: str
 
 
 class AwayServerOut(Answer):
@@ -120,11 +115,8 @@ class InvitedOut(Answer):
     answer: str
 
 
-class DifferenceOut(Answer):
+class DifferenceOut(Answer, of=Difference):
     """What a server does otherwise with the notice."""
-
-    what: str
-    why: str
 
 
 class AnswerAtIn(BaseModel):

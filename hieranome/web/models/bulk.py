@@ -6,6 +6,8 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, Field
 
+from hieranome.app.bulk.weigh_in import Age, Row, Weighed
+from hieranome.app.emptying import Trash as ShownTrash
 from hieranome.store.unsubscribed import Asked, Outcome
 from hieranome.web.models.answer import Answer, Id
 from hieranome.web.models.mail import MessageOut
@@ -122,14 +124,9 @@ class EmptyIn(BaseModel):
     newest: Id
 
 
-class TrashOut(Answer):
+class TrashOut(Answer, of=ShownTrash):
     """The Trash: how much can be taken out of it for good and its bytes, how much stays because it stands elsewhere on
     a server still, and how much is going already."""
-
-    messages: int
-    size: int
-    staying: int
-    going: int
 
 
 class EmptyTrashIn(BaseModel):
@@ -146,38 +143,20 @@ class WouldOut(Answer):
     good: int
 
 
-class WeightOut(Answer):
+class WeightOut(Answer, of=Row):
     """Mail of a list, sender or domain beyond an age: how much may go and its bytes, how much is kept apart and its
     bytes, the shares read and answered (0 to 1), its first and last week (Unix seconds of their Mondays), how much a
     year."""
 
-    key: str
-    name: str
-    free: int
-    free_size: int
-    kept: int
-    kept_size: int
-    read: float
-    answered: float
-    oldest: int
-    newest: int
-    yearly: float
 
-
-class AgeOut(Answer):
+class AgeOut(Answer, of=Age):
     """What mail older than so many weeks would free."""
 
-    weeks: int
-    messages: int
-    size: int
 
-
-class WeighedOut(Answer):
+class WeighedOut(Answer, of=Weighed):
     """Old mail weighed: the rows told, how many others there are and their bytes, what each age would free."""
 
     rows: list[WeightOut]
-    others: int
-    others_size: int
     ages: list[AgeOut]
 
 

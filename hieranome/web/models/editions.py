@@ -6,6 +6,7 @@ from typing import Annotated
 
 from pydantic import BaseModel, Field
 
+from hieranome.app.bulk.content import End, Step
 from hieranome.core.plans import Grouped, Length
 from hieranome.web.models.answer import Answer
 
@@ -105,12 +106,8 @@ class GroupOut(Answer):
     others: list[EditionEntryOut]
 
 
-class EditionStepOut(Answer):
+class EditionStepOut(Answer, of=Step):
     """A step of the journal as the end of an edition tells it."""
-
-    at: int
-    title: str
-    messages: int
 
 
 class CameOut(Answer):
@@ -120,17 +117,12 @@ class CameOut(Answer):
     count: int
 
 
-class EndOut(Answer):
+class EndOut(Answer, of=End):
     """What happened since the edition before."""
 
-    since: int
     came: list[CameOut]
     steps: list[EditionStepOut]
-    more_steps: int
-    lessons: int
-    asked: int
     questions: list[str]
-    leaving: int
 
 
 class OpenedEditionOut(EditionOut):

@@ -7,6 +7,7 @@ from typing import Annotated
 from pydantic import BaseModel, Field
 
 from hieranome.app.room.marks import MAX_FILED, Mark
+from hieranome.app.room.marks import Filed as ShownFiled
 from hieranome.store.places import Rhythm
 from hieranome.web.models.answer import Answer, Id
 
@@ -34,11 +35,8 @@ class MarkIn(BaseModel):
     mark: Mark
 
 
-class FiledOut(Answer):
+class FiledOut(Answer, of=ShownFiled):
     """The step made (0 when nothing had to change) and the messages it changed."""
-
-    step: int
-    messages: list[int]
 
 
 class FolderIn(BaseModel):

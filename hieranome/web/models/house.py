@@ -6,6 +6,9 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, Field
 
+from hieranome.app.owner_settings import Settings as ShownSettings
+from hieranome.app.service import Guest
+from hieranome.store.vouched import Checker
 from hieranome.web.models.answer import Answer
 
 
@@ -41,24 +44,15 @@ class ImportOut(Answer):
     skipped: list[SkippedOut] = Field(default_factory=list)
 
 
-class CheckerOut(Answer):
+class CheckerOut(Answer, of=Checker):
     """A server that checks where mail comes from, and on how many messages its results stand topmost."""
 
-    authserv_id: str
-    messages: int
 
-
-class SettingsOut(Answer):
+class SettingsOut(Answer, of=ShownSettings):
     """Settings: the addresses the owner receives mail at; the servers whose checks are believed; domains many
     unrelated people write from; whether kin follow a lesson unasked, mail that is looked past teaches, and drafts stand
     in their mailboxes' Drafts too; and the servers seen (not a setting)."""
 
-    owner_addresses: list[str]
-    confirmed_checkers: list[str]
-    shared_domains: list[str]
-    kin_follow: bool
-    looked_past_teaches: bool
-    drafts_on_server: bool
     checkers: list[CheckerOut]
 
 
@@ -95,13 +89,8 @@ class DeliveryIn(BaseModel):
     interval: Annotated[float, Field(ge=0.2, le=3600)] = 6.0
 
 
-class GuestOut(Answer):
+class GuestOut(Answer, of=Guest):
     """The demo's mailbox that waits to be connected, at servers on this machine."""
-
-    address: str
-    secret: str
-    imap_port: int
-    smtp_port: int
 
 
 class AboutOut(Answer):

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Literal
-
-from pydantic import Field
-
+from hieranome.app.rows import Follow, Row
+from hieranome.app.viewing import Check
 from hieranome.core.authentication import Standing
-from hieranome.core.deciders import Decider
 from hieranome.core.evidence import Kind
 from hieranome.core.sure import Reach
+from hieranome.core.text import Passage
+from hieranome.mail.invitation import Invitation
 from hieranome.store.places import Rhythm
 from hieranome.web.models.answer import Answer
 
@@ -53,52 +52,20 @@ class PlacesOut(Answer):
     due: int
 
 
-class FollowedOut(Answer):
+class FollowedOut(Answer, of=Follow):
     """What is followed through of a message: its due date, until when it is parked, whose answer is waited for, that it
     came back. ``at`` is when it is time (Unix seconds, 0: by no time), ``day`` that a whole day is meant, ``answer``
     that an answer is what it waits for, or what brought it back, ``since`` when it was noted, or parked."""
 
-    kind: Literal["due", "parked", "awaited", "back", "unanswered", "settled", "kept"]
-    at: int
-    day: bool
-    answer: bool
-    since: int
 
+class MessageOut(Answer, of=Row):
+    """One row of mail, the same wherever one is shown. Scores and edges of the band of doubt are 0 to 1; time is Unix
+    seconds. ``accounts`` are the mailboxes it stands in, where there are several; ``leaves_at`` is when it leaves the
+    Drain at the earliest (0 where it does not); ``tags`` are those it carries; ``topic`` is the one that asks whether
+    it belongs (0: none does); ``between`` are the two places a question is between; ``follow`` what is followed
+    through."""
 
-class MessageOut(Answer):
-    """One row of mail. Scores and edges of the band of doubt are 0 to 1; time is Unix seconds. ``accounts`` are the
-    mailboxes it stands in, told in lists where there are several; ``leaves_at`` is when it leaves the Drain at the
-    earliest, told in lists (0 where it does not); ``tags`` are those it carries; ``topic`` is the one that
-    asks whether it belongs (0: none does); ``between`` are the two places a question is between, told in lists;
-    ``follow`` what is followed through."""
-
-    id: int
-    thread: int
-    time: int
-    sender_address: str
-    sender_name: str
-    list_id: str
-    subject: str
-    snippet: str
-    size: int
-    attachments: int
-    readable: bool
-    seen: bool
-    answered: bool
-    flagged: bool
-    place: str
-    decided_by: Decider
-    score: float
-    low_edge: float
-    high_edge: float
-    certainty: float
-    likely: str
-    accounts: list[str] = Field(default_factory=list)
-    leaves_at: int = 0
-    tags: list[int] = Field(default_factory=list)
-    topic: int = 0
-    between: list[str] = Field(default_factory=list)
-    follow: list[FollowedOut] = Field(default_factory=list)
+    follow: list[FollowedOut]
 
 
 class PageOut(Answer):
@@ -155,34 +122,19 @@ class LowOut(Answer):
     share: float
 
 
-class CheckOut(Answer):
+class CheckOut(Answer, of=Check):
     """What a server found about where the message came from, and whether the owner believes that server."""
 
-    server: str
-    believed: bool
-    words: str
 
-
-class InvitationOut(Answer):
+class InvitationOut(Answer, of=Invitation):
     """An event that came with the message. Times are Unix seconds, 0 where there is none; those of whole days are
     midnights of UTC."""
 
-    kind: str
-    title: str
-    start: int
-    end: int
-    all_day: bool
-    place: str
-    organiser: str
     attendees: list[str]
-    repeats: bool
 
 
-class PassageOut(Answer):
+class PassageOut(Answer, of=Passage):
     """A stretch of the text, the sender's own or quoted."""
-
-    quoted: bool
-    text: str
 
 
 class HeaderOut(Answer):

@@ -6,6 +6,8 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, Field, SecretStr
 
+from hieranome.app.mailbox.elsewhere import Waiting
+from hieranome.app.mailbox.habits import Person
 from hieranome.web.models.answer import Answer
 from hieranome.web.models.mail import MessageOut
 
@@ -193,14 +195,8 @@ class RoundOut(Answer):
     question: QuestionOut | None
 
 
-class PersonFoundOut(Answer):
+class PersonFoundOut(Answer, of=Person):
     """A correspondent of the history; ``minutes`` is the usual time to an answer, 0 where none is known."""
-
-    address: str
-    received: int
-    read: int
-    answered: int
-    minutes: int
 
 
 class AddressFoundOut(Answer):
@@ -238,13 +234,9 @@ class LeavingOut(Answer):
     missing: list[MessageOut] = Field(default_factory=list)
 
 
-class ElsewhereOut(Answer):
+class ElsewhereOut(Answer, of=Waiting):
     """Moves another program made, too many to be learned unasked: where to, how many, the first few."""
 
-    id: int
-    at: int
-    belongs: str
-    total: int
     first: list[MessageOut]
 
 

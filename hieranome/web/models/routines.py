@@ -6,6 +6,7 @@ from typing import Annotated
 
 from pydantic import BaseModel, Field
 
+from hieranome.app.routines.keeping import Told
 from hieranome.core.doings import Takes
 from hieranome.core.routines import MAX_ACTIONS, Verb
 from hieranome.web.models.answer import Answer, Id
@@ -67,11 +68,8 @@ class TryRoutineIn(BaseModel):
     message: Id
 
 
-class TriedOut(Answer):
+class TriedOut(Answer, of=Told):
     """What one thing of a routine would do: in words, and the text it would write (empty: none)."""
-
-    words: str
-    text: str
 
 
 class TriedRoutineOut(Answer):

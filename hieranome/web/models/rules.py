@@ -6,6 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, Field
 
+from hieranome.app.rules.proposing import Conflict, Proposal
 from hieranome.core.doings import Takes
 from hieranome.core.query import MAX_LINE
 from hieranome.core.rules import MAX_ACTIONS, MAX_DAYS, MAX_RULES, Counted, Verb, When
@@ -82,14 +83,8 @@ class DoingOut(Answer):
     places: bool
 
 
-class ConflictOut(Answer):
+class ConflictOut(Answer, of=Conflict):
     """A rule that did not have its way: against another (``other``), or against what; one such message (0: none)."""
-
-    rule: int
-    other: int
-    against: str
-    count: int
-    message: int
 
 
 class RulesOut(Answer):
@@ -119,11 +114,8 @@ class ProposeIn(BaseModel):
     messages: Numbers
 
 
-class ProposalOut(Answer):
+class ProposalOut(Answer, of=Proposal):
     """A name and a line for a rule."""
-
-    name: str
-    line: str
 
 
 class LeftOut(Answer):

@@ -6,7 +6,10 @@ from typing import Annotated
 
 from pydantic import BaseModel, Field
 
+from hieranome.app.searching import Suggestion
 from hieranome.core.operators import Takes
+from hieranome.core.query import Term
+from hieranome.store.searches import Saved
 from hieranome.web.models.answer import Answer
 from hieranome.web.models.mail import MessageOut
 
@@ -23,11 +26,8 @@ class OperatorOut(Answer):
     choices: list[str]
 
 
-class TermOut(Answer):
+class TermOut(Answer, of=Term):
     """One condition of a line; the operator is empty for bare words."""
-
-    operator: str
-    value: str
 
 
 class FoundOut(Answer):
@@ -54,20 +54,12 @@ class UnderstoodOut(Answer):
     suggestions: list[SuggestionOut]
 
 
-class SuggestionOut(Answer):
+class SuggestionOut(Answer, of=Suggestion):
     """A way to go on: the whole line after it, what is shown, what it is."""
 
-    line: str
-    shown: str
-    about: str
 
-
-class SavedOut(Answer):
+class SavedOut(Answer, of=Saved):
     """A search kept under a name."""
-
-    id: int
-    name: str
-    line: str
 
 
 class SavedIn(BaseModel):

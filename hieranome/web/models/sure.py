@@ -6,17 +6,18 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, Field
 
+from hieranome.app.trial.trial import Folder, Wrong
+from hieranome.core.figures import Bin
+from hieranome.core.vouched import Vouched
 from hieranome.web.models.answer import Answer, Id
 
 VouchKind = Literal["address", "domain"]
 
 
-class VouchedOut(Answer):
+class VouchedOut(Answer, of=Vouched):
     """A sender vouched for."""
 
     kind: VouchKind
-    key: str
-    name: str
 
 
 class VouchIn(BaseModel):
@@ -27,12 +28,8 @@ class VouchIn(BaseModel):
     key: Annotated[str, Field(max_length=254)] = ""
 
 
-class FolderOut(Answer):
+class FolderOut(Answer, of=Folder):
     """A folder of an archive: its name, its bytes, the bucket its name suggests (empty: left out)."""
-
-    name: str
-    size: int
-    suggested: str
 
 
 class ArchiveIn(BaseModel):
@@ -56,12 +53,8 @@ class ShareOut(Answer):
     share: float
 
 
-class BinOut(Answer):
+class BinOut(Answer, of=Bin):
     """Messages of like score: how many, their mean score, the share that was important."""
-
-    count: int
-    score: float
-    important: float
 
 
 class FiguresOut(Answer):
@@ -86,14 +79,8 @@ class FiguresOut(Answer):
     messages_per_second: float
 
 
-class WrongOut(Answer):
+class WrongOut(Answer, of=Wrong):
     """A message the trial would have put elsewhere."""
-
-    sender: str
-    subject: str
-    score: float
-    place: str
-    belongs: str
 
 
 class TrialOut(Answer):

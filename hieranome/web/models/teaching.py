@@ -6,6 +6,8 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, Field
 
+from hieranome.app.teaching.before import Effect
+from hieranome.app.teaching.contrary import Contrary
 from hieranome.core.steps import StepKind
 from hieranome.core.sure import Reach
 from hieranome.web.models.answer import Answer, Id
@@ -47,12 +49,8 @@ class HeededOut(Answer):
     heeded: int
 
 
-class EffectOut(Answer):
+class EffectOut(Answer, of=Effect):
     """Importance of one message before and after, 0 to 1."""
-
-    message: int
-    before: float
-    after: float
 
 
 class KinOut(Answer):
@@ -63,12 +61,8 @@ class KinOut(Answer):
     sureness: float
 
 
-class ContraryOut(Answer):
+class ContraryOut(Answer, of=Contrary):
     """Earlier lessons about such mail that say otherwise: the bucket, how many, the latest's time (Unix seconds)."""
-
-    belongs: str
-    count: int
-    latest: int
 
 
 class ChangeOut(Answer):

@@ -7,7 +7,7 @@ from typing import Annotated
 from pydantic import BaseModel, Field
 
 from hieranome.core.query import MAX_LINE
-from hieranome.core.trays import MAX_DAYS, MAX_NAME, MAX_ROWS, Kind, Order
+from hieranome.core.trays import MAX_DAYS, MAX_NAME, MAX_ROWS, Kind, Order, Tray
 from hieranome.web.models.answer import Answer
 from hieranome.web.models.mail import MessageOut
 
@@ -32,17 +32,8 @@ class TraysIn(BaseModel):
     trays: Annotated[list[TrayIn], Field(max_length=50)]
 
 
-class TrayOut(Answer):
+class TrayOut(Answer, of=Tray):
     """A tray."""
-
-    kind: Kind
-    name: str
-    line: str
-    order: Order
-    rows: int
-    folded: bool
-    days: int
-    beside: bool
 
 
 class ShownOut(Answer):

@@ -8,19 +8,15 @@ from pydantic import BaseModel, Field
 
 from hieranome.app.writing.beginning import Answer as InvitationAnswer
 from hieranome.app.writing.beginning import Kind
+from hieranome.store.drafts import DraftAttachment, Identity
 from hieranome.web.models.answer import Answer, Id
 from hieranome.web.models.mailboxes import Address
 
 Line = Annotated[str, Field(max_length=20_000)]
 
 
-class IdentityOut(Answer):
+class IdentityOut(Answer, of=Identity):
     """Who the owner writes as."""
-
-    address: str
-    account: int
-    name: str
-    signature: str
 
 
 class IdentityIn(BaseModel):
@@ -32,13 +28,8 @@ class IdentityIn(BaseModel):
     signature: Annotated[str, Field(max_length=5_000)] = ""
 
 
-class AttachmentOut(Answer):
+class AttachmentOut(Answer, of=DraftAttachment):
     """A file that goes with a draft; its size in bytes."""
-
-    id: int
-    name: str
-    media_type: str
-    size: int
 
 
 class DraftOut(Answer):

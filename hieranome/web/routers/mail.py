@@ -71,7 +71,7 @@ def rows_out(room: Mailroom, rows: Sequence[Message]) -> list[MessageOut]:
 
 def rows_by_id(room: Mailroom, numbers: Sequence[int]) -> dict[int, MessageOut]:
     """Those of some messages that are here, as rows by their ids."""
-    return {one.id: MessageOut.model_validate(one) for one in dressed_by_id(room, numbers)}
+    return {row.id: MessageOut.model_validate(row) for row in dressed_by_id(room, numbers)}
 
 
 def page_out(room: Mailroom, found: lists.Page) -> PageOut:

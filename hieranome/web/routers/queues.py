@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
+
 from fastapi import APIRouter
 
 from hieranome.app.queues import keeping, working
@@ -83,4 +85,4 @@ def bring_to_state(room: RoomDep, number: Id, wanted: BringIn) -> FiledOut:
 def step_on(room: RoomDep, wanted: StepOnIn) -> SteppedOut:
     """Bring messages to the next state of the queue they pass through, or back, as one step."""
     filed, state = working.step_on(room, wanted.messages, -1 if wanted.back else 1)
-    return SteppedOut(step=filed.step, messages=filed.messages, state=state)
+    return SteppedOut.model_validate({**asdict(filed), "state": state})

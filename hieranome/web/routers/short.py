@@ -75,4 +75,4 @@ def get_standing(room: RoomDep, address: Annotated[str, Query(min_length=1, max_
 
 def _by_id(room: Mailroom, rows: Sequence[Message]) -> dict[int, MessageOut]:
     known = {row.id: row for row in rows}
-    return {one.id: one for one in rows_out(room, list(known.values()))}
+    return dict(zip(known, rows_out(room, list(known.values())), strict=True))
