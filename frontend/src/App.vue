@@ -7,7 +7,7 @@ import KeyHelp from './components/KeyHelp.vue'
 import TheSpine from './components/TheSpine.vue'
 import { asking, useKeyboard, useVerbs } from './composables/actions'
 import { useAttempt } from './composables/attempt'
-import { PAGES } from './lib/pages-to-go'
+import { TO_GO } from './pages'
 import { routineOf } from './lib/routines'
 import { useEvents } from './composables/events'
 import { useEntry } from './composables/entry'
@@ -41,7 +41,7 @@ useVerbs({
   write: () => begin('new'),
   command: () => (asking.value = {}),
   search: () => router.push({ name: 'search' }),
-  go: (name = '') => router.push(PAGES.some((one) => one.name === name) ? `/${name}` : `/in/${name}`),
+  go: (name = '') => router.push(TO_GO.some((one) => one.name === name) ? `/${name}` : `/in/${name}`),
   find: (line = '') => router.push({ name: 'search', query: { line } }),
   'find-tag': (name = '') => router.push({ name: 'search', query: { line: tagLine(name), order: 'time' } }),
   'find-sender': (address = '') => router.push({ name: 'search', query: { line: `from:${address}` } }),

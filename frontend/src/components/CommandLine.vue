@@ -10,7 +10,7 @@ import { useUnderstood } from '../composables/search'
 import { useRoutines } from '../composables/routines'
 import { carried, useTags } from '../composables/tags'
 import { keyName, type Action, type ActionName, type Need } from '../lib/actions'
-import { PAGES } from '../lib/pages-to-go'
+import { TO_GO } from '../pages'
 import { matching } from '../lib/fuzzy'
 
 interface Choice {
@@ -19,7 +19,7 @@ interface Choice {
   about: string
 }
 
-const PLACES_TO_GO: Choice[] = PAGES.map((one) => ({ value: one.name, shown: one.title, about: '' }))
+const PLACES_TO_GO: Choice[] = TO_GO.map((one) => ({ value: one.name, shown: one.title, about: '' }))
 const MOST_SHOWN = 60
 const DATES = ['today', 'yesterday', '1w', '2w', '1m', '6m', '1y']
 const PROMPTS: Record<Need, string> = {
