@@ -195,15 +195,15 @@ def measure(server: Server, data: Path) -> Iterator[str]:
 
 
 def bulk(server: Server) -> Iterator[str]:
-    """Subscriptions, the weigh-in at each age, and its heaviest rows to the Trash and back."""
+    """Subscriptions, the old-mail at each age, and its heaviest rows to the Trash and back."""
     yield row("all subscriptions", [server.ask("/api/subscriptions")[0] for _ in range(5)], 2000)
     ages = [0, 4, 13, 26, 52, 104, 156]
-    yield row("the weigh-in", [server.ask(f"/api/weigh-in?weeks={age}")[0] for age in ages for _ in range(3)], 300)
+    yield row("the old-mail", [server.ask(f"/api/old-mail?weeks={age}")[0] for age in ages for _ in range(3)], 300)
     yield row("the list, while it is weighed", list(beside(server)), 40)
     yield row("addresses", [server.ask("/api/addresses")[0] for _ in range(5)], 300)
-    domains = [server.ask(f"/api/weigh-in?weeks={age}&by=domain")[0] for age in ages]
-    yield row("the weigh-in by domain", domains, 300)
-    rows = server.ask("/api/weigh-in?weeks=26")[1]["rows"]
+    domains = [server.ask(f"/api/old-mail?weeks={age}&by=domain")[0] for age in ages]
+    yield row("the old-mail by domain", domains, 300)
+    rows = server.ask("/api/old-mail?weeks=26")[1]["rows"]
     heavy = sorted(rows, key=lambda one: -one["free"])
     chosen, count = [], 0
     for one in heavy:
@@ -211,20 +211,20 @@ def bulk(server: Server) -> Iterator[str]:
         count += one["free"]
         if count >= 10_000:
             break
-    put, gone = server.ask("/api/weigh-in/trash", {"keys": chosen, "weeks": 26})
+    put, gone = server.ask("/api/old-mail/trash", {"keys": chosen, "weeks": 26})
     step = gone["step"]["id"]
     yield row(f"{count:,} messages to the Trash", [put], 10_000)
     yield row("and back", [server.ask(f"/api/steps/{step}/undo", {})[0]], 10_000)
 
 
 def beside(server: Server) -> Iterator[float]:
-    """Milliseconds of pages of the Shelf, while another page asks for the weigh-in again and again."""
+    """Milliseconds of pages of the Shelf, while another page asks for the old-mail again and again."""
     other, ended = server.another(), threading.Event()
 
     def weigh() -> None:
         while not ended.is_set():
             for age in (0, 26, 52, 104):
-                other.ask(f"/api/weigh-in?weeks={age}")
+                other.ask(f"/api/old-mail?weeks={age}")
 
     thread = threading.Thread(target=weigh)
     thread.start()

@@ -50,12 +50,12 @@ export const PAGES: readonly Page[] = [
     view: () => import('./views/SubscriptionsView.vue'),
   },
   {
-    name: 'weigh-in',
-    path: '/weigh-in',
-    title: 'Weigh-in',
+    name: 'old-mail',
+    path: '/old-mail',
+    title: 'Old mail',
     within: 'subscriptions',
     tabs: 'bulk',
-    view: () => import('./views/WeighInView.vue'),
+    view: () => import('./views/OldMailView.vue'),
   },
   {
     name: 'addresses',

@@ -18,5 +18,5 @@ it('a page can be gone to by its name alone', () => {
 
 it('what stands within another names one that is there', () => {
   for (const page of PAGES) if (page.within) expect(PAGES.map((one) => one.name)).toContain(page.within)
-  expect(tabsOf('bulk').map((one) => one.to)).toEqual(['/subscriptions', '/weigh-in', '/addresses'])
+  expect(tabsOf('bulk').map((one) => one.to)).toEqual(['/subscriptions', '/old-mail', '/addresses'])
 })

@@ -164,7 +164,7 @@ def _fresh_title(db: sqlite3.Connection, title: str) -> str:
     if not clean or len(clean) > 40:
         raise CallerError("A name has 1 to 40 characters.")
     if '"' in clean or not clean.isprintable():
-        raise CallerError("A name has no quotation marks and no control characters. Leave them out.")
+        raise CallerError("A name has no quotation marks and no control characters. Remove them.")
     if clean.lower() in {word for place in places.every(db) for word in (place.title.lower(), place.name)}:
         raise CallerError(f"There is a place called “{clean}” already. Choose another name.")
     return clean

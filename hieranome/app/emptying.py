@@ -42,7 +42,9 @@ def empty(room: Mailroom, messages: int) -> journal.Step:
     with room.change() as db:
         count, size, _ = emptying.weight(db)
         if count != messages:
-            raise Conflict(f"By now {count:,} messages can be taken out of the Trash. Look again before you empty it.")
+            raise Conflict(
+                f"By now {count:,} messages can be deleted for good. Check the Trash again before you empty it."
+            )
         if not count:
             raise Conflict("Nothing in the Trash can be taken out of it now.")
         what = "One message" if count == 1 else f"{count:,} messages"

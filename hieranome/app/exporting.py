@@ -128,7 +128,7 @@ def restore(room: Mailroom, source: Path) -> int:
     or was changed.
     """
     if messages.any_here(room.reader()):
-        raise Conflict("There is mail in this data folder already. Name a new one with --data to bring an export in.")
+        raise Conflict("There is mail in this data folder already. Name a new folder with --data to restore an export.")
     return _restore(room, source)
 
 

@@ -186,7 +186,7 @@ def _check_unused(db: sqlite3.Connection, tag: Tag) -> None:
     """Raises :class:`CallerError` for a tag without which a queue could not be."""
     queue = queues.using(db, tag.id)
     if queue:
-        raise CallerError(f"The queue “{queue}” needs the tag “{tag.name}”. Change or take out the queue first.")
+        raise CallerError(f"The queue “{queue}” needs the tag “{tag.name}”. Change or remove the queue first.")
 
 
 def adopt(room: Mailroom, keyword: str, name: str = "") -> Tag:

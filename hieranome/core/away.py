@@ -96,11 +96,11 @@ def check(away: Away) -> None:
     if away.ends - away.begins > MOST_AWAY * DAY:
         raise CallerError("A notice holds for a year at most. Say an earlier end.")
     if not 1 <= away.days <= MAX_DAYS:
-        raise CallerError(f"A person is told again after 1 to {MAX_DAYS} days; {away.days} are given.")
+        raise CallerError(f"A person gets it again after 1 to {MAX_DAYS} days; {away.days} are given.")
     if not away.circles or len(away.circles) > MAX_CIRCLES:
         raise CallerError(f"There are 1 to {MAX_CIRCLES} circles; {len(away.circles)} are given.")
     if not any(one.texts for one in away.circles):
-        raise CallerError("No circle is told anything. Write a text for at least one.")
+        raise CallerError("No circle gets a reply. Write a text for at least one.")
     if len({one.name.strip().casefold() for one in away.circles}) < len(away.circles):
         raise CallerError("Two circles have the same name. Give each its own.")
     for one in away.circles:
@@ -116,7 +116,7 @@ def _check_circle(one: Circle) -> None:
         raise CallerError(f"“{one.name}” has no text for mail in other languages. Write one for all of them.")
     for language, text in one.texts.items():
         if language and language not in BY_LANGUAGE:
-            raise CallerError(f"“{language}” is no language that is told apart. There are: {', '.join(BY_LANGUAGE)}.")
+            raise CallerError(f"“{language}” is no language known here. There are: {', '.join(BY_LANGUAGE)}.")
         if not text.strip() or len(text) > MAX_TEXT:
             raise CallerError(f"A text of “{one.name}” has 1 to {MAX_TEXT:,} characters.")
 
@@ -200,7 +200,7 @@ class Answer:
         return untagged(self.to.lower())
 
 
-NO_CIRCLE, NOTHING_SAID = "no circle holds its sender", "its circle is told nothing"
+NO_CIRCLE, NOTHING_SAID = "no circle holds its sender", "its circle gets no reply"
 
 
 def answer(

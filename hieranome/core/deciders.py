@@ -49,7 +49,7 @@ class Facets:
 _ANY: frozenset[Reach | None] = frozenset({Reach.ADDRESS, Reach.LIST, Reach.DOMAIN, None})
 DECIDERS: dict[Decider, Facets] = {
     Decider.MODEL: Facets(model=True, gives_way=_ANY),
-    Decider.KIN: Facets("It followed a lesson as kin.", model=True, gives_way=_ANY),
+    Decider.KIN: Facets("It is like a message you decided on.", model=True, gives_way=_ANY),
     Decider.HISTORY: Facets("You had dealt with it before it came here.", gives_way=_ANY),
     Decider.WAITING: Facets("It waits until all of the history is read."),
     Decider.RULE: Facets("A rule of yours put it here.", gives_way=_ANY),

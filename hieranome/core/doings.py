@@ -56,7 +56,7 @@ def check_actions(actions: Sequence[Action[V]], table: Mapping[V, Doing[V]], mos
     if len(actions) > most:
         raise CallerError(f"A {what} does up to {most} things; this one does {len(actions)}.")
     if sum(table[one.verb].places for one in actions) > 1:
-        raise CallerError(f"The {what} puts its mail in two places. Leave one of them out.")
+        raise CallerError(f"The {what} puts its mail in two places. Remove one of them.")
     for one in actions:
         doing = table[one.verb]
         if bool(doing.takes) != bool(one.target.strip()):

@@ -71,7 +71,7 @@ OPERATORS: tuple[Operator, ...] = (
         "in the mailbox {}",
     ),
     Operator("bucket", "Bucket or folder", "bucket", "place", "Where it stands", "bucket:shelf", "in {}"),
-    Operator("tag", "Tag", "tag", "tag", "A tag it carries, or one that stands below it", "tag:visas", "tagged {}"),
+    Operator("tag", "Tag", "tag", "tag", "A tag it carries, or one that it is the parent of", "tag:visas", "tagged {}"),
     Operator(
         "file",
         "Attachment",

@@ -70,7 +70,7 @@ class _Reader:
     def read(self) -> _Said:
         said = self._choice()
         if self._at < len(self._tokens):
-            raise QueryError("A closing parenthesis has no opening one. Take it out, or put ( before what it closes.")
+            raise QueryError("A closing parenthesis has no opening one. Remove it, or put ( before what it closes.")
         return said
 
     def _peek(self, kind: str) -> re.Match[str] | None:

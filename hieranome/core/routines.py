@@ -73,9 +73,9 @@ def check(routine: Routine) -> None:
                 raise CallerError(f"“{BY_VERB[other].title}” and “{one.title}” are against each other.")
     on, off = ({one.target for one in routine.actions if one.verb == verb} for verb in ("tag", "untag"))
     if on & off:
-        raise CallerError("The same tag is put on and taken off. Leave one of them out.")
+        raise CallerError("The same tag is put on and taken off. Remove one of them.")
     if len(set(routine.actions)) < len(routine.actions):
-        raise CallerError("The routine does the same thing twice. Leave one of them out.")
+        raise CallerError("The routine does the same thing twice. Remove one of them.")
     if "next" in {one.verb for one in routine.actions[:-1]}:
         raise CallerError(f"“{BY_VERB['next'].title}” comes last: what follows it would be done to that one.")
 

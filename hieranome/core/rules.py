@@ -95,7 +95,7 @@ def check(rule: Rule) -> None:
     if rule.when == "ages" and not 0 < rule.days <= MAX_DAYS:
         raise CallerError(f"Mail grows 1 to {MAX_DAYS} days old; {rule.days} are given.")
     if rule.when == "ages" and any(BY_VERB[one.verb].arriving for one in rule.actions):
-        raise CallerError("A rule for mail that grows old neither writes to anybody nor stops others. Leave that out.")
+        raise CallerError("A rule for mail that grows old neither writes to anybody nor stops others. Remove that.")
     for one in rule.actions:
         if one.verb == "forward" and not (one.target.isprintable() and _ADDRESS.fullmatch(one.target)):
             raise CallerError(f"“{one.target}” is no address a copy can go to.")

@@ -46,7 +46,7 @@ def clean_name(text: str) -> str:
     if not name or len(name) > MAX_NAME:
         raise CallerError(f"A tag has a name of 1 to {MAX_NAME} characters.")
     if '"' in name or any(unicodedata.category(one).startswith("C") for one in name):
-        raise CallerError("A tag's name has no quotation marks and no control characters. Leave them out.")
+        raise CallerError("A tag's name has no quotation marks and no control characters. Remove them.")
     return name
 
 
@@ -117,4 +117,4 @@ def check_parent(tags: Sequence[Tag], number: int, parent: int) -> None:
     if parent and parent not in known:
         raise CallerError("The tag it is to stand below is not there any more.")
     if parent and number in _upwards(known, parent):
-        raise CallerError(f"{known[parent].name} stands below it, or is it: a tag cannot stand below itself.")
+        raise CallerError(f"{known[parent].name} has this tag as its parent, or is it: a tag cannot be its own parent.")

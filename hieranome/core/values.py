@@ -175,7 +175,7 @@ def words_in(columns: tuple[Column, ...], text: str) -> Words:
     prefix = text.endswith("*")
     bare = text.rstrip("*")
     if not words(bare, 1):
-        raise QueryError(f"“{text}” has neither letters nor digits to look for. Leave it out, or add a word.")
+        raise QueryError(f"“{text}” has neither letters nor digits to look for. Remove it, or add a word.")
     return Words(columns, bare, prefix)
 
 

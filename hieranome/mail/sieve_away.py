@@ -40,7 +40,7 @@ def vacation_of(
             left.append((one, f"left out there: {exc}"))
             continue
         if len(one.texts) > 1:
-            left.append((one, "told in the text for every language: a server does not know that of a message"))
+            left.append((one, "they get the text for every language: a server does not know the language of a message"))
     if "vacation " not in "".join(blocks):
         return "", left
     chain = " ".join(blocks)

@@ -182,7 +182,7 @@ class _Reader:
         if low in _FLAGS and on:
             return Action("flag" if _FLAGS[low] == "flag" else "read")
         if low.startswith("\\") or low not in self._known.tags:
-            raise self._refused(f"no tag stands for the flag {flag}. Make one, or take it out.")
+            raise self._refused(f"no tag stands for the flag {flag}. Make one, or remove it.")
         return Action("tag" if on else "untag", self._known.tags[low])
 
     def _folder(self, name: str) -> Action:

@@ -8,7 +8,7 @@ import numpy as np
 
 from hieranome.app import emptying
 from hieranome.app.arrival import importing
-from hieranome.app.bulk import addresses, subscriptions, weigh_in
+from hieranome.app.bulk import addresses, old_mail, subscriptions
 from hieranome.app.exporting import export, restore
 from hieranome.app.filing import file_away, put_back
 from hieranome.app.room.mailroom import Mailroom
@@ -78,7 +78,7 @@ class EmptyingTest(RoomCase):
         self.assertEqual([one.id for one in self.found("stands")], self.offers[:3:-1])
         self.assertNotIn("gone", dict(lately.came_between(db, 0, NOON + 99)))
         self.assertEqual([one.total for one in subscriptions.find(self.room)], [2])
-        self.assertEqual(sum(row.free for row in weigh_in.weigh(self.room, 0, "source").rows), 5)
+        self.assertEqual(sum(row.free for row in old_mail.weigh(self.room, 0, "source").rows), 5)
         self.assertLessEqual({one.id for one in thread_of(self.room, self.offers[5])}, {*self.offers[4:]})
         old = next(one for one in addresses.find(self.room) if one.address == "m.aldous@oldharbour.example")
         self.assertEqual(old.total, 6, "what an address brought it brought")

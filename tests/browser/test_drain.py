@@ -44,7 +44,7 @@ class DrainTest(WorkCase):
         page.one('select[aria-label="How long mail is kept"] option[value="0"]').click()
         page.await_("for good", lambda: "leaves" not in page.one(".list").text)
         self.assertEqual(kept_days(self.served.room.reader()), 0)
-        next(e for e in page.all(".drain button") if e.text == "How readily").click()
+        next(e for e in page.all(".drain button") if e.text == "Strictness").click()
         page.await_("the scale", lambda: len(page.all(".drain-setting")) == 6)
         page.all(".drain-setting input")[5].click()
         page.await_("kept", lambda: self.served.room.costs.drained_good == 13.0)

@@ -163,7 +163,7 @@ class EditionsTest(WorkCase):
         number = int(page.one(".reading").get_attribute("data-number") or 0)
         page.press("a")
         self.await_place(number, "desk")
-        page.go("/weigh-in")
+        page.go("/old-mail")
         page.one('.weigh-ages input[type="range"]').send_keys(Keys.HOME, Keys.ARROW_RIGHT)
         page.await_("rows", lambda: len(page.all("[data-weight]")) > 5)
         page.one("[data-weight] .weight-name").click()

@@ -43,7 +43,7 @@ WHERE: dict[str, tuple[str, str]] = {
     "/api/delivery": ("/in/desk", ""),
     "/api/drafts": ("/outgoing", ""),
     "/api/drain": ("/in/drain", ""),
-    "/api/drain/preview": ("/in/drain", "How readily"),
+    "/api/drain/preview": ("/in/drain", "Strictness"),
     "/api/elsewhere": ("/in/desk", ""),
     "/api/editions": ("/in/desk", ""),
     "/api/editions/{number}": ("/editions/1", ""),
@@ -93,7 +93,7 @@ WHERE: dict[str, tuple[str, str]] = {
     "/api/trash": ("/in/trash", ""),
     "/api/trial": ("/try", ""),
     "/api/vouched": ("/settings/senders", ""),
-    "/api/weigh-in": ("/weigh-in", ""),
+    "/api/old-mail": ("/old-mail", ""),
 }
 UNTRUE = {
     "/api/addresses": "No addresses so far",
@@ -113,7 +113,7 @@ UNTRUE = {
     "/api/tags": "No tags yet",
     "/api/subscriptions": "No lists or newsletters",
     "/api/vouched": "Nobody yet",
-    "/api/weigh-in": "Nothing that old",
+    "/api/old-mail": "Nothing that old",
 }
 """What the page says of nothing, and must not say of what was not loaded."""
 

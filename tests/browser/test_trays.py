@@ -102,7 +102,7 @@ class TraysTest(WorkCase):
         page.await_("its name", lambda: kept()[1] == "Asked of me")
         page.one('[data-tray-row="Asked of me"] .tray-fields button:nth-of-type(2)').click()
         page.await_("it moved down", lambda: kept()[2] == "Asked of me")
-        page.one('[aria-label="Take away The rest"]').click()
+        page.one('[aria-label="Remove The rest"]').click()
         page.await_("why not", lambda: "must take the rest" in page.one(".settings-trays [role=alert]").text)
         self.assertIn("The rest", kept())
         self.drag_onto('[data-tray-row="Asked of me"] .tray-grip', f'[data-tray-row="{kept()[1]}"] .tray-grip')

@@ -3460,7 +3460,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/weigh-in": {
+    "/api/old-mail": {
         parameters: {
             query?: never;
             header?: never;
@@ -3480,7 +3480,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/weigh-in/trash": {
+    "/api/old-mail/trash": {
         parameters: {
             query?: never;
             header?: never;
@@ -6061,7 +6061,7 @@ export interface components {
         Purpose: "" | "people" | "shops" | "given up";
         /**
          * PutAwayIn
-         * @description Rows of the weigh-in whose mail is to go to the Trash; ``kept`` for what is kept apart as well.
+         * @description Rows of the old-mail whose mail is to go to the Trash; ``kept`` for what is kept apart as well.
          */
         PutAwayIn: {
             /**

@@ -113,7 +113,7 @@ async function shift(at: number, by: number): Promise<void> {
         v-else-if="takes(one.verb) === 'time'"
         :value="one.target"
         class="form-control"
-        :aria-label="`When, told from ${from}`"
+        :aria-label="`When, counted from ${from}`"
         placeholder="in 3 days"
         @input="set(at, { target: ($event.target as HTMLInputElement).value })"
       />
@@ -133,12 +133,12 @@ async function shift(at: number, by: number): Promise<void> {
         v-if="actions.length > 1"
         type="button"
         class="quiet-button"
-        :aria-label="`Leave out what is done, ${at + 1}`"
+        :aria-label="`Remove action ${at + 1}`"
         @click="take(at)"
       >
-        Leave out
+        Remove
       </button>
     </li>
   </ol>
-  <button type="button" class="quiet-button rule-more" @click="add">And more</button>
+  <button type="button" class="quiet-button rule-more" @click="add">Add an action</button>
 </template>

@@ -45,7 +45,7 @@ function unsay(language: string): void {
         <option v-for="(words, who) in WHO" :key="who" :value="who">{{ words }}</option>
       </select>
       <button v-if="at" type="button" class="quiet-button" @click="emit('up')">Up</button>
-      <button v-if="!only" type="button" class="quiet-button" @click="emit('out')">Take out</button>
+      <button v-if="!only" type="button" class="quiet-button" @click="emit('out')">Remove</button>
     </div>
     <LineField
       v-if="circle.who === 'line'"
@@ -55,12 +55,16 @@ function unsay(language: string): void {
       @update:model-value="set({ line: $event })"
     />
     <p v-if="!told" class="note">
-      They are told nothing.
+      No reply is sent.
       <button type="button" class="quiet-button" @click="say('', '')">Write a text</button>
     </p>
     <div v-for="(text, language) in circle.texts" :key="language" class="away-text">
       <label :for="`away-${at}-${language}`">
-        {{ Object.keys(circle.texts).length > 1 ? `In ${LANGUAGES[language] ?? language}` : 'They are told' }}
+        {{
+          Object.keys(circle.texts).length > 1
+            ? `In ${LANGUAGES[language] ?? language}`
+            : 'They get this reply'
+        }}
       </label>
       <textarea
         :id="`away-${at}-${language}`"
@@ -71,7 +75,7 @@ function unsay(language: string): void {
         @input="say(String(language), ($event.target as HTMLTextAreaElement).value)"
       />
       <button type="button" class="quiet-button" @click="unsay(String(language))">
-        {{ language === '' ? 'Tell them nothing' : 'Without it' }}
+        {{ language === '' ? 'Send no reply' : 'Remove' }}
       </button>
     </div>
     <p v-if="told && left.length" class="away-languages">

@@ -150,10 +150,10 @@ const valueOf = (event: Event) => (event.target as HTMLInputElement).value
           v-if="!place.total"
           type="button"
           class="quiet-button"
-          :aria-label="`Take the folder ${place.title} away`"
+          :aria-label="`Remove the folder ${place.title}`"
           @click="remove(place)"
         >
-          Take away
+          Remove
         </button>
       </li>
     </ul>

@@ -240,7 +240,7 @@ async function letGo(): Promise<void> {
         </BDropdownItem>
       </BDropdown>
       <button type="button" class="plain-button" data-act="when" :aria-expanded="when" @click="when = !when">
-        At a time
+        Send later
       </button>
       <span class="note" role="status">{{ state }}</span>
       <button type="button" class="quiet-button" @click="letGo">Discard</button>

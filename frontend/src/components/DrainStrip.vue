@@ -64,7 +64,7 @@ async function emptyIt(): Promise<void> {
         {{ drain.doubtful }} doubtful
       </button>
       <button type="button" class="quiet-button" :aria-expanded="scale" @click="scale = !scale">
-        How readily
+        Strictness
       </button>
       <button v-if="drain.total && !asking" type="button" class="quiet-button" @click="asking = true">
         Empty
@@ -76,7 +76,7 @@ async function emptyIt(): Promise<void> {
       <button type="button" class="plain-button" :disabled="busy" data-act="empty" @click="emptyIt">
         Empty it
       </button>
-      <button type="button" class="quiet-button" @click="asking = false">Leave it</button>
+      <button type="button" class="quiet-button" @click="asking = false">Cancel</button>
     </p>
     <ul v-if="names" class="drain-names" aria-label="Doubtful, by sender">
       <li v-for="message in doubted" :key="message.id">
@@ -100,7 +100,7 @@ async function emptyIt(): Promise<void> {
           :value="one.cost"
           @change="attempt(() => change({ cost: one.cost }))"
         />
-        <span>{{ one.cost === 1 ? 'as a message too many' : `${one.cost} times that` }}</span>
+        <span>{{ one.cost === 1 ? 'as a needless message on the Desk' : `${one.cost} times that` }}</span>
         <i aria-hidden="true"><i :style="{ width: `${(100 * one.drained) / most}%` }"></i></i>
         <span>{{ one.drained }} drained, {{ one.good }} good</span>
       </label>

@@ -25,7 +25,7 @@ const moved = computed(() => {
       <bdi>{{ effect.text }}</bdi>
       <span v-if="moved" class="effect-score"> Score {{ moved }}.</span>
       <span v-if="outcome && (effect.pulled || !outcome.kin.length)" class="effect-kin-count">{{
-        effect.pulled ? 'Its kin followed.' : kinWords(outcome)
+        effect.pulled ? 'Similar mail moved too.' : kinWords(outcome)
       }}</span>
     </p>
     <span class="effect-buttons">
@@ -52,7 +52,7 @@ const moved = computed(() => {
         data-act="follow"
         @click="follow(outcome.kin)"
       >
-        Let {{ outcome.kin_total }} kin follow <KeyCap of="follow" />
+        Move {{ outcome.kin_total }} similar too <KeyCap of="follow" />
       </button>
       <button v-if="!effect.only" type="button" class="plain-button" data-act="undo" @click="undo()">
         Undo <KeyCap of="undo" />
@@ -68,7 +68,7 @@ const moved = computed(() => {
         <span class="effect-numbers">{{ signed(change.before) }} → {{ signed(change.line.value) }}</span>
       </li>
     </ul>
-    <ul v-if="more && outcome?.kin.length && !effect.pulled" class="effect-kin" aria-label="Kin">
+    <ul v-if="more && outcome?.kin.length && !effect.pulled" class="effect-kin" aria-label="Similar mail">
       <li v-for="kin in outcome.kin.slice(0, 30)" :key="kin.message.id">
         <bdi>{{ senderName(kin.message) }}</bdi>
         <bdi class="kin-subject">{{ subjectOf(kin.message.subject) }}</bdi>

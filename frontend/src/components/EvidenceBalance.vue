@@ -22,7 +22,7 @@ const bar = (line: Evidence) => {
 <template>
   <section class="evidence" aria-label="Evidence">
     <div class="evidence-head">
-      <h3>What weighs for and against</h3>
+      <h3>What raised the score, and what lowered it</h3>
       <span class="evidence-sum" title="The lines add up to the log-odds of the importance">
         sum {{ signed(logOdds) }}
       </span>

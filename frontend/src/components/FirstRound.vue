@@ -20,7 +20,7 @@ const { problem, busy, attempt } = useAttempt()
 const skipped = ref<number[]>([])
 const follow = ref(true)
 /** What the latest answer did, and the steps it made: its own, and the one in which other mail followed. */
-const told = ref('')
+const effect = ref('')
 const steps = ref<number[]>([])
 
 const { data: round } = useQuery({
@@ -36,7 +36,7 @@ const { data: round } = useQuery({
 const question = computed(() => round.value?.question ?? null)
 // Where there is nothing to ask from the start, there is no round.
 watch(round, (now) => {
-  if (now && !now.question && !told.value && !skipped.value.length) emit('done')
+  if (now && !now.question && !effect.value && !skipped.value.length) emit('done')
 })
 const message = computed(() => question.value?.message)
 
@@ -54,7 +54,7 @@ function put(place: string): void {
   void attempt(async () => {
     const body = { messages: [asked.id], belongs: place, reach: 'learn' as const, follow: follow.value }
     const outcome = await unwrap(client.POST('/api/verdicts', { body }))
-    told.value = effectOf(outcome, place)
+    effect.value = effectOf(outcome, place)
     steps.value = outcome.followed ? [outcome.followed, outcome.step] : [outcome.step]
     await refresh()
   })
@@ -65,7 +65,7 @@ function undo(): void {
   void attempt(async () => {
     for (const step of steps.value.splice(0))
       await unwrap(client.POST('/api/steps/{step}/undo', { params: { path: { step } } }))
-    told.value = 'Taken back.'
+    effect.value = 'Taken back.'
     await refresh()
   })
 }
@@ -136,8 +136,8 @@ useVerbs(verbs)
     <h2 v-else>
       {{ round.answered >= round.answers ? 'That teaches it a lot.' : 'There is no more to ask.' }}
     </h2>
-    <p class="round-told">
-      <span role="status">{{ told }}</span>
+    <p class="round-effect">
+      <span role="status">{{ effect }}</span>
       <button v-if="steps.length" type="button" class="quiet-button" :disabled="busy" @click="undo">
         Undo <KeyCap of="undo" />
       </button>

@@ -6,7 +6,7 @@ import { senderName, subjectOf } from '../lib/words'
 defineProps<{ days: readonly FollowDay[]; currentKey: string }>()
 const emit = defineEmits<{ current: [key: string]; open: [key: string] }>()
 
-const DOES = { due: 'due', parked: 'returns', awaited: 'told if no answer' } as const
+const DOES = { due: 'due', parked: 'returns', awaited: 'reminder if no answer' } as const
 </script>
 
 <template>

@@ -44,7 +44,7 @@ function save(): void {
     <p v-if="problem" class="page-problem" role="alert">{{ problem }}</p>
     <p>
       <button type="submit" class="strong-button" :disabled="busy">
-        {{ busy ? 'Trying …' : 'Try and keep' }}
+        {{ busy ? 'Trying …' : 'Test and save' }}
       </button>
     </p>
   </form>

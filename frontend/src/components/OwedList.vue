@@ -23,7 +23,7 @@ const late = (one: OwedLine) => lateness(one, props.now)
 
 function about(one: OwedLine): string {
   if (one.missed) return `${age(one)}, nobody answered in time`
-  if (one.until) return `${age(one)}, told if none by ${near(one.until)}`
+  if (one.until) return `${age(one)}, reminder ${near(one.until)}`
   return one.usual ? `${age(one)}, usually ${lastingWords(one.usual)}` : age(one)
 }
 </script>

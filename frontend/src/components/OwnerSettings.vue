@@ -30,7 +30,7 @@ watch(
     <BFormCheckbox
       :model-value="settings.kin_follow"
       @update:model-value="(yes) => emit('save', { kin_follow: Boolean(yes) })"
-      >Kin follow at once, as a step of their own in the journal</BFormCheckbox
+      >Similar mail follows at once, as a step of its own in the journal</BFormCheckbox
     >
     <BFormCheckbox
       :model-value="settings.looked_past_teaches"
@@ -44,7 +44,7 @@ watch(
     <BFormCheckbox
       :model-value="settings.drafts_on_server"
       @update:model-value="(yes) => emit('save', { drafts_on_server: Boolean(yes) })"
-      >Keep drafts in their mailbox's Drafts too, so that other programs show them</BFormCheckbox
+      >Save drafts in their mailbox's Drafts too, so that other programs show them</BFormCheckbox
     >
   </div>
 </template>

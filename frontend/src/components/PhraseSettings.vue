@@ -10,7 +10,7 @@ const emit = defineEmits<{ said: [text: string] }>()
 const FILLS = [
   ['{first name|there}', 'their first name; what stands behind the bar where it is not known'],
   ['{name}, {address}, {subject}', 'of the message that is answered'],
-  ['{date}, {date in 3 days}', 'told from the day it is used'],
+  ['{date}, {date in 3 days}', 'counted from the day it is used'],
   ['{choose Monday|Tuesday}', 'one of them is chosen then'],
   ['{ask the price}', 'it is written then'],
   ['{phrase sign-off}', 'another phrase'],
@@ -37,7 +37,7 @@ async function save(): Promise<void> {
   const kept = await answer(() => keep(short.value, text.value, number.value))
   if (!kept) return
   number.value = kept.id
-  emit('said', `“${kept.short}” is kept. Type it and Tab while you write.`)
+  emit('said', `“${kept.short}” is saved. Type it and Tab while you write.`)
 }
 
 /** Takes the phrase out; its text stays in the form, to be kept again. */
@@ -47,7 +47,7 @@ async function drop(): Promise<void> {
   number.value = 0
   await nextTick()
   ;[short.value, text.value] = [name, said]
-  emit('said', `“${name}” is taken out. Its text stands below until you leave, to be kept again.`)
+  emit('said', `“${name}” is removed. Its text stands below until you leave, so that you can add it again.`)
 }
 
 async function files(chosen: FileList | null): Promise<void> {
@@ -110,9 +110,9 @@ async function read(chosen: FileList | null): Promise<void> {
       <p v-if="problem" class="page-problem" role="alert">{{ problem }}</p>
       <p class="phrase-acts">
         <button type="submit" class="strong-button" :disabled="busy || !short.trim() || !text.trim()">
-          {{ number ? 'Keep' : 'Keep the new phrase' }}
+          {{ number ? 'Save' : 'Add the phrase' }}
         </button>
-        <button v-if="number" type="button" class="plain-button" @click="number = 0">A new one</button>
+        <button v-if="number" type="button" class="plain-button" @click="number = 0">New phrase</button>
         <label v-if="number" class="plain-button"
           >Files that go along<input
             type="file"
@@ -120,7 +120,7 @@ async function read(chosen: FileList | null): Promise<void> {
             class="visually-hidden"
             @change="files(($event.target as HTMLInputElement).files)"
         /></label>
-        <button v-if="number" type="button" class="quiet-button" @click="drop">Take it out</button>
+        <button v-if="number" type="button" class="quiet-button" @click="drop">Remove</button>
       </p>
     </form>
     <dl class="phrase-fills">

@@ -74,10 +74,10 @@ async function takeAway(): Promise<void> {
           <button
             type="button"
             class="quiet-button"
-            :aria-label="`Take ${names.get(source) ?? source} out`"
+            :aria-label="`Remove ${names.get(source) ?? source}`"
             @click="given.sources = given.sources.filter((one) => one !== source)"
           >
-            take out
+            Remove
           </button>
         </li>
       </ul>
@@ -122,7 +122,7 @@ async function takeAway(): Promise<void> {
         <option value="sender">sender</option>
         <option value="topic">what it is about</option>
       </select>
-      <label for="plan-length">told</label>
+      <label for="plan-length">how much of each</label>
       <select id="plan-length" v-model="given.length" class="form-select">
         <option value="short">briefly: one sentence of the first eight</option>
         <option value="medium">three sentences of the first twenty</option>
@@ -138,8 +138,8 @@ async function takeAway(): Promise<void> {
     </fieldset>
     <p v-if="problem" role="alert" class="plan-problem">{{ problem }}</p>
     <p class="plan-buttons">
-      <button type="submit" class="strong-button" :disabled="busy">Keep</button>
-      <button type="button" class="plain-button" @click="emit('done')">Leave as it was</button>
+      <button type="submit" class="strong-button" :disabled="busy">Save</button>
+      <button type="button" class="plain-button" @click="emit('done')">Cancel</button>
       <button v-if="plan" type="button" class="quiet-button" :disabled="busy" @click="takeAway">
         Remove the plan
       </button>

@@ -43,7 +43,7 @@ function states(next: QueueGiven['states']): void {
 <template>
   <form class="rule-form queue-form" aria-label="A queue" @submit.prevent="emit('keep')">
     <div class="rule-part">
-      <label class="rule-step" for="queue-name">Called</label>
+      <label class="rule-step" for="queue-name">Name</label>
       <input
         id="queue-name"
         :value="queue.name"
@@ -83,10 +83,10 @@ function states(next: QueueGiven['states']): void {
               v-if="at && queue.states.length > 2"
               type="button"
               class="quiet-button"
-              :aria-label="`Leave out state ${at + 1}`"
+              :aria-label="`Remove state ${at + 1}`"
               @click="states(queue.states.filter((_, index) => index !== at))"
             >
-              Leave out
+              Remove
             </button>
             <span v-if="!at" class="note">where all of it stands at first</span>
           </li>
@@ -109,12 +109,10 @@ function states(next: QueueGiven['states']): void {
         data-act="keep-queue"
         :disabled="busy || !queue.name.trim()"
       >
-        Keep
+        Save
       </button>
-      <button type="button" class="quiet-button" @click="emit('back')">Never mind</button>
-      <button v-if="kept" type="button" class="quiet-button" @click="emit('remove')">
-        Take the queue out
-      </button>
+      <button type="button" class="quiet-button" @click="emit('back')">Cancel</button>
+      <button v-if="kept" type="button" class="quiet-button" @click="emit('remove')">Remove the queue</button>
     </p>
     <p class="note">Each state behind the first is a tag: a keyword on servers, found by a search.</p>
   </form>

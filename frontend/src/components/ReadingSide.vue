@@ -66,8 +66,8 @@ watch(
           <h2 dir="auto" :title="opened.message.subject">{{ subjectOf(opened.message.subject) }}</h2>
           <button
             v-for="[what, name, title] in [
-              ['short', 'short', 'Short'],
-              ['standing', 'standing-with', 'Standing'],
+              ['short', 'short', 'Summary'],
+              ['standing', 'standing-with', 'About the sender'],
             ] as const"
             :key="name"
             type="button"

@@ -49,7 +49,7 @@ async function save(): Promise<void> {
   number.value = kept.id
   emit(
     'said',
-    `“${kept.name}” is kept.${kept.key ? ` ${keyName(kept.key)} does it to what is open or selected.` : ''}`,
+    `“${kept.name}” is saved.${kept.key ? ` ${keyName(kept.key)} does it to what is open or selected.` : ''}`,
   )
 }
 
@@ -57,7 +57,7 @@ async function drop(): Promise<void> {
   const gone = name.value
   if (!(await attempt(() => remove(number.value)))) return
   number.value = 0
-  emit('said', `“${gone}” is taken out. What it did stands.`)
+  emit('said', `“${gone}” is removed. What it did stays done.`)
 }
 
 useVerbs({ 'try-out': tryIt })
@@ -84,7 +84,7 @@ async function tryIt(): Promise<void> {
     </KeptList>
     <form class="rule-form" aria-label="A routine" @submit.prevent="save">
       <div class="rule-part">
-        <label class="rule-step" for="routine-name">Called</label>
+        <label class="rule-step" for="routine-name">Name</label>
         <div class="rule-when">
           <input id="routine-name" v-model="name" class="form-control" maxlength="60" autocomplete="off" />
           <label for="routine-key" class="rule-step">Key</label>
@@ -112,7 +112,7 @@ async function tryIt(): Promise<void> {
           data-act="keep-routine"
           :disabled="busy || !name.trim() || Boolean(clash)"
         >
-          {{ number ? 'Keep' : 'Keep the new routine' }}
+          {{ number ? 'Save' : 'Add the routine' }}
         </button>
         <button
           type="button"
@@ -124,8 +124,8 @@ async function tryIt(): Promise<void> {
         >
           Try it on the open message
         </button>
-        <button v-if="number" type="button" class="plain-button" @click="number = 0">A new one</button>
-        <button v-if="number" type="button" class="quiet-button" @click="drop">Take it out</button>
+        <button v-if="number" type="button" class="plain-button" @click="number = 0">New routine</button>
+        <button v-if="number" type="button" class="quiet-button" @click="drop">Remove</button>
       </p>
     </form>
     <section v-if="tried" class="routine-tried" aria-label="What it would do" role="status">

@@ -37,7 +37,7 @@ const others = computed(() => (halted.value ? halted.value.what.ids.length - hal
       >
         Do it to the other {{ others }}
       </button>
-      <button type="button" class="quiet-button" @click="leave">Never mind</button>
+      <button type="button" class="quiet-button" @click="leave">Cancel</button>
     </p>
   </div>
 </template>

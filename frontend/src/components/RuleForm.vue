@@ -46,7 +46,7 @@ function take(line: string): void {
 <template>
   <form
     class="rule-form"
-    :aria-label="kept ? `Rule ${kept.name}` : 'A new rule'"
+    :aria-label="kept ? `Rule ${kept.name}` : 'New rule'"
     @submit.prevent="emit('keep')"
   >
     <p v-if="kept?.broken" class="rule-broken" role="alert">It rests: {{ kept.broken }}</p>
@@ -138,7 +138,7 @@ function take(line: string): void {
       </div>
     </div>
     <div class="rule-part">
-      <label class="rule-step" for="rule-name">Called</label>
+      <label class="rule-step" for="rule-name">Name</label>
       <div class="rule-when">
         <input
           id="rule-name"
@@ -154,9 +154,9 @@ function take(line: string): void {
           data-act="keep"
           :disabled="busy || !changed || !rule.line.trim()"
         >
-          Keep
+          Save
         </button>
-        <button v-if="changed" type="button" class="quiet-button" @click="emit('back')">Never mind</button>
+        <button v-if="changed" type="button" class="quiet-button" @click="emit('back')">Cancel</button>
         <template v-else-if="kept">
           <button
             type="button"

@@ -63,10 +63,10 @@ async function take(): Promise<void> {
       </template>
       <ServerRules v-if="account" :key="account" :account="account" />
       <form @submit.prevent="take">
-        <label for="script-in">Take a script over, as rules that are off until you switch them on</label>
+        <label for="script-in">Import a script as rules, which are off until you switch them on</label>
         <textarea id="script-in" v-model="given" class="form-control" rows="6" spellcheck="false" />
         <p v-if="problem" class="rule-broken" role="alert">{{ problem }}</p>
-        <button type="submit" class="plain-button" :disabled="busy || !given.trim()">Take it over</button>
+        <button type="submit" class="plain-button" :disabled="busy || !given.trim()">Import</button>
       </form>
     </template>
   </section>

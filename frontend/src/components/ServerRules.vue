@@ -29,21 +29,21 @@ const port = ref(0)
 const security = ref<ServerRules['security']>('starttls')
 const wanted = computed(() => chosen.value.filter((rule) => data.value?.can.some((one) => one.rule === rule)))
 const said = computed(() => {
-  const told = data.value
-  if (!told) return error.value?.message ?? 'Looking …'
-  const old = told.state === 'there' && !told.current ? ' Your rules say something else by now.' : ''
-  const beside = told.beside ? ` Your own script, ${told.beside}, runs before them.` : ''
-  return FOUND[told.state] + old + beside
+  const found = data.value
+  if (!found) return error.value?.message ?? 'Looking …'
+  const old = found.state === 'there' && !found.current ? ' Your rules say something else by now.' : ''
+  const beside = found.beside ? ` Your own script, ${found.beside}, runs before them.` : ''
+  return FOUND[found.state] + old + beside
 })
 
 watch(
   data,
-  (told) => {
-    if (!told) return
-    host.value = told.host
-    port.value = told.port
-    security.value = told.security
-    chosen.value = told.rules.length ? told.rules : told.can.map((one) => one.rule)
+  (found) => {
+    if (!found) return
+    host.value = found.host
+    port.value = found.port
+    security.value = found.security
+    chosen.value = found.rules.length ? found.rules : found.can.map((one) => one.rule)
   },
   { immediate: true },
 )
@@ -53,9 +53,9 @@ function choose(rule: number, on: boolean): void {
 }
 
 async function done(work: () => Promise<ServerRules>): Promise<void> {
-  const told = await answer(work)
-  if (!told) return
-  queries.setQueryData(key.value, told)
+  const found = await answer(work)
+  if (!found) return
+  queries.setQueryData(key.value, found)
   await queries.invalidateQueries({ queryKey: ['rules'], exact: true })
 }
 
@@ -123,10 +123,8 @@ const takeAway = () => done(() => unwrap(client.DELETE('/api/server-rules', quer
           {{ data.rules.length ? 'Put them there again' : 'Let them run there' }}
         </button>
         <template v-if="data.rules.length">
-          <button type="button" class="quiet-button" :disabled="busy" @click="look">Look now</button>
-          <button type="button" class="quiet-button" :disabled="busy" @click="takeAway">
-            Take them away
-          </button>
+          <button type="button" class="quiet-button" :disabled="busy" @click="look">Check now</button>
+          <button type="button" class="quiet-button" :disabled="busy" @click="takeAway">Remove them</button>
         </template>
       </p>
     </template>

@@ -141,7 +141,7 @@ async function find(): Promise<void> {
       <div v-if="way !== 'authorise'">
         <label for="box-secret"
           >{{ wanted.bearer ? 'Token' : 'Password or app password'
-          }}<template v-if="known"> (empty: the one that is kept)</template></label
+          }}<template v-if="known"> (empty: the saved one)</template></label
         >
         <input
           id="box-secret"
@@ -153,7 +153,7 @@ async function find(): Promise<void> {
         />
       </div>
       <div>
-        <label for="box-way">What lets you in</label>
+        <label for="box-way">Sign-in method</label>
         <select id="box-way" v-model="way" class="form-select">
           <option v-for="one in WAYS" :key="one.value" :value="one.value">{{ one.text }}</option>
         </select>
@@ -229,7 +229,7 @@ async function find(): Promise<void> {
       >
     </section>
     <fieldset>
-      <legend>Where the password is kept</legend>
+      <legend>Where the password is saved</legend>
       <BFormRadioGroup v-model="wanted.kept" stacked name="kept">
         <BFormRadio value="keyring" :disabled="!keepers.keyring"
           >In this system's keyring<template v-if="!keepers.keyring"

@@ -84,7 +84,7 @@ const weekWords = computed(() => `Found a week, the last thirteen: ${props.told.
         </button>
         <button type="button" class="quiet-button" @click="emit('show')">Show its mail</button>
         <button type="button" class="quiet-button" :disabled="busy" @click="emit('rest')">
-          Learn no more
+          Stop learning
         </button>
       </span>
     </div>

@@ -56,9 +56,9 @@ async function emptyIt(): Promise<void> {
       {{ many(trash.messages) }}, {{ bytes(trash.size) }}, go for good, here and on the server. This cannot be
       undone, and no earlier step brings them back. What they taught stays; so do their lines in the journal.
       <button type="button" class="plain-button" :disabled="busy" data-act="empty-trash" @click="emptyIt">
-        Take them out for good
+        Delete for good
       </button>
-      <button type="button" class="quiet-button" @click="asking = false">Leave them</button>
+      <button type="button" class="quiet-button" @click="asking = false">Cancel</button>
     </p>
   </div>
 </template>

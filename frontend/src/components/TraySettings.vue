@@ -162,10 +162,10 @@ const value = (event: Event) => (event.target as HTMLInputElement).value
             type="button"
             class="quiet-button"
             :disabled="busy"
-            :aria-label="`Take away ${one.name}`"
+            :aria-label="`Remove ${one.name}`"
             @click="say(trays.filter((_, index) => index !== at))"
           >
-            Take away
+            Remove
           </button>
         </span>
       </li>

@@ -77,7 +77,7 @@ export function useEvents(inside: Readonly<Ref<boolean>>): void {
     revision = data.revision
   })
   on('moved', () => {
-    refreshLists(queries, ['weigh-in', 'addresses', 'trash', 'second-look', 'journal', 'follow-up', 'queues'])
+    refreshLists(queries, ['old-mail', 'addresses', 'trash', 'second-look', 'journal', 'follow-up', 'queues'])
     refreshSubscriptions(queries)
     void queries.invalidateQueries({ queryKey: ['editions', 'one'] })
   })

@@ -52,12 +52,12 @@ export function useFollowing() {
   const awaitAnswer = (what: Chosen, said: string) =>
     step(
       () => unwrap(client.POST('/api/awaited', { body: body(what, said) })),
-      `You are told if nobody has answered ${titleOf(what)} by ${said}.`,
+      `You get a reminder if nobody has answered ${titleOf(what)} by ${said}.`,
     )
   const letGo = (what: Chosen, promised: boolean) =>
     step(
       () => unwrap(client.POST('/api/owed/let-go', { body: { messages: [...what.ids], promised } })),
-      `${titleOf(what)} is let go.`,
+      `Nothing is owed for ${titleOf(what)} any more.`,
     )
 
   /** Begins a reply that quotes the open question, and opens it. */

@@ -159,7 +159,7 @@ export function useTeaching() {
     if (!step) return
     effect.value = { ...current, pulled: true }
     refreshLists(queries)
-    said.value = `${step.messages} kin followed.`
+    said.value = `${step.messages} similar messages moved.`
   }
 
   async function undo(step?: number): Promise<Step | undefined> {
@@ -198,5 +198,7 @@ export function useTeaching() {
 
 export function kinWords(outcome: Pick<Outcome, 'kin_total'>): string {
   if (outcome.kin_total === 0) return 'No other message would follow.'
-  return outcome.kin_total === 1 ? '1 kin would follow.' : `${outcome.kin_total} kin would follow.`
+  return outcome.kin_total === 1
+    ? '1 similar messages would move too.'
+    : `${outcome.kin_total} similar messages would move too.`
 }

@@ -22,7 +22,7 @@ export function followWords(follow: readonly Followed[], now = new Date()): stri
       return [one.at ? `parked until ${dayAhead(one.at, true, now)}` : 'parked until an answer']
     if (one.kind === 'back')
       return [one.answer ? 'back: an answer came' : `back after ${lastingWords(one.at - one.since)}`]
-    if (one.kind === 'awaited') return [`told if no answer by ${dayAhead(one.at, !one.day, now)}`]
+    if (one.kind === 'awaited') return [`reminder if no answer by ${dayAhead(one.at, !one.day, now)}`]
     return one.kind === 'unanswered' ? ['nobody answered in time'] : []
   })
 }

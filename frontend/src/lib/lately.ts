@@ -20,6 +20,6 @@ export function latelyWords(found: Happened, titles: Record<string, string>): st
   }
   if (found.asked) told.push(`${several(found.asked, 'waits', 'wait')} for your call.`)
   if (found.lessons) told.push(`${several(found.lessons, 'lesson', 'lessons')} learned.`)
-  if (found.followed) told.push(`${several(found.followed, 'message', 'messages')} followed as kin.`)
+  if (found.followed) told.push(`${several(found.followed, 'message', 'messages')} followed as similar mail.`)
   return told.length ? told : ['Nothing came, and nothing was decided.']
 }

@@ -6,7 +6,7 @@ export const ENOUGH = 3
 
 export class Looking {
   private readonly seconds = new Map<number, number>()
-  private readonly told = new Set<number>()
+  private readonly reported = new Set<number>()
   private open = 0
 
   /**
@@ -20,14 +20,14 @@ export class Looking {
     const left = this.open && this.open !== open && list.includes(this.open) ? [this.open] : []
     this.open = open
     const past = [...new Set([...above, ...left])].filter(
-      (id) => id !== open && !this.told.has(id) && (this.seconds.get(id) ?? 0) >= ENOUGH,
+      (id) => id !== open && !this.reported.has(id) && (this.seconds.get(id) ?? 0) >= ENOUGH,
     )
-    past.forEach((id) => this.told.add(id))
+    past.forEach((id) => this.reported.add(id))
     return past
   }
 
   /** What was returned did not get where it should: it is returned again. */
   again(ids: readonly number[]): void {
-    ids.forEach((id) => this.told.delete(id))
+    ids.forEach((id) => this.reported.delete(id))
   }
 }

@@ -57,7 +57,7 @@ useVerbs({ next: verbs.next, previous: verbs.previous, open })
         <template v-if="all.length">Which of your addresses brings what</template>
       </p>
       <form class="address-maker" @submit.prevent="makeOne">
-        <label for="maker-base">A new one of</label>
+        <label for="maker-base">New address of</label>
         <select id="maker-base" v-model="base" class="form-select">
           <option v-for="one in bases" :key="one" :value="one">{{ one }}</option>
         </select>
@@ -70,7 +70,7 @@ useVerbs({ next: verbs.next, previous: verbs.previous, open })
           placeholder="whom you give it to"
         />
         <button type="submit" class="plain-button" :disabled="busy || !base || !givenTo.trim()">
-          Make it
+          Create
         </button>
       </form>
     </header>

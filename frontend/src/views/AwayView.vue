@@ -112,7 +112,7 @@ useVerbs({
             :label="notice?.ends ? `Until ${notice.ends_shown}, or` : 'Until'"
           />
           <label class="away-days">
-            A person is told again after
+            A person gets it again after
             <input v-model.number="given.days" type="number" min="1" max="30" class="form-control" />
             days
           </label>
@@ -137,7 +137,7 @@ useVerbs({
         <p v-if="problem" class="page-problem" role="alert">{{ problem }}</p>
         <p class="phrase-acts">
           <button type="submit" class="strong-button" data-act="away-on" :disabled="busy">
-            {{ notice?.on ? 'Keep' : 'Turn it on' }}
+            {{ notice?.on ? 'Save' : 'Turn it on' }}
           </button>
           <button
             type="button"
@@ -150,7 +150,7 @@ useVerbs({
           </button>
           <button type="button" class="quiet-button" @click="add">Another circle</button>
           <button v-if="!notice?.on" type="button" class="quiet-button" :disabled="busy" @click="save(false)">
-            Keep it for later
+            Save, but leave it off
           </button>
         </p>
       </form>

@@ -200,7 +200,7 @@ const letRoute = () =>
       <p role="status">
         {{
           mailbox.state === 'weighing'
-            ? 'Everything is read; now it is weighed with what the history tells.'
+            ? 'Everything is read. Now each message is scored with what the history says.'
             : `Reading ${mailbox.address}, newest first: ${mailbox.done} of ${mailbox.total} messages.`
         }}
       </p>

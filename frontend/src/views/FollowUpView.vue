@@ -55,12 +55,12 @@ const acts = computed<[ActionName, string][]>(() => {
     ['park', 'Park'],
     ...(own
       ? ([
-          ['await', 'Tell if no answer'],
+          ['await', 'Reminder if no answer'],
           ['ask-again', 'Ask again'],
         ] as [ActionName, string][])
       : []),
     ...(kind === 'you' ? ([['reply', 'Reply']] as [ActionName, string][]) : []),
-    ['done', kind === 'they' || kind === 'you' || kind === 'awaited' ? 'Let go' : 'Done'],
+    ['done', kind === 'they' || kind === 'you' || kind === 'awaited' ? 'Nothing owed' : 'Done'],
   ]
 })
 
@@ -125,7 +125,7 @@ useVerbs({
       />
       <div v-if="owed" class="follow-owed">
         <OwedList
-          title="They owe you"
+          title="Waiting for"
           side="they"
           :lines="they"
           :now="owed.now"
@@ -134,7 +134,7 @@ useVerbs({
           @open="open"
         />
         <OwedList
-          title="You owe them"
+          title="To answer"
           side="you"
           :lines="you"
           :now="owed.now"

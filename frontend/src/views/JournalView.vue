@@ -113,7 +113,7 @@ async function takeBack(step: Step): Promise<void> {
           <th>Belongs in</th>
           <th>Reach</th>
           <th>Score</th>
-          <th class="number">Kin</th>
+          <th class="number">Similar</th>
         </tr>
       </thead>
       <tbody>

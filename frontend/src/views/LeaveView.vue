@@ -75,7 +75,7 @@ const forget = () =>
         >
       </BFormRadioGroup>
       <p class="note">
-        Either way every message is then looked for on the server, and what is found is told.
+        Either way every message is then looked for on the server, and you see what is found.
       </p>
       <p>
         <button type="submit" class="strong-button">

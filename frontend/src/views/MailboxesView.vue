@@ -59,7 +59,7 @@ function isOpen(one: Mailbox, what: string): boolean {
           >Move mail on the server as it is placed here</BFormCheckbox
         >
         <p class="mailbox-acts">
-          <button type="button" class="plain-button" @click="attempt(() => look(one))">Look now</button>
+          <button type="button" class="plain-button" @click="attempt(() => look(one))">Check now</button>
           <button type="button" class="plain-button" @click="attempt(() => pause(one, !one.paused))">
             {{ one.paused ? 'Go on' : 'Pause' }}
           </button>

@@ -79,7 +79,7 @@ function close(): void {
         </li>
       </ul>
       <p v-else-if="loaded" class="list-note">
-        No drafts, and nothing waits to go. What you begin to write is kept here.
+        No drafts, and nothing waits to go. What you begin to write is saved here.
       </p>
     </section>
     <section class="drafts-open" aria-label="Open draft">
@@ -112,7 +112,7 @@ function close(): void {
           </p>
           <p v-if="draft.error" class="page-problem">{{ draft.error }}</p>
           <p v-if="draft.awaited" class="note">
-            You are told if nobody has answered by {{ dayAhead(draft.awaited, true) }}.
+            You get a reminder if nobody has answered by {{ dayAhead(draft.awaited, true) }}.
           </p>
           <p v-if="draft.state === 'waiting'">
             <button type="button" class="plain-button" @click="takeBack(draft.id)">

@@ -76,7 +76,7 @@ async function save(): Promise<void> {
 async function drop(): Promise<void> {
   if (!(await attempt(() => remove(number.value)))) return
   written.value = undefined
-  teaching.show('The queue is taken out. Its states go on as tags.')
+  teaching.show('The queue is removed. Its states stay as tags.')
   await router.replace({ name: 'queues' })
 }
 

@@ -99,7 +99,7 @@ async function keepIt(): Promise<void> {
   currentKey.value = String(one.id)
   await router.replace({ name: 'rules', query: { rule: one.id } })
   written.value = givenOf(one)
-  teaching.show(`${one.name} is kept${one.enabled ? ', and runs as mail arrives' : ''}.`)
+  teaching.show(`${one.name} is saved${one.enabled ? ', and runs as mail arrives' : ''}.`)
 }
 
 async function removeIt(): Promise<void> {

@@ -126,7 +126,7 @@ useVerbs({ 'save-search': (name = '') => save(name, line.value) })
       </div>
     </template>
     <template #empty>
-      <p v-if="line">Nothing is found. Take a word out, or look at what was understood above.</p>
+      <p v-if="line">Nothing found. Remove a word, or look at what was understood above.</p>
       <SearchStart v-else @go="(wanted) => go(wanted)" />
     </template>
   </WorkBench>

@@ -87,9 +87,9 @@ useVerbs({ next: verbs.next, previous: verbs.previous, open: () => find(current.
         <template v-else-if="all.length">Other programs see each as a keyword of the message</template>
       </p>
       <form class="address-maker" @submit.prevent="makeOne">
-        <label for="fresh-tag">A new one</label>
+        <label for="fresh-tag">New tag</label>
         <input id="fresh-tag" v-model="fresh" class="form-control" maxlength="60" placeholder="its name" />
-        <button type="submit" class="plain-button" :disabled="busy || !fresh.trim()">Make it</button>
+        <button type="submit" class="plain-button" :disabled="busy || !fresh.trim()">Create</button>
       </form>
     </header>
     <div class="subscriptions-body">
@@ -136,7 +136,7 @@ useVerbs({ next: verbs.next, previous: verbs.previous, open: () => find(current.
                 :aria-label="`Make ${one.keyword} a tag`"
                 @click="attempt(() => adopt(one.keyword))"
               >
-                Make it a tag
+                Use as a tag
               </button>
             </li>
           </ul>
@@ -158,7 +158,7 @@ useVerbs({ next: verbs.next, previous: verbs.previous, open: () => find(current.
               Rename
             </button>
           </div>
-          <label for="tag-parent">Stands below</label>
+          <label for="tag-parent">Parent</label>
           <select
             id="tag-parent"
             class="form-select"
@@ -189,7 +189,7 @@ useVerbs({ next: verbs.next, previous: verbs.previous, open: () => find(current.
             />
             Shown on rows of mail
           </label>
-          <label for="tag-into">Let another take its place</label>
+          <label for="tag-into">Merge into</label>
           <div class="tag-field">
             <select id="tag-into" v-model="into" class="form-select">
               <option :value="0">choose one</option>

@@ -136,7 +136,7 @@ function show(): void {
               class="plain-button"
               :disabled="busy || (fresh ? !name.trim() : !!topic && said === topic.said)"
             >
-              {{ topic ? 'Look again' : 'Look for it' }}
+              {{ topic ? 'Search again' : 'Search' }}
             </button>
           </div>
           <p v-if="problem" class="page-problem" role="alert">{{ problem }}</p>

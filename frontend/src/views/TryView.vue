@@ -53,7 +53,7 @@ const unit = (count: number) =>
                 size="sm"
                 :aria-label="`Where mail of ${folder.name} belongs`"
               >
-                <option value="">leave it out</option>
+                <option value="">do not use it</option>
                 <option v-for="name in known" :key="name" :value="name">{{ titles[name] }}</option>
                 <option
                   v-if="folder.suggested && !known.includes(folder.suggested)"

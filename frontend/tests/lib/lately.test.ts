@@ -17,5 +17,5 @@ it('says what came and where it stands, the fullest place first', () => {
 
 it('says that nothing happened', () => {
   expect(latelyWords(nothing, {})).toEqual(['Nothing came, and nothing was decided.'])
-  expect(latelyWords({ ...nothing, followed: 1 }, {})).toEqual(['1 message followed as kin.'])
+  expect(latelyWords({ ...nothing, followed: 1 }, {})).toEqual(['1 message followed as similar mail.'])
 })

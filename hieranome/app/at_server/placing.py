@@ -135,7 +135,7 @@ class AtServer:
             answers = before is not None and before.away
         strange = [number for number in chosen if number not in can]
         if strange or not (chosen or answers):
-            why = f"Rule {strange[0]} cannot run at a server. Leave it out." if strange else "Choose at least one rule."
+            why = f"Rule {strange[0]} cannot run at a server. Remove it." if strange else "Choose at least one rule."
             raise CallerError(why)
         text = self._text(account, frozenset(chosen), answers)
         beside = self._visit(account, server, lambda there: _put(there, text))

@@ -226,7 +226,7 @@ def let_go(room: Mailroom, numbers: Sequence[int], *, promised: bool = False) ->
     kind: following.Kind = "kept" if promised else "settled"
     with room.change() as db:
         rows = rows_of(db, numbers)
-        step = journal.begin(db, room.clock(), OWED, f"{named(rows)} let go: nothing is owed")
+        step = journal.begin(db, room.clock(), OWED, f"{named(rows)}: nothing is owed any more")
         for row in rows:
             following.change(db, step, kind, row.id, State(0, room.clock()))
             _forget(db, step, row.id, () if promised else ("awaited", "unanswered"))
@@ -246,7 +246,7 @@ def await_answer(room: Mailroom, numbers: Sequence[int], said: str) -> Filed:
         if not until:
             raise CallerError("Say by when an answer is wanted.")
         rows = rows_of(db, numbers)
-        title = f"{named(rows)}: told if nobody answers by {told(room, Moment(until))}"
+        title = f"{named(rows)}: reminder if nobody answers by {told(room, Moment(until))}"
         step = journal.begin(db, room.clock(), OWED, title)
         for row in rows:
             following.change(db, step, "awaited", row.id, State(until, room.clock()))

@@ -174,7 +174,7 @@ class Mailroom:
         try:
             tell()
         except Exception:
-            _LOG.exception("an event could not be told")
+            _LOG.exception("an event could not be published")
 
     def load(self) -> None:
         """Bring engine, sums and memory of questions to what the store says."""

@@ -129,7 +129,7 @@ def _check_copies(rule: Rule, before: Rule | None, *, confirmed: bool) -> None:
     if rule.enabled and fresh and not confirmed:
         raise CallerError(
             f"A copy of each such message will go to {', '.join(fresh)} from now on, without asking again. Confirm "
-            "that, or take it out."
+            "that, or remove it."
         )
 
 

@@ -162,7 +162,7 @@ def pull(room: Mailroom, step: int, numbers: Sequence[int]) -> int:
     with room.change() as db:
         origin = journal.get(db, step)
         if origin.undone_at is not None:
-            raise CallerError("That lesson was undone, so no kin can follow it.")
+            raise CallerError("That lesson was undone, so no similar mail can follow it.")
         made = [lessons.record(db, n) for n in lessons.of_step(db, step)]
         bound = next((one.belongs for one in made if one and one.reach not in ("learn", "message")), None)
         moves = []
@@ -172,7 +172,7 @@ def pull(room: Mailroom, step: int, numbers: Sequence[int]) -> int:
                 moves.append(journal.Move(row.id, row.place, row.decided_by, target))
         if not moves:
             raise NothingFollows("None of these messages would move any more. Load the list again.")
-        new = journal.begin(db, room.clock(), StepKind.KIN, f"Kin that followed: {origin.title}")
+        new = journal.begin(db, room.clock(), StepKind.KIN, f"Similar mail that followed: {origin.title}")
         for move in moves:
             journal.add_move(db, new, move)
             messages.move(db, move.message, move.target, Decider.KIN)

@@ -159,9 +159,7 @@ def _check_holes(draft: Draft) -> None:
     subject = draft.subject if draft.kind == "new" else ""  # of an answer, it is theirs
     left = holes(f"{subject}\n{own}") if draft.phrased else ()
     if left:
-        raise CallerError(
-            f"It still says {', '.join(left[:5])}. Write what belongs there, or take it out; then send it."
-        )
+        raise CallerError(f"It still says {', '.join(left[:5])}. Write what belongs there, or remove it; then send it.")
 
 
 def hand_over(

@@ -69,7 +69,7 @@ def remove(room: Mailroom, number: int) -> None:
         users = [f"the rule “{one.name}”" for one in rules.every(db) if _says(one.actions, IN_RULES, number)]
         users += [f"the routine “{one.name}”" for one in routines.every(db) if _says(one.actions, IN_ROUTINES, number)]
         if users:
-            raise CallerError(f"The phrase “{there.short}” is used by {users[0]}. Take it out there first.")
+            raise CallerError(f"The phrase “{there.short}” is used by {users[0]}. Remove it there first.")
         phrases.remove(db, number)
         check_all(book(db))
         room.tell("phrases")

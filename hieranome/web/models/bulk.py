@@ -1,4 +1,4 @@
-"""Bulk mail: subscriptions, unsubscribing, the Drain, the weigh-in."""
+"""Bulk mail: subscriptions, unsubscribing, the Drain, old mail."""
 
 from __future__ import annotations
 
@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, Field
 
-from hieranome.app.bulk.weigh_in import Age, Row, Weighed
+from hieranome.app.bulk.old_mail import Age, Row, Weighed
 from hieranome.app.emptying import Trash as ShownTrash
 from hieranome.store.unsubscribed import Asked, Outcome
 from hieranome.web.models.answer import Answer, Id
@@ -161,7 +161,7 @@ class WeighedOut(Answer, of=Weighed):
 
 
 class PutAwayIn(BaseModel):
-    """Rows of the weigh-in whose mail is to go to the Trash; ``kept`` for what is kept apart as well."""
+    """Rows of old mail whose mail is to go to the Trash; ``kept`` for what is kept apart as well."""
 
     keys: Annotated[list[Annotated[str, Field(max_length=2_000)]], Field(min_length=1, max_length=5_000)]
     weeks: Annotated[int, Field(ge=0, le=5_000)]

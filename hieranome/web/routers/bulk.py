@@ -8,7 +8,7 @@ from typing import Annotated
 from fastapi import APIRouter, Query
 
 from hieranome.app import emptying
-from hieranome.app.bulk import draining, readiness, subscriptions, weigh_in
+from hieranome.app.bulk import draining, old_mail, readiness, subscriptions
 from hieranome.app.bulk.looking_through import to_look_at
 from hieranome.web.models.bulk import (
     AboutOut,
@@ -128,18 +128,18 @@ def empty_trash(room: RoomDep, wanted: EmptyTrashIn) -> StepOut:
     return StepOut.model_validate(emptying.empty(room, wanted.messages))
 
 
-@router.get("/weigh-in")
+@router.get("/old-mail")
 def weigh_old_mail(
     room: RoomDep,
     weeks: Annotated[int, Query(ge=0, le=5_000)] = 52,
-    by: weigh_in.By = "source",
+    by: old_mail.By = "source",
 ) -> WeighedOut:
     """Mail older than so many weeks, by what it weighs: what was never opened first, then the heaviest."""
-    return WeighedOut.model_validate(weigh_in.weigh(room, weeks, by))
+    return WeighedOut.model_validate(old_mail.weigh(room, weeks, by))
 
 
-@router.post("/weigh-in/trash")
+@router.post("/old-mail/trash")
 def put_away(room: RoomDep, wanted: PutAwayIn) -> PutAwayOut:
     """Put the old mail of chosen rows in the Trash, as one step."""
-    step, size = weigh_in.put_away(room, wanted.keys, wanted.weeks, wanted.by, kept=wanted.kept)
+    step, size = old_mail.put_away(room, wanted.keys, wanted.weeks, wanted.by, kept=wanted.kept)
     return PutAwayOut(step=StepOut.model_validate(step), size=size)

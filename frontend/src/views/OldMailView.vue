@@ -8,9 +8,9 @@ import { useAttempt } from '../composables/attempt'
 import { useKeyed } from '../composables/keyed'
 import { usePlaces } from '../composables/places'
 import { useTeaching } from '../composables/teaching'
-import { useWeighIn, type By } from '../composables/weighIn'
+import { useWeighIn, type By } from '../composables/oldMail'
 import { bytes, exact } from '../lib/time'
-import { ageWords, lineOf } from '../lib/weighIn'
+import { ageWords, lineOf } from '../lib/oldMail'
 
 const START = 52
 const router = useRouter()
@@ -73,7 +73,7 @@ useVerbs({ ...verbs, open, trash })
 </script>
 
 <template>
-  <div class="subscriptions weigh-in">
+  <div class="subscriptions old-mail">
     <header class="subscriptions-head">
       <PageTabs of="bulk" />
       <p class="subscriptions-count" role="status">
@@ -83,7 +83,7 @@ useVerbs({ ...verbs, open, trash })
         >
       </p>
       <label>
-        <span class="visually-hidden">Weighed by</span>
+        <span class="visually-hidden">Grouped by</span>
         <select v-model="by" class="form-select" @change="($event.target as HTMLSelectElement).blur()">
           <option value="source">by sender or list</option>
           <option value="domain">by domain</option>
@@ -106,7 +106,7 @@ useVerbs({ ...verbs, open, trash })
         </ol>
       </div>
     </header>
-    <div class="subscriptions-list" role="table" aria-label="Old mail by weight">
+    <div class="subscriptions-list" role="table" aria-label="Old mail by size and number">
       <div class="weight weight-titles" role="row">
         <span role="columnheader">From</span>
         <span role="columnheader" class="number">Messages</span>
@@ -115,7 +115,7 @@ useVerbs({ ...verbs, open, trash })
         <span role="columnheader" class="number">Answered</span>
         <span role="columnheader">Years</span>
         <span role="columnheader" class="number">A year</span>
-        <span role="columnheader" class="number">Kept apart</span>
+        <span role="columnheader" class="number">Protected</span>
       </div>
       <p v-if="failed" class="list-note" role="alert">{{ failed.message }}</p>
       <p v-else-if="!rows.length && !loading" class="list-note">
@@ -173,8 +173,8 @@ useVerbs({ ...verbs, open, trash })
         }}
       </button>
       <label
-        ><input v-model="kept" type="checkbox" class="form-check-input" /> also what is kept apart (vouched
-        for, flagged, answered, decided on, in a folder)</label
+        ><input v-model="kept" type="checkbox" class="form-check-input" /> also protected mail (vouched for,
+        flagged, answered, decided on, in a folder)</label
       >
     </footer>
     <EffectStrip :titles="titles" />

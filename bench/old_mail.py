@@ -1,7 +1,7 @@
 """Old mail put in the Trash in one step at Dovecot, undone, put away again and taken out for good: how long each takes
 until the server rests, and whether every folder holds the same bytes after the way back.
 
-    .venv/bin/python -m bench.weigh_in [--count 10000]
+    .venv/bin/python -m bench.old_mail [--count 10000]
 """
 
 from __future__ import annotations
@@ -15,7 +15,7 @@ from hashlib import sha256
 from pathlib import Path
 
 from hieranome.app import emptying
-from hieranome.app.bulk import weigh_in
+from hieranome.app.bulk import old_mail
 from hieranome.app.mailbox import mailboxes
 from hieranome.app.mailbox.history import read_history
 from hieranome.app.mailbox.syncing import sync
@@ -80,11 +80,11 @@ def measure(room: Mailroom, server: Dovecot, count: int) -> None:
     settle()
     before = held(other)
     keys = ["address:meter@room.example"]
-    timed("put away", lambda: weigh_in.put_away(room, keys, 52, "source"))
+    timed("put away", lambda: old_mail.put_away(room, keys, 52, "source"))
     print({name: len(mail) for name, mail in held(other).items()})
     timed("undone", lambda: undo(room))
     print("every folder as before, to the byte and mark:", held(other) == before, flush=True)
-    timed("put away again", lambda: weigh_in.put_away(room, keys, 52, "source"))
+    timed("put away again", lambda: old_mail.put_away(room, keys, 52, "source"))
     timed("taken out for good", lambda: emptying.empty(room, emptying.look(room).messages))
     emptier = emptying.Emptier(room)
     began = time.perf_counter()

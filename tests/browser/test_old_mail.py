@@ -1,4 +1,4 @@
-"""The weigh-in on the page, by keyboard: the slider, rows chosen, put in the Trash and back."""
+"""Old mail on the page, by keyboard: the slider, rows chosen, put in the Trash and back."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ from tests.support import OWNER, letter
 WEEK = 604_800
 
 
-class WeighInTest(WorkCase):
+class OldMailTest(WorkCase):
     numbers: dict[str, list[int]]
 
     @classmethod

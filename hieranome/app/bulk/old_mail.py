@@ -1,4 +1,4 @@
-"""The weigh-in: old mail by what it weighs, and putting it in the Trash, with a way back. What there is a reason to
+"""Old mail: old mail by what it weighs, and putting it in the Trash, with a way back. What there is a reason to
 keep (vouched for, flagged, answered, a verdict of the owner's, in an own folder) is told apart and stays, unless asked
 for."""
 
@@ -62,7 +62,7 @@ class Age:
 
 @dataclass(frozen=True, slots=True)
 class Weighed:
-    """The weigh-in beyond an age: rows, of how many others and what they would free, and what each age would free."""
+    """Old mail beyond an age: rows, of how many others and what they would free, and what each age would free."""
 
     rows: list[Row]
     others: int

@@ -3,7 +3,7 @@ import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, type Ref } from 'vue'
 import { client, unwrap } from '../api/client'
 
-const KEY = ['weigh-in']
+const KEY = ['old-mail']
 export type By = 'source' | 'domain'
 
 export function useWeighIn(weeks: Ref<number>, by: Ref<By>) {
@@ -11,14 +11,14 @@ export function useWeighIn(weeks: Ref<number>, by: Ref<By>) {
   const query = useQuery({
     queryKey: computed(() => [...KEY, weeks.value, by.value] as const),
     queryFn: () =>
-      unwrap(client.GET('/api/weigh-in', { params: { query: { weeks: weeks.value, by: by.value } } })),
+      unwrap(client.GET('/api/old-mail', { params: { query: { weeks: weeks.value, by: by.value } } })),
     placeholderData: keepPreviousData,
   })
 
   /** Puts the old mail of rows in the Trash, as one step. Throws when it is refused. */
   async function putAway(keys: readonly string[], kept: boolean) {
     const body = { keys: [...keys], weeks: weeks.value, by: by.value, kept }
-    const gone = await unwrap(client.POST('/api/weigh-in/trash', { body }))
+    const gone = await unwrap(client.POST('/api/old-mail/trash', { body }))
     await queries.invalidateQueries()
     return gone
   }

@@ -1,4 +1,4 @@
-"""The weigh-in: sums as plain SQL has them, what is kept apart stays, and putting away is one step with a way back."""
+"""Old mail: sums as plain SQL has them, what is kept apart stays, and putting away is one step with a way back."""
 
 from __future__ import annotations
 
@@ -7,7 +7,7 @@ import sqlite3
 from pathlib import Path
 
 from hieranome.app.arranging import add_folder
-from hieranome.app.bulk import weigh_in
+from hieranome.app.bulk import old_mail
 from hieranome.app.filing import file_away
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.marks import mark
@@ -31,10 +31,10 @@ def old(number: int, weeks: int, name: str = "meter", **headers: str) -> bytes:
     return letter(f"{name} {number}", sender=f"{name} <{name}@x{name}.example>", body="y" * 500, at=at, **headers)
 
 
-class WeighInTest(ApiCase):
-    def rows(self, weeks: int = 52, by: weigh_in.By = "source") -> dict[str, weigh_in.Row]:
+class OldMailTest(ApiCase):
+    def rows(self, weeks: int = 52, by: old_mail.By = "source") -> dict[str, old_mail.Row]:
         """The rows by their keys."""
-        return {one.key: one for one in weigh_in.weigh(self.room, weeks, by).rows}
+        return {one.key: one for one in old_mail.weigh(self.room, weeks, by).rows}
 
     def test_figures_are_those_of_plain_sql(self) -> None:
         """On made-up mail with verdicts, marks and filing at random, at every age."""
@@ -64,7 +64,7 @@ class WeighInTest(ApiCase):
             self.assertEqual(
                 {key: (one.free, one.free_size) for key, one in found.items()}, {r[0]: (r[1], r[2]) for r in plain}
             )
-            told = next((one for one in weigh_in.weigh(self.room, 0, "source").ages if one.weeks == weeks), None)
+            told = next((one for one in old_mail.weigh(self.room, 0, "source").ages if one.weeks == weeks), None)
             if told is not None:
                 self.assertEqual(told.size, sum(one.free_size for one in found.values()))
         self.assertEqual(
@@ -76,7 +76,7 @@ class WeighInTest(ApiCase):
         heavy = [self.take(old(n, 60 + n, "heavy")) for n in range(5)]
         self.take(old(1, 70, "light"))
         mark(self.room, heavy[:1], "read")
-        rows = weigh_in.weigh(self.room, 52, "source").rows
+        rows = old_mail.weigh(self.room, 52, "source").rows
         self.assertEqual([one.name for one in rows], ["light", "heavy"])
         self.assertEqual((rows[1].free, round(rows[1].read, 2), rows[1].yearly), (5, 0.2, 5.0))
         self.assertLess(rows[1].oldest, rows[1].newest)
@@ -100,14 +100,14 @@ class WeighInTest(ApiCase):
             (found["address:meter@xmeter.example"].free, found["address:meter@xmeter.example"].kept), (2, 4)
         )
         self.assertEqual((found[LIST].free, found[LIST].kept), (1, 1))
-        step, _ = weigh_in.put_away(self.room, list(found), 52, "source")
+        step, _ = old_mail.put_away(self.room, list(found), 52, "source")
         self.assertEqual(step.messages, 3)
         places = [self.row(number).place for number in numbers]
         self.assertEqual(places[4:], ["trash", "trash"])
         self.assertNotIn("trash", places[:4] + [self.row(number).place for number in vouched])
         with self.assertRaises(Conflict):
-            weigh_in.put_away(self.room, list(found), 52, "source")
-        self.assertEqual(weigh_in.put_away(self.room, list(found), 52, "source", kept=True)[0].messages, 5)
+            old_mail.put_away(self.room, list(found), 52, "source")
+        self.assertEqual(old_mail.put_away(self.room, list(found), 52, "source", kept=True)[0].messages, 5)
 
     def test_one_step_and_back(self) -> None:
         """Everything stands again where it stood; younger mail was never touched."""
@@ -116,7 +116,7 @@ class WeighInTest(ApiCase):
         with self.room.change() as db:
             messages.move_all(db, numbers[:1], "archive", "history")
         before = self.state()
-        step, size = weigh_in.put_away(self.room, ["xmeter.example"], 52, "domain")
+        step, size = old_mail.put_away(self.room, ["xmeter.example"], 52, "domain")
         self.assertEqual(step.title.partition(",")[0], "3 messages to Trash")
         self.assertEqual(size, sum(self.row(number).size for number in numbers))
         self.assertEqual({self.row(number).place for number in numbers}, {"trash"})
@@ -134,15 +134,15 @@ class WeighInTest(ApiCase):
                 " BEGIN SELECT RAISE(ABORT, 'disk I/O error'); END"
             )
         with self.assertRaises(sqlite3.Error):
-            weigh_in.put_away(self.room, ["address:meter@xmeter.example"], 52, "source")
+            old_mail.put_away(self.room, ["address:meter@xmeter.example"], 52, "source")
         self.assertEqual(self.state(), before)
         with self.room.change() as db:
             db.execute("DROP TRIGGER broken")
-        most = weigh_in.MOST_AT_ONCE
-        self.addCleanup(setattr, weigh_in, "MOST_AT_ONCE", most)
-        weigh_in.MOST_AT_ONCE = 4
+        most = old_mail.MOST_AT_ONCE
+        self.addCleanup(setattr, old_mail, "MOST_AT_ONCE", most)
+        old_mail.MOST_AT_ONCE = 4
         with self.assertRaises(CallerError):
-            weigh_in.put_away(self.room, ["address:meter@xmeter.example"], 52, "source")
+            old_mail.put_away(self.room, ["address:meter@xmeter.example"], 52, "source")
         self.assertEqual(self.state(), before)
 
     def test_at_the_api(self) -> None:
@@ -150,25 +150,25 @@ class WeighInTest(ApiCase):
         for number in range(3):
             self.take(old(number, 60 + number))
         self.take(offer(1))
-        told = self.client.get("/api/weigh-in", params={"weeks": 52}).json()
+        told = self.client.get("/api/old-mail", params={"weeks": 52}).json()
         self.assertEqual([(one["name"], one["free"]) for one in told["rows"]], [("meter", 3)])
         self.assertEqual([one["messages"] for one in told["ages"]], [4, 3, 3, 3, 3, 0, 0, 0, 0])
         body = {"keys": ["address:meter@xmeter.example"], "weeks": 52}
-        gone = self.client.post("/api/weigh-in/trash", json=body).json()
+        gone = self.client.post("/api/old-mail/trash", json=body).json()
         self.assertEqual((gone["step"]["messages"], gone["step"]["undoable"], gone["size"] > 1500), (3, True, True))
-        self.assertEqual(self.client.post("/api/weigh-in/trash", json=body).status_code, 409)
-        self.assertEqual(self.client.get("/api/weigh-in", params={"by": "weight"}).status_code, 422)
+        self.assertEqual(self.client.post("/api/old-mail/trash", json=body).status_code, 409)
+        self.assertEqual(self.client.get("/api/old-mail", params={"by": "weight"}).status_code, 422)
 
 
 PUT_AWAY = """
 import sys
 from pathlib import Path
-from hieranome.app.bulk import weigh_in
+from hieranome.app.bulk import old_mail
 from hieranome.app.room.mailroom import Mailroom
 
 room = Mailroom(Path(sys.argv[1]), lambda: int(sys.argv[2]))
 print("begun", flush=True)
-weigh_in.put_away(room, sys.argv[3:], 52, "source")
+old_mail.put_away(room, sys.argv[3:], 52, "source")
 print("done", flush=True)
 room.close()
 """
@@ -201,7 +201,7 @@ class KillTest(RoomCase):
         self.addCleanup(room.close)
         self.assertEqual(room.reader().execute("PRAGMA integrity_check").fetchone()[0], "ok")
         if not self.state_of(room)[0]:
-            weigh_in.put_away(room, ["address:meter@xmeter.example"], 52, "source")
+            old_mail.put_away(room, ["address:meter@xmeter.example"], 52, "source")
         undo(room)
         self.assertEqual(self.state_of(room)[0], 0)
 

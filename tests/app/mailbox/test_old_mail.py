@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from unittest import mock
 
-from hieranome.app.bulk import weigh_in
+from hieranome.app.bulk import old_mail
 from hieranome.app.filing import file_away
 from hieranome.app.mailbox import mailboxes
 from hieranome.app.teaching.correct import correct
@@ -32,7 +32,7 @@ class TestWeighIn(MailboxCase):
     def test_gone_and_back(self) -> None:
         """All of it goes in one step, on the server too; undone, every folder holds the same bytes again."""
         before = self.on_server()
-        step, _ = weigh_in.put_away(self.room, ["address:meter@room.example"], 52, "source")
+        step, _ = old_mail.put_away(self.room, ["address:meter@room.example"], 52, "source")
         self.settle()
         self.assertEqual(step.messages, MANY)
         self.assertEqual(len(self.on_server()[self.bucket("trash")]), MANY)
@@ -43,7 +43,7 @@ class TestWeighIn(MailboxCase):
     def test_undone_before_it_was_carried_out(self) -> None:
         """Nothing is moved on the server at all."""
         before = self.on_server()
-        step, _ = weigh_in.put_away(self.room, ["address:meter@room.example"], 52, "source")
+        step, _ = old_mail.put_away(self.room, ["address:meter@room.example"], 52, "source")
         undo(self.room, step.id)
         self.settle()
         self.assertEqual(self.on_server(), before)

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { ageWords, lineOf } from '../../src/lib/weighIn'
+import { ageWords, lineOf } from '../../src/lib/oldMail'
 
 describe('ages in words', () => {
   it('are months below a year, then years', () => {
