@@ -7,7 +7,8 @@ application: buckets are opened in an order, rows stand in sight and are gone pa
 with a chance, questions are answered. Every habit is passed twice, with mail looked past teaching and without, on the
 same draws. Printed are regret, early regret, buried and noise of what arrived (as the other measurements have them),
 what the second look offers in the end and how much of it is right, the share of the standing mistakes it offers that an
-engine taught all lessons three times over would mend, and how far stored scores and the model's differ at most, before
+engine taught all lessons three times over would mend, how many promises were made of what the next message of a
+sender or list does and how many of those were kept, and how far stored scores and the model's differ at most, before
 and after the work behind, in points. Without --mail two generated mailboxes stand for owners.
 """
 
@@ -31,6 +32,7 @@ from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.rescoring import Rescorer
 from hieranome.app.teaching.correct import correct
 from hieranome.app.teaching.looking import look_past, set_teaches
+from hieranome.app.teaching.promise import key_of
 from hieranome.app.trial.backtest import read_truth
 from hieranome.core.buckets import DESK, DIGEST, DRAIN, SHELF, UNDECIDED
 from hieranome.core.engine import Engine
@@ -96,7 +98,7 @@ class Job:
 class Lived:
     """What a life came to: the figures in the order of :data:`NAMES`; what the second look offers, how much of it is
     right, how many standing mistakes a refit would mend and how many of those are offered; the farthest a stored score
-    was from the model's, in points, before and after the work behind."""
+    was from the model's, in points, before and after the work behind; the promises made whose message came, and kept."""
 
     figures: tuple[float, ...]
     offered: int
@@ -105,6 +107,8 @@ class Lived:
     found: int
     apart: float
     after: float
+    promised: int
+    kept: int
 
 
 _MAIL: dict[Path, list[Incoming]] = {}
@@ -125,6 +129,8 @@ class Life:
         self._belongs: dict[int, str] = {}
         self._passed: set[tuple[int, str]] = set()
         self._noticed: dict[int, str] = {}
+        self._promises: dict[str, str] = {}
+        self.promised = self.kept = 0
         self.predicted: list[Predicted] = []
         set_teaches(room, job.teaches)
 
@@ -149,16 +155,28 @@ class Life:
                 if number is not None and belongs in BUILT_IN:
                     row = messages.get(db, number)
                     self._belongs[number] = belongs
+                    self._compare(row)
                     if row.place in (*BUILT_IN, UNDECIDED):
                         self.predicted.append(
                             Predicted(one.facts.message_id, row.score, row.certainty, row.place, belongs, False)
                         )
 
+    def _compare(self, row: messages.Message) -> None:
+        """Whether a message does what was promised of the next of its sender or list."""
+        promised = self._promises.pop(key_of(row), "")
+        self.promised += bool(promised)
+        self.kept += promised == row.place
+
+    def _teach(self, number: int, belongs: str) -> None:
+        outcome = correct(self._room, [number], belongs, follow=False)
+        key = key_of(messages.get(self._room.reader(), number))
+        self._promises[key] = outcome.promise.place if outcome.promise else ""
+
     def _answer(self) -> None:
         """Questions are answered, each with what is so."""
         for row in listing.page(self._room.reader(), Listing(UNDECIDED, "time", False, False), "", ROWS).messages:
             if row.id in self._belongs:
-                correct(self._room, [row.id], self._belongs[row.id], follow=False)
+                self._teach(row.id, self._belongs[row.id])
 
     def _sit(self, place: str) -> None:
         """The newest of a bucket that nobody went past yet, in one sitting; mistakes are noticed as they are seen."""
@@ -175,7 +193,7 @@ class Life:
 
     def _correct(self) -> None:
         for number, belongs in self._noticed.items():
-            correct(self._room, [number], belongs, follow=False)
+            self._teach(number, belongs)
         self._noticed.clear()
 
     def apart(self) -> float:
@@ -241,12 +259,16 @@ def lived(job: Job) -> Lived:
     found = figures(life.predicted)
     shares = (found.buried.value, found.noise.value, found.asked.value)
     told = (found.regret, found.early_regret, *(100 * one for one in shares), 100 * found.calibration_error)
-    return Lived(told, *offered, apart, after)
+    return Lived(told, *offered, apart, after, life.promised, life.kept)
 
 
 def table(owners: Sequence[Owned], draws: Sequence[int], correct: float, most: int) -> Iterator[str]:
     """A line for each habit, with mail looked past teaching and without."""
-    yield f"{'habit':<36}{'teaches':<8}" + "".join(f"{name:>9.9}" for name in NAMES[:5]) + "  offered right found apart"
+    yield (
+        f"{'habit':<36}{'teaches':<8}"
+        + "".join(f"{name:>9.9}" for name in NAMES[:5])
+        + "  offered right found apart promises kept"
+    )
     ways = [(habit, teaches) for habit in HABITS for teaches in (True, False) if teaches <= habit.scrolls]
     jobs = [
         Job(m, t, w, habit, d, correct, teaches, most) for habit, teaches in ways for m, t, w in owners for d in draws
@@ -271,9 +293,10 @@ def line(name: str, teaches: bool, mine: Sequence[Lived]) -> str:
     offered, right = sum(one.offered for one in mine), sum(one.right for one in mine)
     mendable, found = sum(one.mendable for one in mine), sum(one.found for one in mine)
     apart, after = max(one.apart for one in mine), max(one.after for one in mine)
+    promised, kept = sum(one.promised for one in mine), sum(one.kept for one in mine)
     shares = f"{100 * right / max(1, offered):>4.0f} % {found}/{mendable}"
     numbers = "".join(f"{value:>9.2f}" for value in means[:5])
-    return f"{name:<36}{'yes' if teaches else 'no':<8}{numbers}{offered:>9} {shares} {apart:.1f}, {after:.1f}"
+    return f"{name:<36}{'yes' if teaches else 'no':<8}{numbers}{offered:>9} {shares} {apart:.1f}, {after:.1f} {kept}/{promised}"
 
 
 def main() -> None:

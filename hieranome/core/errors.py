@@ -36,6 +36,10 @@ class Conflict(CallerError):
     status = 409
 
 
+class Asks(Conflict):
+    """It can be done, and reaches so far that the owner has to say once more that they mean it."""
+
+
 class NotSignedIn(CallerError):
     """Nobody is signed in, or not with this password."""
 

@@ -17,7 +17,7 @@ from starlette.staticfiles import StaticFiles
 
 from hieranome import __version__
 from hieranome.app.service import Service
-from hieranome.core.errors import HieranomeError
+from hieranome.core.errors import Asks, HieranomeError
 from hieranome.mail.servers import CertificateRefused
 from hieranome.web.guard import LOOPBACK, Guard
 from hieranome.web.models.answer import CertificateOut, Problem
@@ -119,11 +119,11 @@ async def _answer_error(_request: Request, exc: Exception) -> JSONResponse:
     shown = None
     if isinstance(exc, CertificateRefused) and exc.shown is not None:
         shown = CertificateOut(host=exc.server.host, port=exc.server.port, **asdict(exc.shown))
-    return _problem(str(exc), status, shown)
+    return _problem(str(exc), status, shown, asks=isinstance(exc, Asks))
 
 
-def _problem(said: str, status: int, shown: CertificateOut | None = None) -> JSONResponse:
-    told = Problem(detail=said.encode("utf-8", "replace").decode(), certificate=shown)
+def _problem(said: str, status: int, shown: CertificateOut | None = None, *, asks: bool = False) -> JSONResponse:
+    told = Problem(detail=said.encode("utf-8", "replace").decode(), certificate=shown, asks=asks or None)
     return JSONResponse(told.model_dump(exclude_none=True), status_code=status)
 
 

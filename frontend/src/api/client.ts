@@ -110,6 +110,8 @@ export class ServerError extends Error {
     message: string,
     readonly status = 0,
     readonly certificate: Certificate | null = null,
+    /** Whether it is done where the same is sent again, confirmed. */
+    readonly asks = false,
   ) {
     super(message)
   }
@@ -136,6 +138,7 @@ export async function unwrap<T>(answer: Promise<Result<T>>): Promise<T> {
       sentence(result.error, result.response),
       result.response.status,
       (result.error as { certificate?: Certificate } | undefined)?.certificate,
+      (result.error as { asks?: boolean } | undefined)?.asks ?? false,
     )
   return result.data
 }

@@ -1869,6 +1869,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/old-mail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Weigh Old Mail
+         * @description Mail older than so many weeks, by what it weighs: what was never opened first, then the heaviest.
+         */
+        get: operations["weigh_old_mail"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/old-mail/trash": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put Away
+         * @description Put the old mail of chosen rows in the Trash, as one step.
+         */
+        post: operations["put_away"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/owed": {
         parameters: {
             query?: never;
@@ -3460,46 +3500,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/old-mail": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Weigh Old Mail
-         * @description Mail older than so many weeks, by what it weighs: what was never opened first, then the heaviest.
-         */
-        get: operations["weigh_old_mail"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/old-mail/trash": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Put Away
-         * @description Put the old mail of chosen rows in the Trash, as one step.
-         */
-        post: operations["put_away"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/weighings": {
         parameters: {
             query?: never;
@@ -4127,11 +4127,22 @@ export interface components {
         Decider: "model" | "kin" | "history" | "waiting" | "rule" | "topic" | "verdict" | "thread" | "address" | "list" | "domain" | "vouched" | "filed" | "elsewhere" | "parked" | "let go" | "unreadable" | "own" | "edition";
         /**
          * DecisionIn
-         * @description Subscriptions by the keys of all their sources, and the bucket all their mail belongs in from now on.
+         * @description Subscriptions by the keys of all their sources, and the bucket all their mail belongs in from now on; whether
+         *     that is ``confirmed``, where it asks; ``chosen`` says that the owner chose each of them.
          */
         DecisionIn: {
             /** Belongs */
             belongs: string;
+            /**
+             * Chosen
+             * @default false
+             */
+            chosen: boolean;
+            /**
+             * Confirmed
+             * @default false
+             */
+            confirmed: boolean;
             /** Sources */
             sources: string[];
         };
@@ -5616,7 +5627,7 @@ export interface components {
          * @description What a verdict did, and the kin that would follow (the surest listed); ``changed`` is the evidence
          *     of a single message that changed most; ``moved`` is how many messages it was about, those that went along included;
          *     ``followed`` is the step in which kin did by the owner's setting, or 0; ``rule`` is one that had put a message where
-         *     the verdict says it does not belong, or 0.
+         *     the verdict says it does not belong, or 0; ``promise`` is what the next message of their one source does.
          */
         OutcomeOut: {
             /** Changed */
@@ -5633,6 +5644,7 @@ export interface components {
             kin_total: number;
             /** Moved */
             moved: number;
+            promise: components["schemas"]["PromiseOut"] | null;
             /** Rule */
             rule: number;
             /** Step */
@@ -6019,12 +6031,37 @@ export interface components {
         /**
          * Problem
          * @description Why a request was refused: what, why, how to mend it; with the certificate that was not trusted, where that is
-         *     why.
+         *     why. ``asks`` says that it is done where the same is sent again with ``confirmed``.
          */
         Problem: {
+            /** Asks */
+            asks?: boolean | null;
             certificate?: components["schemas"]["CertificateOut"] | null;
             /** Detail */
             detail: string;
+        };
+        /**
+         * PromiseOut
+         * @description What the next message of a sender or list does: whose that is, the ``place`` (empty: it depends on what it says),
+         *     where one ``like`` the corrected goes (empty: it is asked about), and why: said for ``always``, ``vouched`` for,
+         *     ``count`` of theirs ``answered``, or ``count`` ``written`` to them.
+         */
+        PromiseOut: {
+            /** Count */
+            count: number;
+            /** Like */
+            like: string;
+            /** Listed */
+            listed: boolean;
+            /** Name */
+            name: string;
+            /** Place */
+            place: string;
+            /**
+             * Why
+             * @enum {string}
+             */
+            why: "" | "always" | "vouched" | "answered" | "written" | "depends";
         };
         /**
          * PromisedOut
@@ -6061,7 +6098,7 @@ export interface components {
         Purpose: "" | "people" | "shops" | "given up";
         /**
          * PutAwayIn
-         * @description Rows of the old-mail whose mail is to go to the Trash; ``kept`` for what is kept apart as well.
+         * @description Rows of old mail whose mail is to go to the Trash; ``kept`` for what is kept apart as well.
          */
         PutAwayIn: {
             /**
@@ -6886,13 +6923,15 @@ export interface components {
          * @description Where all mail of a source in a place belongs; ``always`` for all its mail from now on.
          */
         SourceVerdictIn: {
-            /**
-             * Always
-             * @default false
-             */
+            /** Always */
             always: boolean;
             /** Belongs */
             belongs: string;
+            /**
+             * Confirmed
+             * @default false
+             */
+            confirmed: boolean;
             /** Source */
             source: string;
         };
@@ -7491,11 +7530,17 @@ export interface components {
         };
         /**
          * VerdictIn
-         * @description Messages, where they belong, how far the lesson reaches; whether kin follow at once (null: as the owner set).
+         * @description Messages, where they belong, how far the lesson reaches; whether kin follow at once (null: as the owner set);
+         *     whether what is said for always is meant, where it asks about that.
          */
         VerdictIn: {
             /** Belongs */
             belongs: string;
+            /**
+             * Confirmed
+             * @default false
+             */
+            confirmed: boolean;
             /** Follow */
             follow?: boolean | null;
             /** Messages */
@@ -13188,6 +13233,107 @@ export interface operations {
             };
         };
     };
+    weigh_old_mail: {
+        parameters: {
+            query?: {
+                weeks?: number;
+                by?: "source" | "domain";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WeighedOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_away: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PutAwayIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PutAwayOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     list_owed: {
         parameters: {
             query?: never;
@@ -18196,107 +18342,6 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
-            };
-            /** @description The request cannot be carried out as it was put */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A server it needs, or the disk, fails */
-            "5XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    weigh_old_mail: {
-        parameters: {
-            query?: {
-                weeks?: number;
-                by?: "source" | "domain";
-            };
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["WeighedOut"];
-                };
-            };
-            /** @description The request cannot be carried out as it was put */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
-            "4XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description A server it needs, or the disk, fails */
-            "5XX": {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    put_away: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["PutAwayIn"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["PutAwayOut"];
-                };
             };
             /** @description The request cannot be carried out as it was put */
             422: {

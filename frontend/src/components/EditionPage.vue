@@ -20,7 +20,7 @@ const router = useRouter()
 const { edition, failed } = useEdition(toRef(props, 'number'))
 const { titles } = usePlaces()
 const teaching = useTeaching()
-const { attempt } = useAttempt(teaching.show)
+const { attempt } = useAttempt(teaching.show, (why) => teaching.show(why, meant))
 const opened = ref<ReadonlySet<string>>(new Set())
 const reach = ref<Reach>('message')
 const root = ref<HTMLElement | null>(null)
@@ -100,8 +100,15 @@ async function toDesk(): Promise<void> {
   await teaching.put(about, 'desk', reach.value)
 }
 
+let meant: (() => Promise<void>) | undefined
+
 async function refuse(): Promise<void> {
-  const body = { sources: sources(), belongs: 'drain' }
+  await refuseAll(sources())
+}
+
+async function refuseAll(those: string[], confirmed = false): Promise<void> {
+  const body = { sources: those, belongs: 'drain', confirmed, chosen: false }
+  meant = () => refuseAll(those, true)
   const named =
     body.sources.length === 1
       ? current.value?.entries[0]?.source_name

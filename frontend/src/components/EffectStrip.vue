@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
-import { kinWords, tellsEffect, useTeaching } from '../composables/teaching'
+import { tellsEffect, useTeaching } from '../composables/teaching'
 import { shown } from '../lib/gauge'
-import { contraryWords, evidenceWords, senderName, signed, subjectOf } from '../lib/words'
+import { contraryWords, evidenceWords, promiseWords, senderName, signed, subjectOf } from '../lib/words'
 import KeyCap from './KeyCap.vue'
 
 const props = defineProps<{ titles: Record<string, string> }>()
@@ -13,6 +13,7 @@ const more = ref(false)
 tellsEffect()
 watch(effect, () => (more.value = false))
 const contrary = computed(() => contraryWords(outcome.value?.contrary ?? [], props.titles))
+const promise = computed(() => promiseWords(outcome.value?.promise ?? null, props.titles))
 const moved = computed(() => {
   const one = outcome.value?.effects[0]
   return one && outcome.value?.effects.length === 1 ? `${shown(one.before)} → ${shown(one.after)}` : ''
@@ -21,20 +22,35 @@ const moved = computed(() => {
 
 <template>
   <div v-if="effect" class="effect" role="group" aria-label="Effect of the step">
-    <p class="effect-text">
+    <p class="effect-text" :class="{ asks: effect.meant }">
       <bdi>{{ effect.text }}</bdi>
       <span v-if="moved" class="effect-score"> Score {{ moved }}.</span>
-      <span v-if="outcome && (effect.pulled || !outcome.kin.length)" class="effect-kin-count">{{
-        effect.pulled ? 'Similar mail moved too.' : kinWords(outcome)
-      }}</span>
+      <span v-if="effect.pulled" class="effect-kin-count"> Similar mail moved too.</span>
+      <bdi v-if="promise" class="effect-promise">{{ promise }}</bdi>
     </p>
-    <span class="effect-buttons">
+    <span v-if="effect.meant" class="effect-buttons">
+      <button type="button" class="strong-button" data-act="meant" @click="effect.meant()">
+        From now on
+      </button>
+      <button type="button" class="quiet-button" @click="dismiss">Cancel</button>
+    </span>
+    <span v-else class="effect-buttons">
       <RouterLink
         v-if="outcome?.rule"
         :to="{ name: 'rules', query: { rule: outcome.rule } }"
         title="A rule of yours had put it elsewhere; the verdict holds for this message"
         >Mend the rule</RouterLink
       >
+      <button
+        v-if="effect.always"
+        type="button"
+        class="plain-button"
+        data-act="always"
+        title="All mail of this sender or list goes there from now on"
+        @click="effect.always()"
+      >
+        Always
+      </button>
       <button
         v-if="outcome && (outcome.changed.length || outcome.kin.length || contrary)"
         type="button"

@@ -52,7 +52,13 @@ function put(place: string): void {
   const asked = message.value
   if (!asked || busy.value) return
   void attempt(async () => {
-    const body = { messages: [asked.id], belongs: place, reach: 'learn' as const, follow: follow.value }
+    const body = {
+      messages: [asked.id],
+      belongs: place,
+      reach: 'learn' as const,
+      confirmed: false,
+      follow: follow.value,
+    }
     const outcome = await unwrap(client.POST('/api/verdicts', { body }))
     effect.value = effectOf(outcome, place)
     steps.value = outcome.followed ? [outcome.followed, outcome.step] : [outcome.step]

@@ -2,9 +2,10 @@
 import { computed, ref } from 'vue'
 import { ServerError, type Certificate } from '../api/client'
 
-/** Tries work, and tells why when it is refused: in `problem`, and to `tell` where one is given; `certificate` is the one
+/** Tries work, and tells why when it is refused: in `problem`, and to `tell` where one is given, or to `ask` where it is
+ * done once the owner says that they mean it; `certificate` is the one
  * that was not trusted, where that was why. */
-export function useAttempt(tell?: (why: string) => void) {
+export function useAttempt(tell?: (why: string) => void, ask?: (why: string) => void) {
   const problem = ref('')
   const certificate = ref<Certificate | null>(null)
   const under = ref(0)
@@ -19,7 +20,8 @@ export function useAttempt(tell?: (why: string) => void) {
     } catch (error) {
       problem.value = (error as Error).message
       certificate.value = error instanceof ServerError ? error.certificate : null
-      tell?.(problem.value)
+      if (ask && error instanceof ServerError && error.asks) ask(problem.value)
+      else tell?.(problem.value)
       return undefined
     } finally {
       under.value--

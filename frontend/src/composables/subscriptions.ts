@@ -25,7 +25,7 @@ export function useSubscriptions() {
   const toDecide = computed(() => all.value.filter(isOpen).length)
 
   /** Decides where all mail of subscriptions belongs from now on. Throws when it is refused. */
-  async function decide(chosen: readonly Subscription[], belongs: string) {
+  async function decide(chosen: readonly Subscription[], belongs: string, confirmed: boolean) {
     await queries.cancelQueries({ queryKey: KEY })
     const keys = new Set(chosen.map((one) => one.key))
     const put = (how: (one: Subscription) => string) =>
@@ -42,7 +42,7 @@ export function useSubscriptions() {
     put(() => belongs)
     under.value++
     try {
-      const body = { sources: chosen.flatMap((one) => one.keys), belongs }
+      const body = { sources: chosen.flatMap((one) => one.keys), belongs, confirmed, chosen: true }
       return await unwrap(client.POST('/api/subscriptions/decide', { body }))
     } catch (error) {
       const before = new Map(chosen.map((one) => [one.key, one.belongs]))

@@ -12,7 +12,7 @@ import {
   type Source,
   type Step,
 } from '../api/client'
-import { inPlace, subjectOf } from '../lib/words'
+import { inPlace, promiseWords, subjectOf } from '../lib/words'
 import { useAttempt } from './attempt'
 import { marked, refreshLists, takeOut } from './messages'
 import { shiftCounts, usePlaces } from './places'
@@ -23,6 +23,10 @@ interface Effect {
   pulled: boolean
   /** No step stands behind it that could be undone: a refusal, or something only told. */
   only?: boolean
+  /** What is done where the owner says that they mean it. */
+  meant?: () => Promise<unknown>
+  /** Lets what was learned hold for always, where that can still be said. */
+  always?: () => Promise<unknown>
 }
 
 /** Messages a step is about: their ids, and the rows of those that are loaded. */
@@ -63,7 +67,8 @@ export function useTeaching() {
   const queries = useQueryClient()
   const { titles } = usePlaces()
 
-  const { answer } = useAttempt(show)
+  const { answer } = useAttempt(show, (why) => show(why, meant))
+  let meant: (() => Promise<unknown>) | undefined
 
   async function guarded<T>(work: () => Promise<T>): Promise<T | undefined> {
     busy.value++
@@ -93,23 +98,48 @@ export function useTeaching() {
   /** Tells of a step that was made, and what follows from it. */
   function tell(text: string, outcome?: Outcome): void {
     effect.value = { text, outcome, pulled: (outcome?.followed ?? 0) > 0 }
-    said.value = outcome ? `${text} ${kinWords(outcome)}` : text
+    said.value = outcome
+      ? [text, promiseWords(outcome.promise, titles.value), kinWords(outcome)].join(' ')
+      : text
   }
 
-  async function put(chosen: Chosen, belongs: string, how: Reach = reach.value): Promise<void> {
+  async function put(
+    chosen: Chosen,
+    belongs: string,
+    how: Reach = reach.value,
+    confirmed = false,
+  ): Promise<void> {
     if (chosen.ids.length === 0) return
-    const body = { messages: [...chosen.ids], belongs, reach: how }
+    const body = { messages: [...chosen.ids], belongs, reach: how, confirmed }
+    meant = () => put(chosen, belongs, how, true)
     const outcome = await moved(chosen, belongs, () => unwrap(client.POST('/api/verdicts', { body })))
     if (!outcome) return
     tell(`${titleOf(chosen)} is ${inPlace(belongs, titles.value)}.`, outcome)
+    if (how === 'learn' && outcome.promise && effect.value)
+      effect.value.always = () => alwaysInstead(chosen, belongs, outcome)
     reach.value = 'learn'
   }
 
+  /** The lesson given last holds for always: one step takes the place of the other. */
+  async function alwaysInstead(chosen: Chosen, belongs: string, outcome: Outcome): Promise<void> {
+    if (await undo(outcome.step)) await put(chosen, belongs, outcome.promise?.listed ? 'list' : 'address')
+  }
+
   /** Puts all mail of a source in a place, as one step; `forGood` for what comes too. Throws when it is refused. */
-  async function putSource(place: string, source: Source, belongs: string, forGood: boolean): Promise<void> {
+  async function putSource(
+    place: string,
+    source: Source,
+    belongs: string,
+    forGood: boolean,
+    confirmed = false,
+  ): Promise<void> {
     const params = { path: { name: place } }
-    const body = { source: source.key, belongs, always: forGood }
-    const outcome = await unwrap(client.POST('/api/places/{name}/sources/verdict', { params, body }))
+    const body = { source: source.key, belongs, always: forGood, confirmed }
+    meant = () => putSource(place, source, belongs, forGood, true)
+    const outcome = await guarded(() =>
+      unwrap(client.POST('/api/places/{name}/sources/verdict', { params, body })),
+    )
+    if (!outcome) return
     const what = `${outcome.moved === 1 ? 'One message' : `${outcome.moved} messages`} of ${source.name}`
     tell(`${what} ${inPlace(belongs, titles.value)}${forGood ? ', and all that comes' : ''}.`, outcome)
     void queries.invalidateQueries({ queryKey: ['places'] })
@@ -181,8 +211,8 @@ export function useTeaching() {
   }
 
   /** Tells in sight and to listeners, where no step was made. */
-  function show(text: string): void {
-    effect.value = { text, pulled: false, only: true }
+  function show(text: string, meant?: () => Promise<unknown>): void {
+    effect.value = { text, pulled: false, only: true, meant }
     said.value = text
   }
 
@@ -197,8 +227,8 @@ export function useTeaching() {
 }
 
 export function kinWords(outcome: Pick<Outcome, 'kin_total'>): string {
-  if (outcome.kin_total === 0) return 'No other message would follow.'
+  if (outcome.kin_total === 0) return ''
   return outcome.kin_total === 1
-    ? '1 similar messages would move too.'
+    ? '1 similar message would move too.'
     : `${outcome.kin_total} similar messages would move too.`
 }

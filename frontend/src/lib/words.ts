@@ -1,5 +1,5 @@
 // Words the interface uses for what the server names by key.
-import type { Contrary, Evidence, Message, Reach, StepEvent } from '../api/client'
+import type { Contrary, Evidence, Message, Outcome, Reach, StepEvent } from '../api/client'
 import { near } from './time'
 
 export const REACH_WORDS: Record<Reach, string> = {
@@ -102,6 +102,32 @@ export function eventWords(event: StepEvent, titles: Record<string, string>): st
   if (event.belongs)
     return `You taught that it belongs ${inPlace(event.belongs, titles)}; it stayed where it stood.`
   return `${event.moved} ${inPlace(event.target, titles)}.`
+}
+
+const BECAUSE: Record<string, (count: number) => string> = {
+  answered: (count) => `: you answered ${count === 1 ? 'one' : count} of theirs`,
+  written: (count) => `: you wrote to them ${count === 1 ? 'once' : `${count} times`}`,
+}
+
+/** What the next message of a sender or list does, in one sentence; empty where nobody can say whose it is. */
+export function promiseWords(promise: Outcome['promise'], titles: Record<string, string>): string {
+  if (!promise) return ''
+  const { name, listed, place, like, why, count } = promise
+  const whose = listed ? `the list ${name}` : name
+  if (why === 'vouched') return `All mail from ${whose} stays ${inPlace(place, titles)}: you vouch for them.`
+  if (why === 'always') return `From now on all mail from ${whose} goes ${intoPlace(place, titles)}.`
+  if (!place)
+    return like
+      ? `The next like it goes ${intoPlace(like, titles)}; other mail from ${whose} goes by what it says.`
+      : `The next like it is asked about; other mail from ${whose} goes by what it says.`
+  const because = BECAUSE[why]?.(count)
+  if (because) return `The next from ${whose} still goes ${intoPlace(place, titles)}${because}.`
+  return `The next from ${whose} goes ${intoPlace(place, titles)}.`
+}
+
+/** Where mail goes, as one says it: to the Desk, to Paperwork. */
+export function intoPlace(name: string, titles: Record<string, string>): string {
+  return `to ${WITH_ARTICLE[name] ? 'the ' : ''}${titles[name] ?? name}`
 }
 
 /** A signed number of log-odds, with a real minus sign. */

@@ -21,7 +21,7 @@ const ROW = 30
 const { all, toDecide, toLookAt, loading, failed, decide } = useSubscriptions()
 const { takers, titles } = usePlaces()
 const teaching = useTeaching()
-const { attempt } = useAttempt(teaching.show)
+const { attempt } = useAttempt(teaching.show, (why) => teaching.show(why, meant))
 
 const column = ref<Column>('total')
 const against = ref(false)
@@ -63,9 +63,15 @@ function click(event: MouseEvent, one: Subscription): void {
   else currentKey.value = one.key
 }
 
+let meant: (() => Promise<void>) | undefined
+
 async function put(target: string | undefined): Promise<void> {
-  const about = chosen.value
-  if (!about.length || !target) return
+  if (target) await decideOn(chosen.value, target)
+}
+
+async function decideOn(about: readonly Subscription[], target: string, confirmed = false): Promise<void> {
+  if (!about.length) return
+  meant = () => decideOn(about, target, true)
   // Who comes behind those that are decided is next, whether or not they leave the list.
   const keys = new Set(about.map((one) => one.key))
   const rest = rows.value.filter((one, index) => index > at.value && !keys.has(one.key) && isOpen(one))
@@ -73,7 +79,7 @@ async function put(target: string | undefined): Promise<void> {
   currentKey.value = (rest[0] ?? before.at(-1) ?? about[0])?.key ?? ''
   clear()
   await attempt(async () => {
-    const outcome = await decide(about, target)
+    const outcome = await decide(about, target, confirmed)
     const what = about.length === 1 ? (about[0]?.name ?? '') : `${about.length} subscriptions`
     const went = outcome.moved === 1 ? 'One message goes along.' : `${outcome.moved} messages go along.`
     teaching.tell(`All mail of ${what} ${inPlace(target, titles.value)}. ${outcome.moved ? went : ''}`)

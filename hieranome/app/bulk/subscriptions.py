@@ -185,9 +185,12 @@ def about(room: Mailroom, key: str) -> About:
     return About(description, domain, found.standing, tuple(recent))
 
 
-def decide(room: Mailroom, keys: Sequence[str], belongs: str) -> Outcome:
+def decide(
+    room: Mailroom, keys: Sequence[str], belongs: str, *, confirmed: bool = True, several: bool = False
+) -> Outcome:
     """Decide where all mail of subscriptions belongs from now on: one step, one lesson each. Their mail that stands in
     the band follows, to the Desk only what is of the last week; what the owner decided on message by message stays.
+    Where it is not ``confirmed``, the owner may be asked first; ``several`` says that nobody chose them one by one.
 
     Raises :class:`NotFound` where there is no such source, :class:`CallerError` for more than a step covers, and what
     :func:`hieranome.app.teaching.correct.correct` raises; nothing is changed then.
@@ -202,4 +205,5 @@ def decide(room: Mailroom, keys: Sequence[str], belongs: str) -> Outcome:
         taught = [newest[key].id for key in wanted]
         what = sources.named(db, newest, "subscriptions")
         title = f"{what} to {places.get(db, places.in_use(db, belongs)).title}, always"
-        return correct(room, taught, belongs, None, stay=True, title=title, along=along, follow=False)
+        return correct(room, taught, belongs, None, stay=True, title=title, along=along, follow=False,
+                       confirmed=confirmed, several=several)  # fmt: skip

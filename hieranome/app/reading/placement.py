@@ -101,12 +101,20 @@ def known_placement(
     bucket = lessons.binding_bucket(db, Reach.THREAD, str(thread)) if genuine else None
     if bucket is not None:
         return Placed(bucket, Decider.THREAD)
-    said = lessons.bindings(db, binding_keys(facts))
-    said += [Binding(Reach(v.kind), v.key, DESK, vouched=True) for v in room.vouched if v.covers(facts.sender)]
-    binding = strongest([*said, *rules], genuine=found.assured)
+    binding = bound_by(room, db, facts, rules, genuine=found.assured)
     if binding is None:
         return None
     if binding.rule:
         return Placed(binding.bucket, Decider.RULE)
     assert binding.reach is not None
     return Placed(binding.bucket, Decider.VOUCHED if binding.vouched else Decider(binding.reach))
+
+
+def bound_by(
+    room: Mailroom, db: sqlite3.Connection, facts: MessageFacts, rules: Sequence[Binding] = (), *, genuine: bool = True
+) -> Binding | None:
+    """What was said for sure of the sender or list of a message and holds, among it what ``rules`` say; None where
+    nothing was. Of the message itself and its thread nothing is asked."""
+    said = lessons.bindings(db, binding_keys(facts))
+    said += [Binding(Reach(v.kind), v.key, DESK, vouched=True) for v in room.vouched if v.covers(facts.sender)]
+    return strongest([*said, *rules], genuine=genuine)

@@ -11,9 +11,10 @@ from hieranome.core.sure import Reach
 from hieranome.store import messages, sources
 
 
-def put_source(room: Mailroom, place: str, key: str, belongs: str, *, always: bool) -> Outcome:
+def put_source(room: Mailroom, place: str, key: str, belongs: str, *, always: bool, confirmed: bool = True) -> Outcome:
     """Put all mail of a source that stands in a place where it belongs, in one step with one lesson; ``always`` lets
     the lesson hold for all its mail from now on. What the owner decided on message by message stays.
+    Where it is not ``confirmed``, the owner may be asked first.
 
     Raises :class:`NotFound` where there is no such mail, :class:`CallerError` for more than one step covers, and what
     :func:`correct` raises; nothing is changed then.
@@ -27,4 +28,4 @@ def put_source(room: Mailroom, place: str, key: str, belongs: str, *, always: bo
         newest = next(number for number in numbers if number in free)
         listed = key.startswith("list:")
         reach = (Reach.LIST if listed else Reach.ADDRESS) if always else Reach.LEARN
-        return correct(room, [newest], belongs, reach, along=list(free))
+        return correct(room, [newest], belongs, reach, along=list(free), confirmed=confirmed)

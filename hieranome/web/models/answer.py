@@ -41,9 +41,10 @@ class CertificateOut(Answer):
 
 class Problem(Answer):
     """Why a request was refused: what, why, how to mend it; with the certificate that was not trusted, where that is
-    why."""
+    why. ``asks`` says that it is done where the same is sent again with ``confirmed``."""
 
     model_config = ConfigDict(json_schema_serialization_defaults_required=False, from_attributes=True)
 
     detail: str
     certificate: CertificateOut | None = None
+    asks: bool | None = None

@@ -91,10 +91,13 @@ class UnsubscribeIn(BaseModel):
 
 
 class DecisionIn(BaseModel):
-    """Subscriptions by the keys of all their sources, and the bucket all their mail belongs in from now on."""
+    """Subscriptions by the keys of all their sources, and the bucket all their mail belongs in from now on; whether
+    that is ``confirmed``, where it asks; ``chosen`` says that the owner chose each of them."""
 
     sources: Annotated[list[Annotated[str, Field(max_length=2_000)]], Field(min_length=1, max_length=500)]
     belongs: str
+    confirmed: bool = False
+    chosen: bool = False
 
 
 class DrainOut(Answer):

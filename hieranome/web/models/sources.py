@@ -36,4 +36,5 @@ class SourceVerdictIn(BaseModel):
 
     source: str
     belongs: str
-    always: bool = False
+    always: bool
+    confirmed: bool = False

@@ -8,6 +8,7 @@ from pydantic import BaseModel, Field
 
 from hieranome.app.teaching.before import Effect
 from hieranome.app.teaching.contrary import Contrary
+from hieranome.app.teaching.promise import Promise
 from hieranome.core.steps import StepKind
 from hieranome.core.sure import Reach
 from hieranome.web.models.answer import Answer, Id
@@ -15,12 +16,14 @@ from hieranome.web.models.mail import EvidenceOut, LessonOut, MessageOut
 
 
 class VerdictIn(BaseModel):
-    """Messages, where they belong, how far the lesson reaches; whether kin follow at once (null: as the owner set)."""
+    """Messages, where they belong, how far the lesson reaches; whether kin follow at once (null: as the owner set);
+    whether what is said for always is meant, where it asks about that."""
 
     messages: Annotated[list[Id], Field(min_length=1, max_length=500)]
     belongs: str
     reach: Reach = Reach.LEARN
     follow: bool | None = None
+    confirmed: bool = False
 
 
 class WeighingIn(BaseModel):
@@ -72,11 +75,17 @@ class ChangeOut(Answer):
     before: float
 
 
+class PromiseOut(Answer, of=Promise):
+    """What the next message of a sender or list does: whose that is, the ``place`` (empty: it depends on what it says),
+    where one ``like`` the corrected goes (empty: it is asked about), and why: said for ``always``, ``vouched`` for,
+    ``count`` of theirs ``answered``, or ``count`` ``written`` to them."""
+
+
 class OutcomeOut(Answer):
     """What a verdict did, and the kin that would follow (the surest listed); ``changed`` is the evidence
     of a single message that changed most; ``moved`` is how many messages it was about, those that went along included;
     ``followed`` is the step in which kin did by the owner's setting, or 0; ``rule`` is one that had put a message where
-    the verdict says it does not belong, or 0."""
+    the verdict says it does not belong, or 0; ``promise`` is what the next message of their one source does."""
 
     step: int
     effects: list[EffectOut]
@@ -87,6 +96,7 @@ class OutcomeOut(Answer):
     moved: int
     followed: int
     rule: int
+    promise: PromiseOut | None
 
 
 class KinIn(BaseModel):

@@ -78,7 +78,10 @@ def unsubscribe(service: ServiceDep, wanted: UnsubscribeIn) -> RequestOut:
 @router.post("/subscriptions/decide")
 def decide_on_subscriptions(room: RoomDep, decision: DecisionIn) -> OutcomeOut:
     """Decide where all mail of subscriptions belongs from now on, in one step."""
-    return outcome_out(room, subscriptions.decide(room, decision.sources, decision.belongs))
+    given = subscriptions.decide(
+        room, decision.sources, decision.belongs, confirmed=decision.confirmed, several=not decision.chosen
+    )
+    return outcome_out(room, given)
 
 
 @router.get("/drain")

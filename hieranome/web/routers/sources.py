@@ -59,4 +59,7 @@ def list_mail_of_source(
 @router.post("/places/{name}/sources/verdict")
 def give_verdict_on_source(room: RoomDep, name: str, verdict: SourceVerdictIn) -> OutcomeOut:
     """Say where all mail of a source in a place belongs: one lesson, and one step."""
-    return outcome_out(room, put_source(room, name, verdict.source, verdict.belongs, always=verdict.always))
+    return outcome_out(
+        room,
+        put_source(room, name, verdict.source, verdict.belongs, always=verdict.always, confirmed=verdict.confirmed),
+    )

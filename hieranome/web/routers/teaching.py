@@ -25,6 +25,7 @@ from hieranome.web.models.teaching import (
     LedgerOut,
     LookedPastIn,
     OutcomeOut,
+    PromiseOut,
     StepOut,
     VerdictIn,
     WeighingIn,
@@ -42,7 +43,10 @@ Before = Annotated[Id, Query()]
 def give_verdict(room: RoomDep, verdict: VerdictIn) -> OutcomeOut:
     """Say where messages belong; answers with the effect and the kin that would follow."""
     return outcome_out(
-        room, correct.correct(room, verdict.messages, verdict.belongs, verdict.reach, follow=verdict.follow)
+        room,
+        correct.correct(
+            room, verdict.messages, verdict.belongs, verdict.reach, follow=verdict.follow, confirmed=verdict.confirmed
+        ),
     )
 
 
@@ -73,6 +77,7 @@ def outcome_out(room: Mailroom, outcome: correct.Outcome) -> OutcomeOut:
         moved=outcome.moved,
         followed=outcome.followed,
         rule=outcome.rule,
+        promise=PromiseOut.model_validate(outcome.promise) if outcome.promise else None,
     )
 
 
