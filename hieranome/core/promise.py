@@ -15,7 +15,7 @@ from hieranome.core.buckets import Costs
 from hieranome.core.judgement import Judgement
 from hieranome.core.routing import bounds, worth_asking
 
-MARGIN = 2.0
+MARGIN = 3.0
 """By so much, in log-odds, each judged message is on its side of the Desk where the next one is promised there. Half of
 it: 98 of a hundred promises kept instead of all of 86 in life (``bench/life.py``); twice as much makes a quarter fewer
 promises."""

@@ -108,16 +108,18 @@ export function useTeaching() {
     belongs: string,
     how: Reach = reach.value,
     confirmed = false,
-  ): Promise<void> {
-    if (chosen.ids.length === 0) return
+    again: () => Promise<unknown> = () => put(chosen, belongs, how, true),
+  ): Promise<boolean> {
+    if (chosen.ids.length === 0) return false
     const body = { messages: [...chosen.ids], belongs, reach: how, confirmed }
-    meant = () => put(chosen, belongs, how, true)
+    meant = again
     const outcome = await moved(chosen, belongs, () => unwrap(client.POST('/api/verdicts', { body })))
-    if (!outcome) return
+    if (!outcome) return false
     tell(`${titleOf(chosen)} is ${inPlace(belongs, titles.value)}.`, outcome)
     if (how === 'learn' && outcome.promise && effect.value)
       effect.value.always = () => alwaysInstead(chosen, belongs, outcome)
     reach.value = 'learn'
+    return true
   }
 
   /** The lesson given last holds for always: one step takes the place of the other. */
@@ -155,11 +157,12 @@ export function useTeaching() {
     refreshLists(queries)
   }
 
-  async function file(chosen: Chosen, place: string): Promise<void> {
-    if (chosen.ids.length === 0) return
+  async function file(chosen: Chosen, place: string): Promise<boolean> {
+    if (chosen.ids.length === 0) return false
     const body = { messages: [...chosen.ids], place }
     const filed = await moved(chosen, place, () => unwrap(client.POST('/api/filed', { body })))
     if (filed?.step) tell(`${titleOf(chosen)} is ${inPlace(place, titles.value)}.`)
+    return filed !== undefined
   }
 
   async function back(chosen: Chosen): Promise<void> {

@@ -164,14 +164,25 @@ export function useWork({ walk, openId, place, show, all }: Worked) {
     return Math.min(Math.max(wanted, 0), left - 1)
   }
 
-  function leave(what: Chosen, work: (what: Chosen) => Promise<void>): void {
+  /** Goes on to the next while messages are put elsewhere; back to them where nothing was done, or it asks first. */
+  async function leave(what: Chosen, work: (what: Chosen) => Promise<unknown>): Promise<void> {
     if (!what.ids.length) return
+    const [was, selected] = [openId.value, new Set(picked.value)]
     goOn(what.ids)
-    void work(what)
+    if ((await work(what)) !== false) return
+    if (was) show(was)
+    picked.value = selected
   }
 
-  const put = (target: string, what: Chosen = taught.value, how?: Reach) =>
-    leave(what, (those) => teaching.put(those, target, how))
+  async function put(
+    target: string,
+    what: Chosen = taught.value,
+    how: Reach = reach.value,
+    confirmed = false,
+  ): Promise<void> {
+    const again = () => put(target, what, how, true)
+    await leave(what, (those) => teaching.put(those, target, how, confirmed, again))
+  }
   const file = (target: string, what: Chosen = chosen.value) =>
     leave(what, (those) => teaching.file(those, target))
 
