@@ -18,6 +18,7 @@ import { useTeaching } from './composables/teaching'
 import { client, unwrap, type Routines } from './api/client'
 import SignIn from './components/SignIn.vue'
 import FailureNotice from './components/FailureNotice.vue'
+import PageTabs from './components/PageTabs.vue'
 import OutboxNotice from './components/OutboxNotice.vue'
 import TroubleNotice from './components/TroubleNotice.vue'
 
@@ -52,7 +53,7 @@ useVerbs({
   'new-folder': (title = '') => makeFolder(title),
   'make-routine': () => {
     const message = String(route.params.message ?? '')
-    void router.push({ name: 'settings', params: { part: 'routines' }, query: message ? { message } : {} })
+    void router.push({ name: 'routines', query: message ? { message } : {} })
   },
   'reading-side': () =>
     (appearance.value.reading = following(['side', 'below', 'off'], appearance.value.reading)),
@@ -81,6 +82,7 @@ async function makeFolder(title: string): Promise<void> {
     <div class="frame">
       <TheSpine @help="help = true" />
       <main id="main" class="frame-main" tabindex="-1">
+        <PageTabs />
         <RouterView :key="String(route.name)" />
         <div class="notices">
           <FailureNotice />

@@ -97,7 +97,7 @@ class TaggingTest(RoomCase):
         b = tagging.make(self.room, "B", parent=a.id)
         c = tagging.make(self.room, "C", parent=b.id)
         for parent in (a.id, c.id):
-            with self.assertRaisesRegex(CallerError, "below itself"):
+            with self.assertRaisesRegex(CallerError, "its own parent"):
                 tagging.put_below(self.room, a.id, parent)
         self.assertEqual(self.named(), ["A", "-B", "--C"])
 

@@ -6923,7 +6923,10 @@ export interface components {
          * @description Where all mail of a source in a place belongs; ``always`` for all its mail from now on.
          */
         SourceVerdictIn: {
-            /** Always */
+            /**
+             * Always
+             * @default false
+             */
             always: boolean;
             /** Belongs */
             belongs: string;

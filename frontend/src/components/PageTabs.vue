@@ -1,19 +1,22 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import { useRoute } from 'vue-router'
-import { TAB_GROUPS, tabsOf, type TabGroup } from '../pages'
-
-const props = defineProps<{ of: TabGroup }>()
+import { PLACES, tabsOf } from '../pages'
 
 const route = useRoute()
-const tabs = computed(() => tabsOf(props.of))
+const tabs = computed(() => tabsOf(route.meta.place))
+const label = computed(() => PLACES.find((one) => one.name === route.meta.place)?.title ?? '')
 </script>
 
 <template>
-  <nav class="page-tabs" :aria-label="TAB_GROUPS[of]">
-    <template v-for="tab in tabs" :key="tab.name">
-      <h1 v-if="route.name === tab.name">{{ tab.title }}</h1>
-      <RouterLink v-else :to="tab.to">{{ tab.title }}</RouterLink>
-    </template>
+  <nav v-if="tabs.length" class="page-tabs" :aria-label="label">
+    <RouterLink
+      v-for="tab in tabs"
+      :key="tab.name"
+      :to="tab.to"
+      :class="{ here: route.meta.tab === tab.name }"
+      :aria-current="route.meta.tab === tab.name ? 'page' : undefined"
+      >{{ tab.title }}</RouterLink
+    >
   </nav>
 </template>

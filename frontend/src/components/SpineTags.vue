@@ -28,7 +28,7 @@ function dragged(event: DragEvent, name: string): void {
 </script>
 
 <template>
-  <section class="spine-tags" aria-label="Tags">
+  <section class="spine-section spine-tags" aria-label="Tags">
     <h2>
       <button type="button" :aria-expanded="!folded" @click="appearance.tagsFolded = !folded">Tags</button>
       <RouterLink to="/tags" aria-label="All about tags" title="All about tags">…</RouterLink>
@@ -48,7 +48,8 @@ function dragged(event: DragEvent, name: string): void {
           @dragover.prevent="over = draggedTag ? '' : tag.name"
           @dragleave="over = ''"
           @drop.prevent="dropped(tag.name)"
-          ><bdi>{{ tag.name }}</bdi></RouterLink
+          ><bdi>{{ tag.name }}</bdi
+          ><span v-if="tag.total" class="spine-count">{{ tag.total.toLocaleString() }}</span></RouterLink
         >
       </li>
       <li v-if="!all.length" class="spine-none">none yet</li>

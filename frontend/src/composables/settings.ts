@@ -25,6 +25,8 @@ export interface Appearance {
   emptyTrays: boolean
   /** Whether the list of tags in the spine is folded away. */
   tagsFolded: boolean
+  foldersFolded: boolean
+  searchesFolded: boolean
   /** Buckets that are shown by sender or list, and in which order. */
   bySource: Partial<Record<string, 'total' | 'newest'>>
 }
@@ -45,6 +47,8 @@ const APPEARANCE: Appearance = {
   inTrays: true,
   emptyTrays: true,
   tagsFolded: false,
+  foldersFolded: false,
+  searchesFolded: false,
   bySource: {},
 }
 

@@ -2,7 +2,6 @@
 import { computed, nextTick, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import AddressAbout from '../components/AddressAbout.vue'
-import PageTabs from '../components/PageTabs.vue'
 import EffectStrip from '../components/EffectStrip.vue'
 import { useVerbs } from '../composables/actions'
 import { useAddresses } from '../composables/addresses'
@@ -52,7 +51,7 @@ useVerbs({ next: verbs.next, previous: verbs.previous, open })
 <template>
   <div class="subscriptions addresses">
     <header class="subscriptions-head">
-      <PageTabs of="bulk" />
+      <h1>Addresses</h1>
       <p class="subscriptions-count" role="status">
         <template v-if="all.length">Which of your addresses brings what</template>
       </p>

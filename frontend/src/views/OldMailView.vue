@@ -1,7 +1,6 @@
 <script setup lang="ts">
 import { computed, nextTick, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
-import PageTabs from '../components/PageTabs.vue'
 import EffectStrip from '../components/EffectStrip.vue'
 import { useVerbs } from '../composables/actions'
 import { useAttempt } from '../composables/attempt'
@@ -75,7 +74,7 @@ useVerbs({ ...verbs, open, trash })
 <template>
   <div class="subscriptions old-mail">
     <header class="subscriptions-head">
-      <PageTabs of="bulk" />
+      <h1>Old mail</h1>
       <p class="subscriptions-count" role="status">
         <template v-if="age"
           >older than {{ ageWords(age.weeks) }}: <strong>{{ age.messages.toLocaleString() }}</strong>

@@ -2,7 +2,6 @@
 import { useVirtualizer } from '@tanstack/vue-virtual'
 import { computed, ref, watch } from 'vue'
 import type { Subscription } from '../api/client'
-import PageTabs from '../components/PageTabs.vue'
 import EffectStrip from '../components/EffectStrip.vue'
 import SubscriptionAbout from '../components/SubscriptionAbout.vue'
 import { useVerbs, type Verbs } from '../composables/actions'
@@ -125,7 +124,7 @@ function sortOf(name: Column): 'ascending' | 'descending' | 'none' {
 <template>
   <div class="subscriptions">
     <header class="subscriptions-head">
-      <PageTabs of="bulk" />
+      <h1>Subscriptions</h1>
       <p class="subscriptions-count" role="status">
         <template v-if="all.length"
           >still to decide: <strong>{{ toDecide }}</strong> of {{ all.length }}</template

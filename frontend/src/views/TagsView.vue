@@ -3,7 +3,6 @@ import { computed, nextTick, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import type { Tag, TagChange } from '../api/client'
 import EffectStrip from '../components/EffectStrip.vue'
-import PageTabs from '../components/PageTabs.vue'
 import { useVerbs } from '../composables/actions'
 import { useAttempt } from '../composables/attempt'
 import { useKeyed } from '../composables/keyed'
@@ -79,7 +78,7 @@ useVerbs({ next: verbs.next, previous: verbs.previous, open: () => find(current.
 <template>
   <div class="subscriptions tags-page">
     <header class="subscriptions-head">
-      <PageTabs of="tags" />
+      <h1>Tags</h1>
       <p class="subscriptions-count" role="status">
         <template v-if="keptHere.length"
           >{{ keptHere.join(', ') }} takes no keywords, so tags of its mail stay here</template

@@ -3,7 +3,6 @@ import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import type { TopicQuestion } from '../api/client'
 import EffectStrip from '../components/EffectStrip.vue'
-import PageTabs from '../components/PageTabs.vue'
 import TopicAsks from '../components/TopicAsks.vue'
 import TopicState from '../components/TopicState.vue'
 import { useAttempt } from '../composables/attempt'
@@ -87,7 +86,7 @@ function show(): void {
 <template>
   <div class="subscriptions rules topics">
     <header class="subscriptions-head">
-      <PageTabs of="tags" />
+      <h1>Topics</h1>
       <p class="subscriptions-count" role="status">Tags that find their mail, from your words and answers</p>
       <RouterLink class="plain-button" :to="{ name: 'topics', query: { tag: 'new' } }" data-act="new"
         >A new topic</RouterLink

@@ -13,7 +13,8 @@ from hieranome.app.reading.placement import examine
 from hieranome.app.reading.processes import guarded
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.marks import MAX_FILED
-from hieranome.app.teaching.correct import MAX_AT_ONCE, Outcome, correct
+from hieranome.app.teaching.correct import MAX_AT_ONCE, Outcome
+from hieranome.app.teaching.for_good import correct_asked
 from hieranome.core.authentication import Standing
 from hieranome.core.buckets import DESK
 from hieranome.core.errors import CallerError
@@ -205,5 +206,7 @@ def decide(
         taught = [newest[key].id for key in wanted]
         what = sources.named(db, newest, "subscriptions")
         title = f"{what} to {places.get(db, places.in_use(db, belongs)).title}, always"
-        return correct(room, taught, belongs, None, stay=True, title=title, along=along, follow=False,
-                       confirmed=confirmed, several=several)  # fmt: skip
+        return correct_asked(
+            room, taught, belongs, None, stay=True, title=title, along=along, follow=False, confirmed=confirmed,
+            several=several,
+        )  # fmt: skip

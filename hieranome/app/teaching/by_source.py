@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.marks import MAX_FILED
-from hieranome.app.teaching.correct import Outcome, correct
+from hieranome.app.teaching.correct import Outcome
+from hieranome.app.teaching.for_good import correct_asked
 from hieranome.core.deciders import BY_HAND, NEVER_TAUGHT
 from hieranome.core.errors import CallerError
 from hieranome.core.sure import Reach
@@ -28,4 +29,4 @@ def put_source(room: Mailroom, place: str, key: str, belongs: str, *, always: bo
         newest = next(number for number in numbers if number in free)
         listed = key.startswith("list:")
         reach = (Reach.LIST if listed else Reach.ADDRESS) if always else Reach.LEARN
-        return correct(room, [newest], belongs, reach, along=list(free), confirmed=confirmed)
+        return correct_asked(room, [newest], belongs, reach, along=list(free), confirmed=confirmed)

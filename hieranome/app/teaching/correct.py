@@ -14,7 +14,6 @@ from hieranome.app.room.moving import move
 from hieranome.app.room.scoring import rescore_in_sight, rescore_rows
 from hieranome.app.teaching.before import Before, Change, Effect
 from hieranome.app.teaching.contrary import Contrary
-from hieranome.app.teaching.for_good import ask_first
 from hieranome.app.teaching.kin import MAX_KIN, Kin, bound_kin, kin_of
 from hieranome.app.teaching.looking import withdraw
 from hieranome.app.teaching.promise import Promise, promise_of
@@ -71,28 +70,20 @@ def correct(
     follow: bool | None = None,
     along: Sequence[int] = (),
     step: int = 0,
-    confirmed: bool = True,
-    several: bool = True,
 ) -> Outcome:
     """Put messages where they belong, as lessons of the given reach (None: always, for the list of each, or else its
     sender); with ``stay`` the lesson is learned and the messages stay where they stand, but for those ``along``.
     ``title`` is what the journal calls it, if not by its messages. ``found`` is where another program put them, when it
     taught the lesson; ``elsewhere`` says that one did, without moving them now. ``follow`` says whether kin follow at
     once; left out, the owner's setting does. Messages ``along`` go there too in the same step, untaught. ``step`` was
-    begun, and this is part of it. Where it is not ``confirmed``, the owner is asked first by :class:`Asks` where
-    :func:`hieranome.app.teaching.for_good.ask_first` says so. Raises :class:`CallerError` when the reach cannot hold
-    for a message, :class:`NotFound` for a message or bucket that does not exist; nothing is changed then.
+    begun, and this is part of it. Raises :class:`CallerError` when the reach cannot hold for a message,
+    :class:`NotFound` for a message or bucket that does not exist; nothing is changed then.
     """
     wanted = list(dict.fromkeys(numbers))
-    if not wanted or len(wanted) > MAX_AT_ONCE:
-        raise CallerError(f"A verdict covers 1 to {MAX_AT_ONCE} messages; {len(wanted)} were given.")
     with room.change() as db:
-        belongs = places.in_use(db, belongs)
-        _check_bucket(db, belongs)
+        belongs = _checked(db, wanted, belongs)
         rows = [messages.get(db, number) for number in wanted]
         bound = _bound(room, db, rows, reach)
-        if not confirmed:
-            ask_first(room, db, rows, belongs, reach, several=several)
         before = Before.of(room, db, rows, belongs, bound[0][0])
         beside = messages.stood(db, set(along) if stay else set(along).difference(wanted))
         title = title or _title(db, rows, belongs, bound[0][0], stay, bool(found) or elsewhere, len(beside))
@@ -109,13 +100,11 @@ def correct(
         ]
         effects, changed, kin = _follow(room, db, before, rows, belongs, bound[0][0], learned)
         followed = _pull_all(room, step, kin) if kin and (room.kin_follow if follow is None else follow) else 0
-        promise = promise_of(room, db, rows, belongs)
+        promise, rule = promise_of(room, db, rows, belongs), _rule_against(db, rows, belongs)
         room.tell_moved(step, [*wanted, *along])
-    ids, moved = [one.id for one in learned], len(beside) + (0 if stay else len(rows))
-    rule = _rule_against(room.reader(), rows, belongs)
-    return Outcome(
-        step, ids, effects, kin[:MAX_KIN], len(kin), before.contrary, changed, moved, followed, rule, promise
-    )
+    moved = len(beside) + (0 if stay else len(rows))
+    ids, some = [one.id for one in learned], kin[:MAX_KIN]
+    return Outcome(step, ids, effects, some, len(kin), before.contrary, changed, moved, followed, rule, promise)
 
 
 def _begin(room: Mailroom, db: sqlite3.Connection, title: str, *, elsewhere: bool) -> int:
@@ -193,10 +182,15 @@ def pull(room: Mailroom, step: int, numbers: Sequence[int]) -> int:
     return new
 
 
-def _check_bucket(db: sqlite3.Connection, belongs: str) -> None:
+def _checked(db: sqlite3.Connection, wanted: Sequence[int], belongs: str) -> str:
+    """The bucket a verdict means: the one that takes its mail, where it is switched off."""
+    if not wanted or len(wanted) > MAX_AT_ONCE:
+        raise CallerError(f"A verdict covers 1 to {MAX_AT_ONCE} messages; {len(wanted)} were given.")
+    taken = places.in_use(db, belongs)
     known = [bucket.name for bucket in places.buckets(db)]
-    if belongs not in known:
-        raise CallerError(f"Mail cannot be put in {belongs!r} by a verdict. The buckets are: {', '.join(known)}.")
+    if taken not in known:
+        raise CallerError(f"Mail cannot be put in {taken!r} by a verdict. The buckets are: {', '.join(known)}.")
+    return taken
 
 
 def _bound(

@@ -7,16 +7,38 @@ import sqlite3
 from collections.abc import Sequence
 
 from hieranome.app.room.mailroom import Mailroom
+from hieranome.app.teaching.correct import Outcome, correct
 from hieranome.app.teaching.promise import key_of
 from hieranome.core.buckets import DESK, DIGEST, DRAIN, SHELF
 from hieranome.core.errors import Asks
 from hieranome.core.facts import Correspondent
 from hieranome.core.sure import ALWAYS, Reach
-from hieranome.store import places, sources
+from hieranome.store import messages, places, sources
 from hieranome.store.messages import Message
 
 NAMED = 3
 """Of several senders and lists, so many are named."""
+
+
+def correct_asked(
+    room: Mailroom,
+    numbers: Sequence[int],
+    belongs: str,
+    reach: Reach | None,
+    *,
+    confirmed: bool,
+    several: bool = True,
+    stay: bool = False,
+    title: str = "",
+    follow: bool | None = None,
+    along: Sequence[int] = (),
+) -> Outcome:
+    """What :func:`hieranome.app.teaching.correct.correct` does, asked about first where it is not ``confirmed`` and
+    :func:`ask_first` says so; nothing is changed then. Raises :class:`Asks` besides what that raises."""
+    with room.change() as db:
+        if not confirmed:
+            ask_first(room, db, messages.get_many(db, list(numbers)), belongs, reach, several=several)
+        return correct(room, numbers, belongs, reach, stay=stay, title=title, follow=follow, along=along)
 
 
 def ask_first(
@@ -27,8 +49,9 @@ def ask_first(
     where ``several`` says that nobody chose them one by one."""
     if (reach is not None and reach not in ALWAYS) or belongs == DESK:
         return
-    names = {key_of(row): sources.name_of(db, key_of(row), row) for row in rows}
-    reasons = [reason for row in {row.sender_address: row for row in rows}.values() if (reason := _reason(room, row))]
+    newest = {key_of(row): row for row in rows}
+    names = {key: sources.name_of(db, key, row) for key, row in newest.items()}
+    reasons = [reason for key, row in newest.items() if (reason := _reason(room, key, row, names[key]))]
     if not reasons and not (several and len(names) > 1):
         return
     title = next(place.title for place in places.every(db) if place.name == belongs)
@@ -40,15 +63,16 @@ def ask_first(
     raise Asks(f"{said} All mail from {whose} would go to {where} from now on.".strip())
 
 
-def _reason(room: Mailroom, row: Message) -> str:
-    """Why the owner may not want to lose sight of a sender; empty where nothing speaks for that."""
-    who = row.sender_name or row.sender_address
-    sender = Correspondent(row.sender_address)
-    if any(one.covers(sender) for one in room.vouched):
+def _reason(room: Mailroom, key: str, row: Message, who: str) -> str:
+    """Why the owner may not want to lose sight of a sender or list; empty where nothing speaks for that."""
+    listed = key.startswith("list:")
+    if not listed and any(one.covers(Correspondent(row.sender_address)) for one in room.vouched):
         return f"You vouch for {who}."
-    sums = room.relations.of(f"address:{row.sender_address}")
+    sums = room.relations.of(key)
     if sums.answered:
-        return f"You answered {who} {'once' if sums.answered == 1 else f'{sums.answered} times'}."
-    if sums.written:
-        return f"You wrote to {who} {'once' if sums.written == 1 else f'{sums.written} times'}."
-    return ""
+        return f"You answered {f'mail of {who}' if listed else who} {_times(sums.answered)}."
+    return f"You wrote to {who} {_times(sums.written)}." if sums.written else ""
+
+
+def _times(count: int) -> str:
+    return "once" if count == 1 else f"{count} times"

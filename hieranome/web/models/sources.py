@@ -36,5 +36,5 @@ class SourceVerdictIn(BaseModel):
 
     source: str
     belongs: str
-    always: bool
+    always: bool = False
     confirmed: bool = False

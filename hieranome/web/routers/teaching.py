@@ -9,6 +9,7 @@ from fastapi import APIRouter, Query
 from hieranome.app import record
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.teaching import correct, looking, undoing
+from hieranome.app.teaching.for_good import correct_asked
 from hieranome.web.models.answer import Id
 from hieranome.web.models.mail import LessonOut
 from hieranome.web.models.teaching import (
@@ -42,12 +43,10 @@ Before = Annotated[Id, Query()]
 @router.post("/verdicts")
 def give_verdict(room: RoomDep, verdict: VerdictIn) -> OutcomeOut:
     """Say where messages belong; answers with the effect and the kin that would follow."""
-    return outcome_out(
-        room,
-        correct.correct(
-            room, verdict.messages, verdict.belongs, verdict.reach, follow=verdict.follow, confirmed=verdict.confirmed
-        ),
+    given = correct_asked(
+        room, verdict.messages, verdict.belongs, verdict.reach, follow=verdict.follow, confirmed=verdict.confirmed
     )
+    return outcome_out(room, given)
 
 
 @router.post("/weighings")

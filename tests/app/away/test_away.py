@@ -261,7 +261,7 @@ class KeepingTest(AwayCase):
             (replace(good, ends=NOON + 400 * DAY), "a year"),
             (replace(good, days=0), "1 to 30"),
             (replace(good, circles=()), "circles"),
-            (replace(good, circles=(Circle("A", "all"),)), "told anything"),
+            (replace(good, circles=(Circle("A", "all"),)), "gets a reply"),
             (replace(good, circles=(ALL, ALL)), "same name"),
             (replace(good, circles=(replace(ALL, who="line"),)), "line is empty"),
             (replace(good, circles=(replace(ALL, who="line", line="larger:x"),)), "larger"),

@@ -7,6 +7,7 @@ import unittest
 from hieranome.app.bulk import subscriptions
 from hieranome.app.teaching import vouching
 from hieranome.app.teaching.correct import Outcome, correct
+from hieranome.app.teaching.for_good import correct_asked
 from hieranome.app.teaching.promise import Promise
 from hieranome.app.teaching.undoing import undo
 from hieranome.core.errors import Asks
@@ -88,7 +89,7 @@ class AskFirstTest(RoomCase):
 
     def always(self, *numbers: int, belongs: str = "drain", reach: Reach = Reach.ADDRESS) -> Outcome:
         """What is said for always, unconfirmed."""
-        return correct(self.room, numbers, belongs, reach, confirmed=False)
+        return correct_asked(self.room, numbers, belongs, reach, confirmed=False)
 
     def test_who_was_answered(self) -> None:
         """It is asked, with the reason, the name and the place; nothing is changed meanwhile."""
@@ -100,7 +101,7 @@ class AskFirstTest(RoomCase):
             "You answered Oskar Brandel once. All mail from Oskar Brandel would go to the Drain from now on.",
         )
         self.assertEqual(self.state(), before)
-        outcome = correct(self.room, [self.answered], "drain", Reach.ADDRESS, confirmed=True)
+        outcome = correct_asked(self.room, [self.answered], "drain", Reach.ADDRESS, confirmed=True)
         self.assertEqual(self.row(self.answered).place, "drain")
         undo(self.room, outcome.step)
         self.assertEqual(self.state(), before)
