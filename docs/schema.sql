@@ -203,6 +203,16 @@ CREATE TABLE editions (
     UNIQUE (plan, due)
 ) STRICT;
 
+-- What was said for always of a sender, list or domain and holds no more.
+CREATE TABLE ended (
+    step INTEGER NOT NULL REFERENCES steps (id) ON DELETE CASCADE,
+    reach TEXT NOT NULL,
+    key TEXT NOT NULL,
+    lesson INTEGER NOT NULL,
+    PRIMARY KEY (step, reach, key)
+) STRICT, WITHOUT ROWID;
+CREATE INDEX ended_by_key ON ended (reach, key, lesson);
+
 -- Folders of servers: which place each is, and how far it was read.
 CREATE TABLE folders (
     id INTEGER PRIMARY KEY,

@@ -18,7 +18,7 @@ FLOORS = (
     "following lists pictures renewing second_look tagging trial",
     "teaching topics trays writing",
     "bulk owner_settings queues rules",
-    "away exporting routines viewing",
+    "away exporting routines said viewing",
     "arrival at_server",
     "mailbox sending",
     "arranging",

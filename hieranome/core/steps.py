@@ -34,6 +34,7 @@ class StepKind(StrEnum):
     EMPTIED = "emptied"
     REMOVED = "removed"
     DISCARDED = "discarded"
+    ENDED = "ended"
     UNREADABLE = "unreadable"
 
 
@@ -75,6 +76,7 @@ STEPS: dict[StepKind, Facets] = {
     StepKind.EMPTIED: Facets("emptied", "You emptied the Drain, and it stands"),
     StepKind.REMOVED: Facets("out of the Trash", undoable=False, by_itself=True),
     StepKind.DISCARDED: Facets("discarded"),
+    StepKind.ENDED: Facets("no longer always"),
     StepKind.UNREADABLE: Facets(
         "kept whole", "It could not be read and was kept whole", undoable=False, by_itself=True
     ),

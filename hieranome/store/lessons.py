@@ -10,6 +10,7 @@ from hieranome.core.features import FEATURE_VERSION, Vector, pack, unpack
 from hieranome.core.judgement import Lesson
 from hieranome.core.sure import ALWAYS, TEACHES, Binding, Reach
 from hieranome.store import places
+from hieranome.store.always import HOLDS
 
 
 @dataclass(frozen=True, slots=True)
@@ -106,7 +107,7 @@ def mark_undone(db: sqlite3.Connection, step: int) -> None:
 def binding_bucket(db: sqlite3.Connection, reach: Reach, key: str) -> str | None:
     """The bucket the latest standing lesson of that reach and key says, or None."""
     row = db.execute(
-        "SELECT belongs FROM lessons WHERE undone = 0 AND reach = ? AND key = ? ORDER BY id DESC LIMIT 1",
+        f"SELECT belongs FROM lessons AS l WHERE reach = ? AND key = ? AND {HOLDS} ORDER BY id DESC LIMIT 1",
         (reach.value, key),
     ).fetchone()
     return places.in_use(db, row[0]) if row else None

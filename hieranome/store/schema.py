@@ -27,6 +27,7 @@ WHY = {
     "drafts": "What the owner writes, and what waits, goes or failed to go from the outbox.",
     "draining": "Since when a message stands in the Drain (0: not dated yet), by which it is let go.",
     "edition_items": "Which messages an edition holds, so that none stands in two of a plan.",
+    "ended": "What was said for always of a sender, list or domain and holds no more.",
     "editions": "Editions as they were put together.",
     "folders": "Folders of servers: which place each is, and how far it was read.",
     "followed": "How what is noted in `following` was before a step and behind it, so that the step can be undone.",

@@ -12,6 +12,7 @@ from hieranome.core.errors import NotFound
 from hieranome.core.recurring import LEAST_MAIL, LEAST_WEEKS
 from hieranome.core.sure import ALWAYS, Reach
 from hieranome.store import places
+from hieranome.store.always import HOLDS
 from hieranome.store.messages import Message, get_many
 
 WEEK = 604_800
@@ -144,7 +145,7 @@ def decided(db: sqlite3.Connection) -> dict[tuple[Reach, str], str]:
     """The bucket of all that was said for always and stands, by reach and key."""
     marks = ", ".join("?" * len(ALWAYS))
     rows = db.execute(
-        f"SELECT reach, key, belongs FROM lessons WHERE undone = 0 AND reach IN ({marks}) ORDER BY id",
+        f"SELECT reach, key, belongs FROM lessons AS l WHERE reach IN ({marks}) AND {HOLDS} ORDER BY id",
         [reach.value for reach in ALWAYS],
     )
     off = places.switched_off(db)

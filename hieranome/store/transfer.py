@@ -12,7 +12,7 @@ TABLES = (
     "left_out", "unsubscribed", "addresses", "tags", "tagged", "tagging", "retagged",
     "rules", "rule_hits", "no_edition", "forwarded", "left_standing", "topics", "topic_answers", "topic_found",
     "following", "followed", "said_times", "phrases", "phrase_files", "phrase_uses", "routines", "away_told",
-    "queues", "queue_states",
+    "queues", "queue_states", "ended",
 )  # fmt: skip
 """What is taken along, in the order it is read in again."""
 
@@ -21,7 +21,7 @@ LATER = (
     "tagging", "retagged", "rules", "rule_hits", "no_edition", "forwarded", "left_standing",
     "topics", "topic_answers", "topic_found", "following", "followed", "said_times",
     "phrases", "phrase_files", "phrase_uses", "routines", "away_told",
-    "queues", "queue_states",
+    "queues", "queue_states", "ended",
 )  # fmt: skip
 """What older exports do not have."""
 

@@ -16,6 +16,7 @@ export type Kin = DeepReadonly<Schemas['KinOut']>
 export type Contrary = Schemas['ContraryOut']
 export type Settings = Schemas['SettingsOut']
 export type Vouched = Schemas['VouchedOut']
+export type Said = DeepReadonly<Schemas['SaidOut']>
 export type Folder = Schemas['FolderOut']
 export type Trial = Schemas['TrialOut']
 export type Figures = Schemas['FiguresOut']

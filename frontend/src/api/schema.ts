@@ -2670,6 +2670,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/said": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Said
+         * @description Everything that was said for good of senders, lists and domains, the newest first.
+         */
+        get: operations["list_said"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/said/end": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * End Said
+         * @description Let one of them hold no more; the step by which it is undone, where there is one.
+         */
+        post: operations["end_said"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/said/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Said As File
+         * @description All of it as a CSV file.
+         */
+        get: operations["said_as_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/search": {
         parameters: {
             query?: never;
@@ -4490,6 +4550,24 @@ export interface components {
             messages: number;
         };
         /**
+         * EndIn
+         * @description What shall hold no more.
+         */
+        EndIn: {
+            /** Key */
+            key: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "address" | "list" | "domain";
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "refused" | "always" | "vouched" | "no edition";
+        };
+        /**
          * EndOut
          * @description What happened since the edition before.
          */
@@ -6049,6 +6127,8 @@ export interface components {
         PromiseOut: {
             /** Count */
             count: number;
+            /** Key */
+            key: string;
             /** Like */
             like: string;
             /** Listed */
@@ -6582,6 +6662,29 @@ export interface components {
             messages: number[];
         };
         /**
+         * SaidOut
+         * @description One thing that was said for good of an address, a list or a domain: what, where its mail goes (empty: that is not
+         *     said), since when (Unix seconds), how much came since.
+         */
+        SaidOut: {
+            /** At */
+            at: number;
+            /** Came */
+            came: number;
+            /** Key */
+            key: string;
+            kind: components["schemas"]["Reach"];
+            /** Name */
+            name: string;
+            /** Place */
+            place: string;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "refused" | "always" | "vouched" | "no edition";
+        };
+        /**
          * SavedIn
          * @description A line to keep under a name; an older line of that name gives way.
          */
@@ -6974,7 +7077,7 @@ export interface components {
          * @description What kind of step a line of the journal is.
          * @enum {string}
          */
-        StepKind: "verdict" | "elsewhere" | "kin" | "filed" | "back" | "marked" | "tagged" | "tags" | "due" | "parked" | "returned" | "owed" | "routine" | "rule" | "aged" | "served" | "topic" | "learned" | "second look" | "weighed" | "left out" | "let go" | "emptied" | "removed" | "discarded" | "unreadable";
+        StepKind: "verdict" | "elsewhere" | "kin" | "filed" | "back" | "marked" | "tagged" | "tags" | "due" | "parked" | "returned" | "owed" | "routine" | "rule" | "aged" | "served" | "topic" | "learned" | "second look" | "weighed" | "left out" | "let go" | "emptied" | "removed" | "discarded" | "ended" | "unreadable";
         /**
          * StepOnIn
          * @description Messages that go to the next state of the queue they pass through, or back to the one before.
@@ -15821,6 +15924,149 @@ export interface operations {
                 content: {
                     "application/json": unknown;
                 };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_said: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SaidOut"][];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    end_said: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EndIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StepOut"] | null;
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    said_as_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description The request cannot be carried out as it was put */
             422: {

@@ -42,6 +42,16 @@ const moved = computed(() => {
         >Mend the rule</RouterLink
       >
       <button
+        v-if="effect.stop"
+        type="button"
+        class="strong-button"
+        data-act="stop-refusing"
+        title="Mail from this sender or list is judged again like any other"
+        @click="effect.stop()"
+      >
+        Stop refusing
+      </button>
+      <button
         v-if="effect.always"
         type="button"
         class="plain-button"

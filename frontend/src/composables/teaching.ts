@@ -25,6 +25,8 @@ interface Effect {
   only?: boolean
   /** What is done where the owner says that they mean it. */
   meant?: () => Promise<unknown>
+  /** Ends that mail of a sender or list is refused. */
+  stop?: () => Promise<unknown>
   /** Lets what was learned hold for always, where that can still be said. */
   always?: () => Promise<unknown>
 }
@@ -118,8 +120,20 @@ export function useTeaching() {
     tell(`${titleOf(chosen)} is ${inPlace(belongs, titles.value)}.`, outcome)
     if (how === 'learn' && outcome.promise && effect.value)
       effect.value.always = () => alwaysInstead(chosen, belongs, outcome)
+    const promise = outcome.promise
+    if (promise?.why === 'always' && promise.place === 'drain' && belongs !== 'drain' && effect.value)
+      effect.value.stop = () => stopRefusing(promise.key)
     reach.value = 'learn'
     return true
+  }
+
+  /** Mail of a sender or list is no longer refused; what came stays where it stands. */
+  async function stopRefusing(key: string): Promise<void> {
+    const at = key.indexOf(':')
+    const kind = key.slice(0, at) === 'list' ? ('list' as const) : ('address' as const)
+    const body = { kind, key: key.slice(at + 1), what: 'refused' as const }
+    const step = await guarded(() => unwrap(client.POST('/api/said/end', { body })))
+    if (step) tell(`${step.title}.`)
   }
 
   /** The lesson given last holds for always: one step takes the place of the other. */

@@ -1,10 +1,14 @@
 <script setup lang="ts">
 import { ref } from 'vue'
 import PictureSettings from '../components/PictureSettings.vue'
+import EffectStrip from '../components/EffectStrip.vue'
+import SaidList from '../components/SaidList.vue'
 import SureSettings from '../components/SureSettings.vue'
 import { useSettings } from '../composables/owner'
+import { usePlaces } from '../composables/places'
 
 const said = ref('')
+const { titles } = usePlaces()
 const { settings, save } = useSettings((text) => (said.value = text))
 </script>
 
@@ -15,8 +19,10 @@ const { settings, save } = useSettings((text) => (said.value = text))
       <p role="status">{{ said || 'Whom you vouch for, whose findings about senders are believed.' }}</p>
     </header>
     <div class="settings-columns">
+      <SaidList />
       <SureSettings v-if="settings" :settings="settings" @save="save" />
       <PictureSettings @said="(text) => (said = text)" />
     </div>
+    <EffectStrip :titles="titles" />
   </div>
 </template>

@@ -13,7 +13,7 @@ from hieranome.core.deciders import Decider
 from hieranome.core.errors import CallerError
 from hieranome.core.gaussian import Rows
 from hieranome.core.steps import StepKind
-from hieranome.store import drafts, following, journal, lessons, messages, routines, rules, scores, topics
+from hieranome.store import always, drafts, following, journal, lessons, messages, routines, rules, scores, topics
 
 SCORED = 500
 """Of the messages that go back so many are scored anew at once; the others follow in the background."""
@@ -73,4 +73,5 @@ def _take_back(room: Mailroom, db: sqlite3.Connection, target: journal.Step) -> 
         room.tell("topics")
     journal.mark_undone(db, target.id, room.clock())
     lessons.mark_undone(db, target.id)
+    always.bring_back(db, target.id)
     return moved

@@ -6,6 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, Field
 
+from hieranome.app.said import Said, What
 from hieranome.app.trial.trial import Folder, Wrong
 from hieranome.core.figures import Bin
 from hieranome.core.vouched import Vouched
@@ -18,6 +19,19 @@ class VouchedOut(Answer, of=Vouched):
     """A sender vouched for."""
 
     kind: VouchKind
+
+
+class SaidOut(Answer, of=Said):
+    """One thing that was said for good of an address, a list or a domain: what, where its mail goes (empty: that is not
+    said), since when (Unix seconds), how much came since."""
+
+
+class EndIn(BaseModel):
+    """What shall hold no more."""
+
+    kind: Literal["address", "list", "domain"]
+    key: Annotated[str, Field(min_length=1, max_length=2_000)]
+    what: What
 
 
 class VouchIn(BaseModel):

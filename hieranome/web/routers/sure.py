@@ -4,13 +4,26 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Response
 
+from hieranome.app import said
 from hieranome.app.service import Service
 from hieranome.app.teaching import vouching
 from hieranome.app.trial import trial
 from hieranome.core.errors import CallerError
-from hieranome.web.models.sure import ArchiveIn, FolderOut, TrialIn, TrialOut, VouchedOut, VouchIn, VouchKind
+from hieranome.core.sure import Reach
+from hieranome.web.models.sure import (
+    ArchiveIn,
+    EndIn,
+    FolderOut,
+    SaidOut,
+    TrialIn,
+    TrialOut,
+    VouchedOut,
+    VouchIn,
+    VouchKind,
+)
+from hieranome.web.models.teaching import StepOut
 from hieranome.web.state import RoomDep, ServiceDep
 
 router = APIRouter(tags=["sure"])
@@ -34,6 +47,26 @@ def add_vouched(room: RoomDep, wanted: VouchIn) -> VouchedOut:
 def remove_vouched(room: RoomDep, kind: VouchKind, key: str) -> None:
     """Vouch no longer."""
     vouching.remove(room, kind, key)
+
+
+@router.get("/said")
+def list_said(room: RoomDep) -> list[SaidOut]:
+    """Everything that was said for good of senders, lists and domains, the newest first."""
+    return [SaidOut.model_validate(one) for one in said.everything(room)]
+
+
+@router.get("/said/file", response_class=Response)
+def said_as_file(room: RoomDep) -> Response:
+    """All of it as a CSV file."""
+    way = 'attachment; filename="senders.csv"'
+    return Response(said.as_csv(room), media_type="text/csv; charset=utf-8", headers={"content-disposition": way})
+
+
+@router.post("/said/end")
+def end_said(room: RoomDep, wanted: EndIn) -> StepOut | None:
+    """Let one of them hold no more; the step by which it is undone, where there is one."""
+    step = said.end(room, Reach(wanted.kind), wanted.key, wanted.what)
+    return None if step is None else StepOut.model_validate(step)
 
 
 @router.post("/archive")

@@ -1,0 +1,131 @@
+<script setup lang="ts">
+import { useQuery, useQueryClient } from '@tanstack/vue-query'
+import { computed, ref } from 'vue'
+import { client, unwrap, type Said } from '../api/client'
+import { useAttempt } from '../composables/attempt'
+import { usePlaces } from '../composables/places'
+import { useTeaching } from '../composables/teaching'
+import { exact, near } from '../lib/time'
+import { intoPlace } from '../lib/words'
+
+const KEY = ['said']
+const WHAT: Record<Said['what'], string> = {
+  refused: 'refused',
+  always: 'always',
+  vouched: 'vouched for',
+  'no edition': 'never in editions',
+}
+const ENDS: Record<Said['what'], string> = {
+  refused: 'Stop refusing',
+  always: 'Stop',
+  vouched: 'Remove',
+  'no edition': 'Allow in editions',
+}
+type Column = 'name' | 'what' | 'at' | 'came'
+
+const queries = useQueryClient()
+const { titles } = usePlaces()
+const { tell, show } = useTeaching()
+const { attempt } = useAttempt(show)
+const { data } = useQuery({ queryKey: KEY, queryFn: () => unwrap(client.GET('/api/said')) })
+const wanted = ref('')
+const column = ref<Column>('at')
+const rows = computed(() => {
+  const word = wanted.value.trim().toLowerCase()
+  const found = (data.value ?? []).filter((one) =>
+    [one.name, one.key, WHAT[one.what], titles.value[one.place] ?? ''].join(' ').toLowerCase().includes(word),
+  )
+  return [...found].sort((a, b) =>
+    column.value === 'at' || column.value === 'came'
+      ? b[column.value] - a[column.value]
+      : a[column.value].localeCompare(b[column.value]),
+  )
+})
+
+async function end(one: Said): Promise<void> {
+  const body = { kind: one.kind as 'address' | 'list' | 'domain', key: one.key, what: one.what }
+  const done = await attempt(async () => {
+    const step = await unwrap(client.POST('/api/said/end', { body }))
+    if (step) tell(`${step.title}.`)
+  })
+  if (done)
+    for (const key of [KEY, ['vouched'], ['plans']]) await queries.invalidateQueries({ queryKey: key })
+}
+</script>
+
+<template>
+  <section class="settings said" aria-label="What you said for good">
+    <h2>What you said for good</h2>
+    <p class="note">
+      Senders, lists and domains whose mail does not wait for the model. Ending one moves no mail.
+      <a href="/api/said/file" download="senders.csv">Save as CSV</a>
+    </p>
+    <input
+      v-model="wanted"
+      type="search"
+      class="form-control"
+      aria-label="Search this list"
+      placeholder="Search"
+    />
+    <table v-if="rows.length" class="ledger">
+      <thead>
+        <tr>
+          <th
+            v-for="[name, title] in [
+              ['name', 'From'],
+              ['what', 'Said'],
+            ] as const"
+            :key="name"
+            :aria-sort="column === name ? 'ascending' : 'none'"
+          >
+            <button type="button" class="quiet-button" @click="column = name">{{ title }}</button>
+          </th>
+          <th>Goes</th>
+          <th
+            v-for="[name, title] in [
+              ['at', 'Since'],
+              ['came', 'Came since'],
+            ] as const"
+            :key="name"
+            :aria-sort="column === name ? 'descending' : 'none'"
+          >
+            <button type="button" class="quiet-button" @click="column = name">{{ title }}</button>
+          </th>
+          <th><span class="visually-hidden">End it</span></th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="one in rows" :key="`${one.what} ${one.kind} ${one.key}`" :data-said="one.key">
+          <td>
+            <bdi>{{ one.name }}</bdi>
+            <bdi v-if="one.name !== one.key" class="note said-key">{{ one.key }}</bdi>
+            <span v-if="one.kind === 'domain'" class="note"> everybody there</span>
+          </td>
+          <td>{{ WHAT[one.what] }}</td>
+          <td>{{ one.place ? intoPlace(one.place, titles) : '' }}</td>
+          <td>
+            <time :title="exact(one.at)">{{ near(one.at) }}</time>
+          </td>
+          <td class="number">{{ one.came.toLocaleString() }}</td>
+          <td class="act">
+            <button
+              type="button"
+              class="plain-button"
+              :aria-label="`${ENDS[one.what]}: ${one.name}`"
+              @click="end(one)"
+            >
+              {{ ENDS[one.what] }}
+            </button>
+          </td>
+        </tr>
+      </tbody>
+    </table>
+    <p v-else class="note">
+      {{
+        data?.length
+          ? 'Nothing here has that word.'
+          : 'Nothing yet. Refuse a sender, choose “always” for one, or vouch for one.'
+      }}
+    </p>
+  </section>
+</template>

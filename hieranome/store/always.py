@@ -1,0 +1,75 @@
+"""What was said for always of senders, lists and domains: by lessons, by vouching, and for editions."""
+
+from __future__ import annotations
+
+import sqlite3
+from dataclasses import dataclass
+
+from hieranome.core.sure import ALWAYS, Reach
+
+HOLDS = (
+    "l.undone = 0 AND l.id > (SELECT coalesce(max(lesson), 0) FROM ended AS e"
+    " WHERE e.reach = l.reach AND e.key = l.key)"
+)
+"""Whether a lesson ``l`` that was given for always holds still."""
+_COLUMN = {Reach.ADDRESS: "sender_address", Reach.LIST: "list_id", Reach.DOMAIN: "sender_domain"}
+
+
+@dataclass(frozen=True, slots=True)
+class Always:
+    """One thing said for always: of which sender, list or domain, the bucket, when (Unix seconds), the newest lesson
+    that says so and the message it is about."""
+
+    reach: Reach
+    key: str
+    belongs: str
+    at: int
+    lesson: int
+    message: int
+
+
+def every(db: sqlite3.Connection) -> list[Always]:
+    """All that holds, the newest first: of each sender, list and domain what was said last."""
+    marks = ", ".join("?" * len(ALWAYS))
+    rows = db.execute(
+        f"SELECT reach, key, belongs, at, max(id), message FROM lessons AS l WHERE reach IN ({marks}) AND {HOLDS}"
+        " GROUP BY reach, key ORDER BY max(id) DESC",
+        [reach.value for reach in ALWAYS],
+    )
+    return [Always(Reach(row[0]), *row[1:]) for row in rows]
+
+
+def end(db: sqlite3.Connection, step: int, reach: Reach, key: str) -> bool:
+    """Let what was said of a sender, list or domain hold no more; False where nothing holds."""
+    newest = db.execute(
+        f"SELECT max(id) FROM lessons AS l WHERE reach = ? AND key = ? AND {HOLDS}", (reach.value, key)
+    ).fetchone()[0]
+    if newest is None:
+        return False
+    db.execute("INSERT INTO ended VALUES (?, ?, ?, ?)", (step, reach.value, key, newest))
+    return True
+
+
+def bring_back(db: sqlite3.Connection, step: int) -> bool:
+    """Let hold again what a step ended; False where it ended nothing."""
+    return db.execute("DELETE FROM ended WHERE step = ?", (step,)).rowcount > 0
+
+
+def came_since(db: sqlite3.Connection, reach: Reach, key: str, at: int) -> int:
+    """How much came from a sender, list or domain since a time (Unix seconds)."""
+    row = db.execute(f"SELECT count(*) FROM messages WHERE {_COLUMN[reach]} = ? AND time >= ?", (key, at)).fetchone()
+    return int(row[0])
+
+
+def vouched_since(db: sqlite3.Connection) -> dict[tuple[str, str], int]:
+    """Since when each address and domain is vouched for (Unix seconds), by kind and key."""
+    return {(row[0], row[1]): row[2] for row in db.execute("SELECT kind, key, at FROM vouched")}
+
+
+def left_out_since(db: sqlite3.Connection) -> dict[str, int]:
+    """Since when each source stands in no edition (Unix seconds)."""
+    rows = db.execute(
+        "SELECT o.source, max(s.at) FROM left_out AS o JOIN steps AS s ON s.id = o.step WHERE s.undone_at IS NULL"
+        " GROUP BY o.source"
+    )
+    return {row[0]: row[1] for row in rows}
