@@ -13,6 +13,8 @@ from tests.browser.work import WorkCase
 from tests.made_once import lay_demo
 
 SUBSCRIPTIONS = 20
+ANSWERED = 2
+"""Of these, so many are lists and senders whose mail was answered."""
 
 
 class EditionsTest(WorkCase):
@@ -75,7 +77,7 @@ class EditionsTest(WorkCase):
         page.await_("back", lambda: self.place_of(number) != "archive")
 
     def test_2_twenty_subscriptions(self) -> None:
-        """From the command line to the list, one key each, the count with it."""
+        """From the command line to the list, one key each, the count with it; two she answered are asked about first."""
         page = self.page
         page.press(":")
         page.one(".command-line input").send_keys("go to a place", Keys.ENTER)
@@ -83,10 +85,11 @@ class EditionsTest(WorkCase):
         page.one(".command-line input").send_keys("subscriptions", Keys.ENTER)
         page.await_("the list", lambda: page.all(".subscription.current"))
         start = int(page.one(".subscriptions-count strong").text)
+        sure = SUBSCRIPTIONS - ANSWERED
         page.press(*("sdfr" * SUBSCRIPTIONS)[:SUBSCRIPTIONS])
-        page.await_("counted down", lambda: int(page.one(".subscriptions-count strong").text) == start - SUBSCRIPTIONS)
+        page.await_("counted down", lambda: int(page.one(".subscriptions-count strong").text) == start - sure)
         decided = [one for one in self.given() if one[0] in ("list", "address")]
-        page.await_("kept", lambda: len([o for o in self.given() if o[0] in ("list", "address")]) >= SUBSCRIPTIONS)
+        page.await_("kept", lambda: len([o for o in self.given() if o[0] in ("list", "address")]) >= sure)
         self.assertLessEqual(len(decided), SUBSCRIPTIONS)
 
     def test_3_plans(self) -> None:

@@ -170,7 +170,7 @@ class FailuresTest(BrowserCase):
         return " ".join(e.text for e in self.page.all(".failure, .entry [role=alert]"))
 
     def button(self, text: str) -> WebElement | None:
-        return next((e for e in self.page.all("button") if e.text.split("\n")[0].strip() == text), None)
+        return next((e for e in self.page.all("#main button") if e.text.split("\n")[0].strip() == text), None)
 
     def pressed(self, text: str) -> bool:
         found = self.button(text)

@@ -47,7 +47,7 @@ class OldMailTest(WorkCase):
         """The heaviest first at a year; the slider shows what each age frees; chosen rows go and come back."""
         page = self.page
         page.go("/subscriptions")
-        page.one(".page-tabs a").click()
+        page.one('.page-tabs a[href="/old-mail"]').click()
         page.await_("a year", lambda: self.names() == ["heavy", "light"])
         self.assertIn("older than a year: 6 messages", page.one(".subscriptions-count").text)
         slider = page.one('.weigh-ages input[type="range"]')

@@ -58,9 +58,9 @@ class SubscriptionsTest(WorkCase):
         page.one(".of-name button").click()
         page.await_("by name", lambda: page.one("[data-subscription] .subscription-name").text == "Paper 000")
         self.assertEqual(page.one(".of-name[aria-sort]").get_attribute("aria-sort"), "ascending")
-        page.one('input[type="search"]').send_keys(f"paper{LISTS - 1}")
+        page.one('.subscriptions input[type="search"]').send_keys(f"paper{LISTS - 1}")
         page.await_("one found", lambda: len(page.all("[data-subscription]")) == 1)
-        page.one('input[type="search"]').send_keys("x")
+        page.one('.subscriptions input[type="search"]').send_keys("x")
         page.await_("none found", lambda: "Nothing is called that" in page.text())
 
     def test_2_all_by_keyboard(self) -> None:

@@ -62,7 +62,7 @@ function dropped(name: string): void {
 
 <template>
   <nav class="spine" aria-label="Places of the application">
-    <form class="spine-search" role="search" @submit.prevent="find">
+    <form class="spine-search" role="search" aria-label="All mail" @submit.prevent="find">
       <SpineIcon name="search" />
       <input
         v-model="line"

@@ -25,7 +25,7 @@ Why = Literal["", "always", "vouched", "answered", "written", "depends"]
 @dataclass(frozen=True, slots=True)
 class Promise:
     """Where the next message of a source goes: who that is, its key, whether it is a list, the ``place`` (empty: it
-    depends on what the message says), where one like the corrected goes (``like``; empty: it would be asked about), and why.
+    depends on what the message says), where one ``like`` the corrected goes (empty: it would be asked about), and why.
     ``count`` is how many of the source's messages the owner answered, or how many they wrote to it."""
 
     name: str
