@@ -92,10 +92,12 @@ WHERE: dict[str, tuple[str, str]] = {
     "/api/subscriptions": ("/subscriptions", ""),
     "/api/trash": ("/in/trash", ""),
     "/api/trial": ("/try", ""),
+    "/api/said": ("/senders", ""),
     "/api/vouched": ("/settings/senders", ""),
     "/api/old-mail": ("/old-mail", ""),
 }
 UNTRUE = {
+    "/api/said": "Nothing yet",
     "/api/addresses": "No addresses so far",
     "/api/drafts": "No drafts|0 not sent",
     "/api/editions": "No edition so far",
@@ -170,7 +172,7 @@ class FailuresTest(BrowserCase):
         return " ".join(e.text for e in self.page.all(".failure, .entry [role=alert]"))
 
     def button(self, text: str) -> WebElement | None:
-        return next((e for e in self.page.all("#main button") if e.text.split("\n")[0].strip() == text), None)
+        return next((e for e in self.page.all("main button") if e.text.split("\n")[0].strip() == text), None)
 
     def pressed(self, text: str) -> bool:
         found = self.button(text)

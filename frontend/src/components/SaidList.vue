@@ -120,9 +120,9 @@ async function end(one: Said): Promise<void> {
         </tr>
       </tbody>
     </table>
-    <p v-else class="note">
+    <p v-else-if="data" class="note">
       {{
-        data?.length
+        data.length
           ? 'Nothing here has that word.'
           : 'Nothing yet. Refuse a sender, choose “always” for one, or vouch for one.'
       }}
