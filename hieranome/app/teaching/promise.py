@@ -14,7 +14,7 @@ from hieranome.core.buckets import DESK
 from hieranome.core.facts import Correspondent, MessageFacts
 from hieranome.core.features import relation_features, with_relation
 from hieranome.core.promise import foretell
-from hieranome.store import sources, subscriptions
+from hieranome.store import rules, sources, subscriptions
 from hieranome.store.messages import Message
 
 JUDGED = 12
@@ -54,7 +54,7 @@ def promise_of(room: Mailroom, db: sqlite3.Connection, rows: Sequence[Message], 
     now = relation_features(facts, room.context(False))
     vectors = [with_relation(vector_of(room, db, number), now) for number in numbers]
     found = foretell(room.engine.judge_all(vectors), room.costs)
-    if not found.sure:
+    if not found.sure or any(rules.placing(db, number) for number in numbers):  # a rule may take the next one too
         return Promise(name, key, listed, "", found.first, "depends")
     if found.place == belongs or found.place != DESK:
         return Promise(name, key, listed, found.place, found.first, "")

@@ -5,6 +5,7 @@ from __future__ import annotations
 import unittest
 
 from hieranome.app.bulk import subscriptions
+from hieranome.app.rules import keeping
 from hieranome.app.teaching import vouching
 from hieranome.app.teaching.correct import Outcome, correct
 from hieranome.app.teaching.for_good import correct_asked
@@ -12,6 +13,7 @@ from hieranome.app.teaching.promise import Promise
 from hieranome.app.teaching.undoing import undo
 from hieranome.core.errors import Asks
 from hieranome.core.promise import JUDGED, MARGIN, Foretold
+from hieranome.core.rules import Action, Rule
 from hieranome.core.sure import Reach
 from tests.support import NOON, OWNER, ApiCase, RoomCase, letter, offer
 
@@ -64,6 +66,14 @@ class PromiseTest(RoomCase):
         number = self.take(letter("Spare tickets", sender=OSKAR, at=NOON + 9_000))
         promise = self.taught(number, "shelf", Reach.MESSAGE)
         self.assertEqual((promise.place, promise.why, promise.count), ("desk", "answered", 6))
+
+    def test_nothing_is_promised_where_a_rule_decides(self) -> None:
+        """The next may be taken by it, whatever the model says."""
+        rule = Rule(0, "Offers", True, "arrives", 0, "came", False, "subject:offer", "", (Action("bucket", "digest"),))
+        keeping.put(self.room, rule)
+        numbers = [self.take(offer(number)) for number in range(6)]
+        promise = self.taught(numbers[-1], "drain")
+        self.assertEqual((promise.place, promise.why), ("", "depends"))
 
     def test_several_sources_are_promised_nothing(self) -> None:
         """Nobody could say it in one sentence."""
