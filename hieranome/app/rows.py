@@ -51,8 +51,10 @@ def dressed(room: Mailroom, rows: Sequence[Message]) -> list[Row]:
     numbers = [row.id for row in rows]
     held = copies.told_apart(db, numbers)
     carried = tags.of(db, numbers)
-    leaves = _leaves_at(db, [row.id for row in rows if row.place == DRAIN], room.clock())
-    asks = topics.questions(db, [row.id for row in rows if row.decided_by == Decider.TOPIC])
+    drained = [row.id for row in rows if row.place == DRAIN]
+    leaves = _leaves_at(db, drained, room.clock()) if drained else {}
+    by_topic = [row.id for row in rows if row.decided_by == Decider.TOPIC]
+    asks = topics.questions(db, by_topic) if by_topic else {}
     between = room.asked_between(db, [row for row in rows if row.id not in asks])
     followed: dict[int, list[Follow]] = {}
     for each in following.of(db, numbers):
