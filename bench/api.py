@@ -195,14 +195,14 @@ def measure(server: Server, data: Path) -> Iterator[str]:
 
 
 def bulk(server: Server) -> Iterator[str]:
-    """Subscriptions, the old-mail at each age, and its heaviest rows to the Trash and back."""
+    """Subscriptions, old mail at each age, and its heaviest rows to the Trash and back."""
     yield row("all subscriptions", [server.ask("/api/subscriptions")[0] for _ in range(5)], 2000)
     ages = [0, 4, 13, 26, 52, 104, 156]
-    yield row("the old-mail", [server.ask(f"/api/old-mail?weeks={age}")[0] for age in ages for _ in range(3)], 300)
+    yield row("old mail", [server.ask(f"/api/old-mail?weeks={age}")[0] for age in ages for _ in range(3)], 300)
     yield row("the list, while it is weighed", list(beside(server)), 40)
     yield row("addresses", [server.ask("/api/addresses")[0] for _ in range(5)], 300)
     domains = [server.ask(f"/api/old-mail?weeks={age}&by=domain")[0] for age in ages]
-    yield row("the old-mail by domain", domains, 300)
+    yield row("old mail by domain", domains, 300)
     rows = server.ask("/api/old-mail?weeks=26")[1]["rows"]
     heavy = sorted(rows, key=lambda one: -one["free"])
     chosen, count = [], 0
@@ -218,7 +218,7 @@ def bulk(server: Server) -> Iterator[str]:
 
 
 def beside(server: Server) -> Iterator[float]:
-    """Milliseconds of pages of the Shelf, while another page asks for the old-mail again and again."""
+    """Milliseconds of pages of the Shelf, while another page asks for old mail again and again."""
     other, ended = server.another(), threading.Event()
 
     def weigh() -> None:

@@ -425,6 +425,7 @@ CREATE TABLE messages (
     WHEN place = 'trash' THEN 1
     WHEN flagged = 1 OR answered = 1 OR decided_by = 'verdict' OR place GLOB 'folder-*' THEN 2 ELSE 0 END) VIRTUAL,
     seen_by TEXT NOT NULL DEFAULT 'elsewhere') STRICT;
+CREATE INDEX messages_by_domain ON messages (sender_domain, time);
 CREATE INDEX messages_by_list ON messages (list_id) WHERE list_id <> '';
 CREATE INDEX messages_by_message_id ON messages (message_id);
 CREATE INDEX messages_by_reached ON messages (reached, sender_domain, place, time) WHERE reached <> '';

@@ -92,7 +92,7 @@ class WordsTest(unittest.TestCase):
         self.assertEqual([(where, said) for where, said in texts if WRONG.search(said) and said not in KEYS], [])
 
     def test_in_the_guide(self) -> None:
-        """What the guide names by its label on the page has a label that is there."""
+        """No label the guide names does."""
         guide = (ROOT / "docs" / "guide.md").read_text(encoding="utf-8")
         named = re.findall(r"(?<!\*)\*([^*\n]+)\*(?!\*)", guide)
         self.assertEqual([said for said in named if WRONG.search(said)], [])

@@ -6,16 +6,21 @@ message without a vector keeps its score. What the end cuts off is gone on with 
 
 from __future__ import annotations
 
+import logging
+import sqlite3
 from collections.abc import Sequence
 
 from hieranome.app.reading.vectors import made_anew
 from hieranome.app.room.following import Following
 from hieranome.app.room.mailroom import Mailroom
-from hieranome.core.features import Vector
-from hieranome.store import renewed
+from hieranome.core.errors import HieranomeError
+from hieranome.core.features import Vector, extract
+from hieranome.mail.reading import read_as_source
+from hieranome.store import messages, renewed
 
 CHUNK = 50
 """Messages between two changes of the store."""
+_LOG = logging.getLogger(__name__)
 
 
 class Renewer(Following):
@@ -67,4 +72,14 @@ class Renewer(Following):
 
     def _made(self, numbers: Sequence[int]) -> list[Vector]:
         db = self._room.reader()
-        return [made_anew(self._room, db, number) for number in numbers]
+        return [self._one(db, number) for number in numbers]
+
+    def _one(self, db: sqlite3.Connection, number: int) -> Vector:
+        """The vector of a message; whatever reading it raises, it is taken as its source, and the next has its turn."""
+        try:
+            return made_anew(self._room, db, number)
+        except (sqlite3.OperationalError, HieranomeError):
+            raise  # the store's trouble, or ours: tried again later
+        except Exception:
+            _LOG.exception("a stored message could not be read anew")
+        return extract(read_as_source(messages.raw(db, number)).facts, self._room.context(False))

@@ -40,6 +40,11 @@ class Said:
     at: int
     came: int
 
+    @property
+    def words(self) -> str:
+        """What was said, as it reads."""
+        return WHAT[self.what]
+
 
 def everything(room: Mailroom) -> list[Said]:
     """All that holds, the newest first."""
@@ -94,7 +99,7 @@ def as_csv(room: Mailroom) -> str:
     table.writerow(["kind", "key", "name", "said", "goes to", "since", "came since"])
     for one in everything(room):
         place = titles.get(one.place, one.place)
-        table.writerow([one.kind.value, _plain(one.key), _plain(one.name), WHAT[one.what], place, one.at, one.came])
+        table.writerow([one.kind.value, _plain(one.key), _plain(one.name), one.words, place, one.at, one.came])
     return out.getvalue()
 
 

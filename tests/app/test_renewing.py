@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+import sqlite3
 import unittest
+from unittest import mock
 
 import numpy as np
 
+from hieranome.app import renewing
+from hieranome.app.reading.vectors import made_anew
 from hieranome.app.renewing import CHUNK, Renewer
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.rescoring import Rescorer
@@ -91,6 +95,23 @@ class RenewingTest(RoomCase):
             self.assertEqual(self.row(number).score, stored[number])
         Renewer(self.room).renew()
         self.assertEqual(len(self.room.engine.lesson_ids), 3)
+
+    def test_one_that_cannot_be_read_holds_nothing_up(self) -> None:
+        """Its vector is made of its source, as when it arrived so; all others are made, and it ends."""
+        self.opened_again()
+        odd = self.letters[2]
+
+        def refuse(room: Mailroom, db: sqlite3.Connection, number: int) -> Vector:
+            if number == odd:
+                raise ValueError("what a stranger wrote")
+            return made_anew(room, db, number)
+
+        with mock.patch.object(renewing, "made_anew", refuse), self.assertLogs(renewing.__name__):
+            self.assertTrue(Renewer(self.room).renew())
+        self.assertTrue(self.room.whole)
+        made = self.every_vector()
+        self.assertEqual(set(made), set(self.vectors))
+        self.assertEqual(made[self.letters[1]].tolist(), self.vectors[self.letters[1]].tolist())
 
     def test_what_is_cut_off_is_gone_on_with(self) -> None:
         """An end in the middle loses nothing, and nothing is made twice."""

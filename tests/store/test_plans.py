@@ -15,7 +15,7 @@ from hieranome.app.mailbox import mailboxes
 from hieranome.app.mailbox.leaving import bring_back, forget
 from hieranome.app.room import marks
 from hieranome.app.service import Service
-from hieranome.app.teaching import undoing
+from hieranome.app.teaching import undoing, vouching
 from hieranome.app.teaching.correct import correct, pull
 from hieranome.app.teaching.looking import look_past
 from hieranome.store import scores
@@ -54,6 +54,7 @@ class PlansTest(MailboxCase):
 
     def work(self) -> None:
         """A day with it: mail comes, is corrected, filed, searched, opened, moved elsewhere; a mailbox is left."""
+        vouching.vouch(self.room, "domain", "salthall.example")
         numbers = [self.arrive(offer(n)) for n in range(6)]
         numbers += [self.arrive(letter(f"Letter {n}", at=NOON + n)) for n in range(4)]
         outcome = correct(self.room, numbers[:1], "drain")
@@ -104,6 +105,7 @@ class PlansTest(MailboxCase):
                     "health",
                     "drafts",
                     "searches",
+                    "said",
                 ),
                 *(f"messages/{numbers[0]}", f"messages/{numbers[0]}/thread", f"mailboxes/{self.account}/folders"),
                 "correspondents?start=ma",

@@ -6127,8 +6127,6 @@ export interface components {
         PromiseOut: {
             /** Count */
             count: number;
-            /** Key */
-            key: string;
             /** Like */
             like: string;
             /** Listed */
@@ -6137,6 +6135,8 @@ export interface components {
             name: string;
             /** Place */
             place: string;
+            /** Said */
+            said: string;
             /**
              * Why
              * @enum {string}
@@ -6664,7 +6664,7 @@ export interface components {
         /**
          * SaidOut
          * @description One thing that was said for good of an address, a list or a domain: what, where its mail goes (empty: that is not
-         *     said), since when (Unix seconds), how much came since.
+         *     said), since when (Unix seconds), how much came since. ``words`` say what it is.
          */
         SaidOut: {
             /** At */
@@ -6683,6 +6683,8 @@ export interface components {
              * @enum {string}
              */
             what: "refused" | "always" | "vouched" | "no edition";
+            /** Words */
+            words: string;
         };
         /**
          * SavedIn
@@ -7637,7 +7639,7 @@ export interface components {
         /**
          * VerdictIn
          * @description Messages, where they belong, how far the lesson reaches; whether kin follow at once (null: as the owner set);
-         *     whether what is said for always is meant, where it asks about that.
+         *     whether what is said for always is meant, where it asks about that; the step it comes ``instead`` of (0: none).
          */
         VerdictIn: {
             /** Belongs */
@@ -7649,6 +7651,11 @@ export interface components {
             confirmed: boolean;
             /** Follow */
             follow?: boolean | null;
+            /**
+             * Instead
+             * @default 0
+             */
+            instead: number;
             /** Messages */
             messages: number[];
             /** @default learn */

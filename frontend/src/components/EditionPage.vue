@@ -103,20 +103,19 @@ async function toDesk(): Promise<void> {
 let meant: (() => Promise<void>) | undefined
 
 async function refuse(): Promise<void> {
-  await refuseAll(sources())
+  const those = sources()
+  const named =
+    those.length === 1 ? (current.value?.entries[0]?.source_name ?? '') : `${those.length} senders and lists`
+  goOn()
+  await refuseAll(those, named)
 }
 
-async function refuseAll(those: string[], confirmed = false): Promise<void> {
+async function refuseAll(those: string[], named: string, confirmed = false): Promise<void> {
   const body = { sources: those, belongs: 'drain', confirmed, chosen: false }
-  meant = () => refuseAll(those, true)
-  const named =
-    body.sources.length === 1
-      ? current.value?.entries[0]?.source_name
-      : `${body.sources.length} senders and lists`
-  goOn()
+  meant = () => refuseAll(those, named, true)
   await attempt(async () => {
     const outcome = await unwrap(client.POST('/api/subscriptions/decide', { body }))
-    teaching.tell(`All mail of ${named ?? ''} ${inPlace('drain', titles.value)} from now on.`, outcome)
+    teaching.tell(`All mail of ${named} ${inPlace('drain', titles.value)} from now on.`, outcome)
   })
 }
 

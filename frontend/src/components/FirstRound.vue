@@ -57,6 +57,7 @@ function put(place: string): void {
       belongs: place,
       reach: 'learn' as const,
       confirmed: false,
+      instead: 0,
       follow: follow.value,
     }
     const outcome = await unwrap(client.POST('/api/verdicts', { body }))

@@ -9,12 +9,6 @@ import { exact, near } from '../lib/time'
 import { intoPlace } from '../lib/words'
 
 const KEY = ['said']
-const WHAT: Record<Said['what'], string> = {
-  refused: 'refused',
-  always: 'always',
-  vouched: 'vouched for',
-  'no edition': 'never in editions',
-}
 const ENDS: Record<Said['what'], string> = {
   refused: 'Stop refusing',
   always: 'Stop',
@@ -33,7 +27,7 @@ const column = ref<Column>('at')
 const rows = computed(() => {
   const word = wanted.value.trim().toLowerCase()
   const found = (data.value ?? []).filter((one) =>
-    [one.name, one.key, WHAT[one.what], titles.value[one.place] ?? ''].join(' ').toLowerCase().includes(word),
+    [one.name, one.key, one.words, titles.value[one.place] ?? ''].join(' ').toLowerCase().includes(word),
   )
   return [...found].sort((a, b) =>
     column.value === 'at' || column.value === 'came'
@@ -101,7 +95,7 @@ async function end(one: Said): Promise<void> {
             <bdi v-if="one.name !== one.key" class="note said-key">{{ one.key }}</bdi>
             <span v-if="one.kind === 'domain'" class="note"> everybody there</span>
           </td>
-          <td>{{ WHAT[one.what] }}</td>
+          <td>{{ one.words }}</td>
           <td>{{ one.place ? intoPlace(one.place, titles) : '' }}</td>
           <td>
             <time :title="exact(one.at)">{{ near(one.at) }}</time>

@@ -101,12 +101,17 @@ function goOn(source: Source): void {
   current.value = next?.key ?? ''
 }
 
-async function put(source: Source | undefined, target: string, forGood = always.value): Promise<void> {
+async function put(
+  source: Source | undefined,
+  target: string,
+  forGood = always.value,
+  confirmed = false,
+): Promise<void> {
   if (!source || busy.value) return
   await answer(async () => {
-    const stays = target === props.place
-    await teaching.putSource(props.place, source, target, forGood)
-    if (!stays) goOn(source)
+    const again = () => put(source, target, forGood, true)
+    const done = await teaching.putSource(props.place, source, target, forGood, again, confirmed)
+    if (done && target !== props.place) goOn(source)
   })
 }
 

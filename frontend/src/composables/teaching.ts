@@ -105,61 +105,80 @@ export function useTeaching() {
       : text
   }
 
+  /** Puts messages where they belong; whether that was done. `again` does it once the owner says that they mean it, where
+   * it asks; `instead` is a step whose place it takes. */
   async function put(
     chosen: Chosen,
     belongs: string,
     how: Reach = reach.value,
     confirmed = false,
     again: () => Promise<unknown> = () => put(chosen, belongs, how, true),
+    instead = 0,
   ): Promise<boolean> {
     if (chosen.ids.length === 0) return false
-    const body = { messages: [...chosen.ids], belongs, reach: how, confirmed }
+    const body = { messages: [...chosen.ids], belongs, reach: how, confirmed, instead }
     meant = again
     const outcome = await moved(chosen, belongs, () => unwrap(client.POST('/api/verdicts', { body })))
     if (!outcome) return false
     tell(`${titleOf(chosen)} is ${inPlace(belongs, titles.value)}.`, outcome)
-    if (how === 'learn' && outcome.promise && effect.value)
-      effect.value.always = () => alwaysInstead(chosen, belongs, outcome)
-    const promise = outcome.promise
-    if (promise?.why === 'always' && promise.place === 'drain' && belongs !== 'drain' && effect.value)
-      effect.value.stop = () => stopRefusing(promise.key)
+    offer(chosen, belongs, how, outcome)
     reach.value = 'learn'
     return true
   }
 
+  /** What can be said for always after a verdict, or said no more. */
+  function offer(chosen: Chosen, belongs: string, how: Reach, outcome: Outcome): void {
+    const promise = outcome.promise
+    if (!effect.value || !promise) return
+    if (how === 'learn' && !promise.said)
+      effect.value.always = () => always(chosen, belongs, promise.listed ? 'list' : 'address', outcome.step)
+    if (promise.said && promise.place === 'drain' && belongs !== 'drain')
+      effect.value.stop = () => stopRefusing(promise.said)
+  }
+
+  /** A verdict holds for always: one step takes the place of the other, in one change. */
+  function always(
+    chosen: Chosen,
+    belongs: string,
+    how: Reach,
+    instead: number,
+    confirmed = false,
+  ): Promise<unknown> {
+    const again = () => always(chosen, belongs, how, instead, true)
+    return put(chosen, belongs, how, confirmed, again, instead)
+  }
+
   /** Mail of a sender or list is no longer refused; what came stays where it stands. */
-  async function stopRefusing(key: string): Promise<void> {
-    const at = key.indexOf(':')
-    const kind = key.slice(0, at) === 'list' ? ('list' as const) : ('address' as const)
-    const body = { kind, key: key.slice(at + 1), what: 'refused' as const }
+  async function stopRefusing(said: string): Promise<void> {
+    const at = said.indexOf(':')
+    const kind = said.slice(0, at) as 'address' | 'list' | 'domain'
+    const body = { kind, key: said.slice(at + 1), what: 'refused' as const }
     const step = await guarded(() => unwrap(client.POST('/api/said/end', { body })))
     if (step) tell(`${step.title}.`)
   }
 
-  /** The lesson given last holds for always: one step takes the place of the other. */
-  async function alwaysInstead(chosen: Chosen, belongs: string, outcome: Outcome): Promise<void> {
-    if (await undo(outcome.step)) await put(chosen, belongs, outcome.promise?.listed ? 'list' : 'address')
-  }
-
-  /** Puts all mail of a source in a place, as one step; `forGood` for what comes too. Throws when it is refused. */
+  /** Puts all mail of a source in a place, as one step; `forGood` for what comes too; whether
+   * that was done. `again` does it once the owner says that they mean it, where it asks. */
   async function putSource(
     place: string,
     source: Source,
     belongs: string,
     forGood: boolean,
+    again: () => Promise<unknown>,
     confirmed = false,
-  ): Promise<void> {
+  ): Promise<boolean> {
     const params = { path: { name: place } }
     const body = { source: source.key, belongs, always: forGood, confirmed }
-    meant = () => putSource(place, source, belongs, forGood, true)
+    meant = again
     const outcome = await guarded(() =>
       unwrap(client.POST('/api/places/{name}/sources/verdict', { params, body })),
     )
-    if (!outcome) return
+    if (!outcome) return false
     const what = `${outcome.moved === 1 ? 'One message' : `${outcome.moved} messages`} of ${source.name}`
     tell(`${what} ${inPlace(belongs, titles.value)}${forGood ? ', and all that comes' : ''}.`, outcome)
     void queries.invalidateQueries({ queryKey: ['places'] })
     refreshLists(queries)
+    return true
   }
 
   async function weigh(chosen: Chosen, up: boolean): Promise<void> {

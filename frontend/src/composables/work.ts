@@ -169,7 +169,8 @@ export function useWork({ walk, openId, place, show, all }: Worked) {
     if (!what.ids.length) return
     const [was, selected] = [openId.value, new Set(picked.value)]
     goOn(what.ids)
-    if ((await work(what)) !== false) return
+    const next = openId.value
+    if ((await work(what)) !== false || openId.value !== next || picked.value.size) return
     if (was) show(was)
     picked.value = selected
   }

@@ -1,4 +1,4 @@
-// Ages of mail in words, and the search that shows what is in a row of the old-mail.
+// Ages of mail in words, and the search that shows what is in a row of old mail.
 const YEAR = 52
 const MONTH = 4.33
 

@@ -9,6 +9,7 @@ from collections.abc import Sequence
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.teaching.correct import Outcome, correct
 from hieranome.app.teaching.promise import key_of
+from hieranome.app.teaching.undoing import undo
 from hieranome.core.buckets import DESK, DIGEST, DRAIN, SHELF
 from hieranome.core.errors import Asks
 from hieranome.core.facts import Correspondent
@@ -28,14 +29,18 @@ def correct_asked(
     *,
     confirmed: bool,
     several: bool = True,
+    instead: int = 0,
     stay: bool = False,
     title: str = "",
     follow: bool | None = None,
     along: Sequence[int] = (),
 ) -> Outcome:
     """What :func:`hieranome.app.teaching.correct.correct` does, asked about first where it is not ``confirmed`` and
-    :func:`ask_first` says so; nothing is changed then. Raises :class:`Asks` besides what that raises."""
+    :func:`ask_first` says so; nothing is changed then. A step it comes ``instead`` of is undone in the same change.
+    Raises :class:`Asks` besides what these raise."""
     with room.change() as db:
+        if instead:
+            undo(room, instead)
         if not confirmed:
             ask_first(room, db, messages.get_many(db, list(numbers)), belongs, reach, several=several)
         return correct(room, numbers, belongs, reach, stay=stay, title=title, follow=follow, along=along)
@@ -58,7 +63,8 @@ def ask_first(
     where = f"the {title}" if belongs in (SHELF, DIGEST, DRAIN) else title
     listed = ", ".join(list(names.values())[:NAMED])
     more = f" and {len(names) - NAMED} more" if len(names) > NAMED else ""
-    whose = "their domain" if reach is Reach.DOMAIN else f"{listed}{more}"
+    domains = sorted({row.sender_address.rpartition("@")[2] for row in rows})
+    whose = f"everybody at {', '.join(domains[:NAMED])}" if reach is Reach.DOMAIN else f"{listed}{more}"
     said = " ".join(reasons[:NAMED])
     raise Asks(f"{said} All mail from {whose} would go to {where} from now on.".strip())
 

@@ -24,17 +24,18 @@ Why = Literal["", "always", "vouched", "answered", "written", "depends"]
 
 @dataclass(frozen=True, slots=True)
 class Promise:
-    """Where the next message of a source goes: who that is, its key, whether it is a list, the ``place`` (empty: it
-    depends on what the message says), where one ``like`` the corrected goes (empty: it would be asked about), and why.
-    ``count`` is how many of the source's messages the owner answered, or how many they wrote to it."""
+    """Where the next message of a source goes: who that is, whether it is a list, the ``place`` (empty: it depends on
+    what the message says), where one ``like`` the corrected goes (empty: it would be asked about), and why. ``count``
+    is how many of the source's messages the owner answered, or how many they wrote to it; ``said`` is of which address,
+    list or domain it was said for always, where it was (say, ``address:`` and the address)."""
 
     name: str
-    key: str
     listed: bool
     place: str
     like: str
     why: Why
     count: int = 0
+    said: str = ""
 
 
 def promise_of(room: Mailroom, db: sqlite3.Connection, rows: Sequence[Message], belongs: str) -> Promise | None:
@@ -49,19 +50,20 @@ def promise_of(room: Mailroom, db: sqlite3.Connection, rows: Sequence[Message], 
     facts = MessageFacts(sender=Correspondent(row.sender_address), list_id=row.list_id)
     bound = bound_by(room, db, facts)
     if bound is not None:
-        return Promise(name, key, listed, bound.bucket, bound.bucket, "vouched" if bound.vouched else "always")
+        said = f"{bound.reach}:{bound.key}"
+        return Promise(name, listed, bound.bucket, bound.bucket, "vouched" if bound.vouched else "always", said=said)
     numbers = [row.id, *(one.id for one in subscriptions.recent(db, key, JUDGED) if one.id != row.id)][:JUDGED]
     now = relation_features(facts, room.context(False))
     vectors = [with_relation(vector_of(room, db, number), now) for number in numbers]
     found = foretell(room.engine.judge_all(vectors), room.costs)
     if not found.sure or any(rules.placing(db, number) for number in numbers):  # a rule may take the next one too
-        return Promise(name, key, listed, "", found.first, "depends")
+        return Promise(name, listed, "", found.first, "depends")
     if found.place == belongs or found.place != DESK:
-        return Promise(name, key, listed, found.place, found.first, "")
+        return Promise(name, listed, found.place, found.first, "")
     sums = room.relations.of(f"address:{row.sender_address}")
     if sums.answered:
-        return Promise(name, key, listed, found.place, found.first, "answered", sums.answered)
-    return Promise(name, key, listed, found.place, found.first, "written" if sums.written else "", sums.written)
+        return Promise(name, listed, found.place, found.first, "answered", sums.answered)
+    return Promise(name, listed, found.place, found.first, "written" if sums.written else "", sums.written)
 
 
 def key_of(row: Message) -> str:

@@ -23,7 +23,9 @@ class VouchedOut(Answer, of=Vouched):
 
 class SaidOut(Answer, of=Said):
     """One thing that was said for good of an address, a list or a domain: what, where its mail goes (empty: that is not
-    said), since when (Unix seconds), how much came since."""
+    said), since when (Unix seconds), how much came since. ``words`` say what it is."""
+
+    words: str
 
 
 class EndIn(BaseModel):

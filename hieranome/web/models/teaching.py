@@ -17,13 +17,14 @@ from hieranome.web.models.mail import EvidenceOut, LessonOut, MessageOut
 
 class VerdictIn(BaseModel):
     """Messages, where they belong, how far the lesson reaches; whether kin follow at once (null: as the owner set);
-    whether what is said for always is meant, where it asks about that."""
+    whether what is said for always is meant, where it asks about that; the step it comes ``instead`` of (0: none)."""
 
     messages: Annotated[list[Id], Field(min_length=1, max_length=500)]
     belongs: str
     reach: Reach = Reach.LEARN
     follow: bool | None = None
     confirmed: bool = False
+    instead: Id = 0
 
 
 class WeighingIn(BaseModel):

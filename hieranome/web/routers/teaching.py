@@ -44,8 +44,9 @@ Before = Annotated[Id, Query()]
 def give_verdict(room: RoomDep, verdict: VerdictIn) -> OutcomeOut:
     """Say where messages belong; answers with the effect and the kin that would follow."""
     given = correct_asked(
-        room, verdict.messages, verdict.belongs, verdict.reach, follow=verdict.follow, confirmed=verdict.confirmed
-    )
+        room, verdict.messages, verdict.belongs, verdict.reach, follow=verdict.follow, confirmed=verdict.confirmed,
+        instead=verdict.instead,
+    )  # fmt: skip
     return outcome_out(room, given)
 
 

@@ -4,15 +4,19 @@ from __future__ import annotations
 
 import unittest
 
+from hieranome.app import said
 from hieranome.app.bulk import subscriptions
+from hieranome.app.reading.vectors import vector_of
 from hieranome.app.rules import keeping
 from hieranome.app.teaching import vouching
 from hieranome.app.teaching.correct import Outcome, correct
 from hieranome.app.teaching.for_good import correct_asked
 from hieranome.app.teaching.promise import Promise
 from hieranome.app.teaching.undoing import undo
+from hieranome.core.buckets import Costs
 from hieranome.core.errors import Asks
 from hieranome.core.promise import JUDGED, MARGIN, Foretold
+from hieranome.core.routing import worth_asking
 from hieranome.core.rules import Action, Rule
 from hieranome.core.sure import Reach
 from tests.support import NOON, OWNER, ApiCase, RoomCase, letter, offer
@@ -39,8 +43,9 @@ class PromiseTest(RoomCase):
         """What one like it does is said, and that the rest depends."""
         number = self.take(letter("Rider", sender=OSKAR))
         promise = self.taught(number, "shelf")
+        place, value = worth_asking(self.room.engine.judge(vector_of(self.room, self.room.reader(), number)), Costs())
         self.assertEqual((promise.place, promise.why), ("", "depends"))
-        self.assertIn(promise.like, ("shelf", "desk", ""))
+        self.assertEqual(promise.like, place if value <= 0.0 else "")
 
     def test_always_is_promised_as_always(self) -> None:
         """And so is what is vouched for, which no single verdict changes."""
@@ -53,6 +58,16 @@ class PromiseTest(RoomCase):
         self.assertEqual((promise.place, promise.why), ("desk", "vouched"))
         later = self.take(letter("Carnet again", sender="Petra Sollund <petra@freight.example>", at=NOON + 9))
         self.assertEqual(self.row(later).place, "desk")
+
+    def test_what_holds_is_named_so_that_it_can_be_ended(self) -> None:
+        """Mail of a list may be refused by its sender or its domain: that is what ends."""
+        for reach, key in ((Reach.ADDRESS, "news@birchbow.example"), (Reach.DOMAIN, "birchbow.example")):
+            refused = self.take(offer(20 + len(key)))
+            correct(self.room, [refused], "drain", reach)
+            promise = self.taught(refused, "digest", Reach.MESSAGE)
+            self.assertEqual((promise.place, promise.said), ("drain", f"{reach.value}:{key}"))
+            said.end(self.room, reach, key, "refused")
+            self.assertEqual(self.taught(refused, "digest", Reach.MESSAGE).said, "")
 
     def test_why_mail_still_goes_to_the_desk(self) -> None:
         """What was answered is the reason given where one message was put elsewhere."""
@@ -116,11 +131,30 @@ class AskFirstTest(RoomCase):
         undo(self.room, outcome.step)
         self.assertEqual(self.state(), before)
 
+    def test_always_takes_the_place_of_a_verdict(self) -> None:
+        """In one change: while it is only asked about, the verdict stands; then one lesson and one step do."""
+        before = self.state()
+        step = correct(self.room, [self.answered], "drain").step
+        taught = self.state()
+        with self.assertRaises(Asks):
+            correct_asked(self.room, [self.answered], "drain", Reach.ADDRESS, confirmed=False, instead=step)
+        self.assertEqual(self.state(), taught)
+        self.assertEqual(len(self.room.engine.lesson_ids), 1)
+        outcome = correct_asked(self.room, [self.answered], "drain", Reach.ADDRESS, confirmed=True, instead=step)
+        self.assertEqual((len(self.room.engine.lesson_ids), self.row(self.answered).place), (1, "drain"))
+        undo(self.room, outcome.step)
+        self.assertEqual(self.state(), before)
+
     def test_who_is_vouched_for(self) -> None:
         """Vouching is a reason, whoever was answered."""
         vouching.vouch_for_sender(self.room, self.stranger, "address")
         with self.assertRaisesRegex(Asks, "You vouch for Sales."):
             self.always(self.stranger)
+
+    def test_a_domain_is_named(self) -> None:
+        """Everybody who writes from it is meant, not the one whose message it was."""
+        with self.assertRaisesRegex(Asks, "All mail from everybody at salthall.example would go"):
+            self.always(self.answered, reach=Reach.DOMAIN)
 
     def test_several_at_once(self) -> None:
         """They are named; each alone is not asked about."""
