@@ -49,6 +49,13 @@ class DocumentedTest(unittest.TestCase):
         for label in ("".join(names) for names in found):
             self.assertIn(re.split(r",| \(", label)[0].lower(), GUIDE.lower())
 
+    def test_the_parts_of_the_settings(self) -> None:
+        """The guide names the parts the settings have, in their order, and no part that stands elsewhere."""
+        page = (ROOT / "frontend" / "src" / "views" / "SettingsView.vue").read_text("utf-8")
+        parts = re.findall(r"{ name: '\w+', title: '([^']+)' }", page)
+        told = GUIDE.split("\n## Settings\n")[1].split("\n|")[0].split("on *Senders*")[0]
+        self.assertEqual(re.findall(r"\*([^*]+)\*", told), parts)
+
     def test_every_operator(self) -> None:
         """The guide's table holds every operator of the search line with its words and an example."""
         for one in OPERATORS:

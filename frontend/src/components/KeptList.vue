@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** What is kept in a part of the settings, one of it open in the form below. */
+/** What is kept on a page, one of it open in the form below. */
 const open = defineModel<number>({ required: true })
 defineProps<{
   label: string

@@ -72,8 +72,6 @@ async function read(chosen: FileList | null): Promise<void> {
 
 <template>
   <section class="phrases" aria-label="Phrasebook">
-    <h2>Phrasebook</h2>
-    <p class="note">What you say often. Type a short name and <kbd>Tab</kbd> while you write.</p>
     <p v-if="failed" class="page-problem" role="alert">{{ failed.message }}</p>
     <KeptList
       v-else

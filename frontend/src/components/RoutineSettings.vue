@@ -69,8 +69,6 @@ async function tryIt(): Promise<void> {
 
 <template>
   <section class="phrases" aria-label="Routines">
-    <h2>Routines</h2>
-    <p class="note">What you do with mail in a row, done by one key, and undone as one step.</p>
     <p v-if="failed" class="page-problem" role="alert">{{ failed.message }}</p>
     <KeptList
       v-else

@@ -5,6 +5,7 @@ import { run } from '../composables/actions'
 import { useQueues } from '../composables/queues'
 import { appearance } from '../composables/settings'
 import { draggedTag, tagLine, useTags } from '../composables/tags'
+import SpineSection from './SpineSection.vue'
 
 const route = useRoute()
 const { all: every } = useTags()
@@ -13,7 +14,6 @@ const { all: queues } = useQueues()
 const states = computed(() => queues.value.flatMap((one) => one.states.map(({ tag }) => tag)))
 const all = computed(() => every.value.filter((one) => !states.value.includes(one.id)))
 const over = ref('')
-const folded = computed(() => appearance.value.tagsFolded)
 const line = computed(() => (route.name === 'search' ? String(route.query.line ?? '').trim() : ''))
 
 function dropped(name: string): void {
@@ -28,31 +28,28 @@ function dragged(event: DragEvent, name: string): void {
 </script>
 
 <template>
-  <section class="spine-section spine-tags" aria-label="Tags">
-    <h2>
-      <button type="button" :aria-expanded="!folded" @click="appearance.tagsFolded = !folded">Tags</button>
+  <SpineSection v-model:folded="appearance.tagsFolded" title="Tags" class="spine-tags">
+    <template #beside>
       <RouterLink to="/tags" aria-label="All about tags" title="All about tags">…</RouterLink>
-    </h2>
-    <ul v-if="!folded">
-      <li v-for="tag in all" :key="tag.id" :style="{ paddingLeft: `${Math.min(tag.depth, 3) * 6}px` }">
-        <RouterLink
-          :to="{ name: 'search', query: { line: tagLine(tag.name), order: 'time' } }"
-          class="tag"
-          :class="{ here: line === tagLine(tag.name), over: over === tag.name }"
-          :data-tone="tag.tone"
-          :data-tag="tag.name"
-          :title="`${tag.name}, ${tag.total} messages`"
-          draggable="true"
-          @dragstart="dragged($event, tag.name)"
-          @dragend="draggedTag = ''"
-          @dragover.prevent="over = draggedTag ? '' : tag.name"
-          @dragleave="over = ''"
-          @drop.prevent="dropped(tag.name)"
-          ><bdi>{{ tag.name }}</bdi
-          ><span v-if="tag.total" class="spine-count">{{ tag.total.toLocaleString() }}</span></RouterLink
-        >
-      </li>
-      <li v-if="!all.length" class="spine-none">none yet</li>
-    </ul>
-  </section>
+    </template>
+    <li v-for="tag in all" :key="tag.id" :style="{ paddingLeft: `${Math.min(tag.depth, 3) * 6}px` }">
+      <RouterLink
+        :to="{ name: 'search', query: { line: tagLine(tag.name), order: 'time' } }"
+        class="tag"
+        :class="{ here: line === tagLine(tag.name), over: over === tag.name }"
+        :data-tone="tag.tone"
+        :data-tag="tag.name"
+        :title="`${tag.name}, ${tag.total} messages`"
+        draggable="true"
+        @dragstart="dragged($event, tag.name)"
+        @dragend="draggedTag = ''"
+        @dragover.prevent="over = draggedTag ? '' : tag.name"
+        @dragleave="over = ''"
+        @drop.prevent="dropped(tag.name)"
+        ><bdi>{{ tag.name }}</bdi
+        ><span v-if="tag.total" class="spine-count">{{ tag.total.toLocaleString() }}</span></RouterLink
+      >
+    </li>
+    <li v-if="!all.length" class="spine-none">none yet</li>
+  </SpineSection>
 </template>

@@ -15,6 +15,7 @@ import { appearance } from '../composables/settings'
 import { PLACES } from '../pages'
 import DeliveryControl from './DeliveryControl.vue'
 import SpineIcon from './SpineIcon.vue'
+import SpineSection from './SpineSection.vue'
 import SpineTags from './SpineTags.vue'
 
 const emit = defineEmits<{ help: [] }>()
@@ -104,66 +105,47 @@ function dropped(name: string): void {
       </li>
     </ul>
     <div class="spine-lists">
-      <section class="spine-section" aria-label="Folders">
-        <h2>
-          <button
-            type="button"
-            :aria-expanded="!appearance.foldersFolded"
-            @click="appearance.foldersFolded = !appearance.foldersFolded"
+      <SpineSection v-model:folded="appearance.foldersFolded" title="Folders" class="spine-quiet">
+        <li v-for="place in calm" :key="place.name">
+          <RouterLink
+            :to="`/in/${place.name}`"
+            :class="{ here: route.params.place === place.name, over: over === place.name }"
+            :title="`${place.title}, ${place.total} messages`"
+            :data-place="place.name"
+            @dragover.prevent="over = takes(place.name) ? place.name : ''"
+            @dragleave="over = ''"
+            @drop.prevent="dropped(place.name)"
+            ><bdi>{{ place.title }}</bdi
+            ><span v-if="place.total" class="spine-count">{{
+              place.total.toLocaleString()
+            }}</span></RouterLink
           >
-            Folders
-          </button>
-        </h2>
-        <ul v-if="!appearance.foldersFolded" class="spine-quiet">
-          <li v-for="place in calm" :key="place.name">
-            <RouterLink
-              :to="`/in/${place.name}`"
-              :class="{ here: route.params.place === place.name, over: over === place.name }"
-              :title="`${place.title}, ${place.total} messages`"
-              :data-place="place.name"
-              @dragover.prevent="over = takes(place.name) ? place.name : ''"
-              @dragleave="over = ''"
-              @drop.prevent="dropped(place.name)"
-              ><bdi>{{ place.title }}</bdi
-              ><span v-if="place.total" class="spine-count">{{
-                place.total.toLocaleString()
-              }}</span></RouterLink
-            >
-          </li>
-        </ul>
-      </section>
-      <section class="spine-section" aria-label="Searches and queues">
-        <h2>
-          <button
-            type="button"
-            :aria-expanded="!appearance.searchesFolded"
-            @click="appearance.searchesFolded = !appearance.searchesFolded"
+        </li>
+      </SpineSection>
+      <SpineSection
+        v-model:folded="appearance.searchesFolded"
+        title="Searches"
+        label="Searches and queues"
+        class="spine-quiet"
+      >
+        <li v-for="one in queues" :key="`queue ${one.id}`">
+          <RouterLink :to="`/queues/${one.id}`" :class="{ here: route.path === `/queues/${one.id}` }"
+            ><bdi>{{ one.name }}</bdi
+            ><span class="spine-count">queue</span></RouterLink
           >
-            Searches
-          </button>
-        </h2>
-        <ul v-if="!appearance.searchesFolded" class="spine-quiet">
-          <li v-for="one in queues" :key="`queue ${one.id}`">
-            <RouterLink :to="`/queues/${one.id}`" :class="{ here: route.path === `/queues/${one.id}` }"
-              ><bdi>{{ one.name }}</bdi
-              ><span class="spine-count">queue</span></RouterLink
-            >
-          </li>
-          <li v-for="one in saved" :key="one.id">
-            <RouterLink
-              :to="{ name: 'search', query: { line: one.line } }"
-              :class="{ here: route.name === 'search' && route.query.line === one.line }"
-              :title="one.line"
-              ><bdi>{{ one.name }}</bdi></RouterLink
-            >
-          </li>
-          <li>
-            <RouterLink to="/queues" :class="{ here: route.path === '/queues' }"
-              ><bdi>Queues</bdi></RouterLink
-            >
-          </li>
-        </ul>
-      </section>
+        </li>
+        <li v-for="one in saved" :key="one.id">
+          <RouterLink
+            :to="{ name: 'search', query: { line: one.line } }"
+            :class="{ here: route.name === 'search' && route.query.line === one.line }"
+            :title="one.line"
+            ><bdi>{{ one.name }}</bdi></RouterLink
+          >
+        </li>
+        <li>
+          <RouterLink to="/queues" :class="{ here: route.path === '/queues' }"><bdi>Queues</bdi></RouterLink>
+        </li>
+      </SpineSection>
       <SpineTags />
     </div>
     <div class="spine-foot">

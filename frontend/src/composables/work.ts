@@ -147,16 +147,17 @@ export function useWork({ walk, openId, place, show, all }: Worked) {
     say(`${found.messages.length}${rest ? ` of ${found.total}` : ''} selected.`)
   }
 
-  /** Moves on as the owner likes after messages left the list. */
-  function goOn(gone: readonly number[]): void {
+  /** Moves on as the owner likes after messages left the list; what is then open, 0 if nothing. */
+  function goOn(gone: readonly number[]): number {
     clear()
-    if (!gone.includes(openId.value)) return
+    if (!gone.includes(openId.value)) return openId.value
     const ids = new Set(gone)
     const first = walk.value.findIndex((one) => ids.has(one.id))
     const left = walk.value.filter((one) => !ids.has(one.id))
     const next = appearance.value.after === 'list' ? undefined : left[afterwards(first, left.length)]
     if (!next) whole.value = false
     show(next?.id)
+    return next?.id ?? 0
   }
 
   function afterwards(first: number, left: number): number {
@@ -168,9 +169,11 @@ export function useWork({ walk, openId, place, show, all }: Worked) {
   async function leave(what: Chosen, work: (what: Chosen) => Promise<unknown>): Promise<void> {
     if (!what.ids.length) return
     const [was, selected] = [openId.value, new Set(picked.value)]
-    goOn(what.ids)
-    const next = openId.value
-    if ((await work(what)) !== false || openId.value !== next || picked.value.size) return
+    const next = goOn(what.ids)
+    const done = await work(what)
+    // Going on is a navigation, which may not have ended: until then what was open still is.
+    const elsewhere = ![was, next].includes(openId.value) || picked.value.size > 0
+    if (done !== false || elsewhere) return
     if (was) show(was)
     picked.value = selected
   }

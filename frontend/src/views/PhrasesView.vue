@@ -1,18 +1,14 @@
 <script setup lang="ts">
-import { ref } from 'vue'
+import PartPage from '../components/PartPage.vue'
 import PhraseSettings from '../components/PhraseSettings.vue'
-
-const said = ref('')
 </script>
 
 <template>
-  <div class="page">
-    <header class="page-head">
-      <h1>Phrases</h1>
-      <p role="status">{{ said || 'Text you write often, put in by its short name.' }}</p>
-    </header>
-    <div class="settings-columns">
-      <PhraseSettings @said="(text) => (said = text)" />
-    </div>
-  </div>
+  <PartPage
+    v-slot="{ say }"
+    title="Phrases"
+    about="Text you write often. Type its short name and Tab while you write."
+  >
+    <PhraseSettings @said="say" />
+  </PartPage>
 </template>

@@ -1,18 +1,14 @@
 <script setup lang="ts">
-import { ref } from 'vue'
+import PartPage from '../components/PartPage.vue'
 import RoutineSettings from '../components/RoutineSettings.vue'
-
-const said = ref('')
 </script>
 
 <template>
-  <div class="page">
-    <header class="page-head">
-      <h1>Routines</h1>
-      <p role="status">{{ said || 'What you do with mail in a row, done by one key as one step.' }}</p>
-    </header>
-    <div class="settings-columns">
-      <RoutineSettings @said="(text) => (said = text)" />
-    </div>
-  </div>
+  <PartPage
+    v-slot="{ say }"
+    title="Routines"
+    about="What you do with mail in a row, done by one key and undone as one step."
+  >
+    <RoutineSettings @said="say" />
+  </PartPage>
 </template>
