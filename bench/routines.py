@@ -16,7 +16,7 @@ from pathlib import Path
 
 from bench.api import fill
 from bench.copies import copied
-from hieranome.app import tagging
+from hieranome.app import shaping_tags
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.routines import keeping, running
 from hieranome.app.teaching.correct import MAX_AT_ONCE
@@ -32,7 +32,7 @@ ME = "maren@hieranome.example"
 
 def ten(room: Mailroom) -> list[tuple[str, tuple[Action, ...]]]:
     """Routines of ten things: with a lesson for a bucket, and with replies."""
-    tags = [str(tagging.make(room, f"of the routine {n}").id) for n in range(6)]
+    tags = [str(shaping_tags.make(room, f"of the routine {n}").id) for n in range(6)]
     phrase = str(phrasing.keep(room, "ack", "Dear {first name|all},\n\nthank you for “{subject}”.").id)
     tagged = tuple(Action("tag", one) for one in tags)
     marks = (Action("due", "in 3 days"), Action("read"))

@@ -20,7 +20,7 @@ from functools import partial
 from pathlib import Path
 
 from bench.api import Server, fill
-from hieranome.app import tagging, trays
+from hieranome.app import shaping_tags, tagging, trays
 from hieranome.app.arrival.arrive import receive
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.rules import keeping, previewing, running
@@ -70,7 +70,7 @@ def previews(room: Mailroom) -> None:
 def arriving(room: Mailroom) -> None:
     """A message's arrival without rules and with two hundred, in turns of ten."""
     rng = random.Random(3)
-    tag = tagging.make(room, "Bench").id
+    tag = shaping_tags.make(room, "Bench").id
     kept = [
         keeping.put(
             room,
@@ -98,7 +98,7 @@ def arriving(room: Mailroom) -> None:
 
 def running_here(room: Mailroom) -> None:
     """A rule run on everything, and undone."""
-    tag = tagging.make(room, "All of it").id
+    tag = shaping_tags.make(room, "All of it").id
     kept = keeping.put(room, rule("larger:1B", Action("archive"), Action("tag", str(tag)))).rule
     steps: list[int] = []
     took = timed(lambda: steps.append(running.run_here(room, kept.id)))
@@ -114,14 +114,14 @@ def merging(room: Mailroom) -> None:
     numbers = [row[0] for row in room.reader().execute(query)]
     above = 0
     for n in range(40):
-        above = tagging.make(room, f"Below {n}", parent=above).id
-    one, other = tagging.make(room, "One").id, tagging.make(room, "Other").id
+        above = shaping_tags.make(room, f"Below {n}", parent=above).id
+    one, other = shaping_tags.make(room, "One").id, shaping_tags.make(room, "Other").id
     tagging.put_on(room, numbers[:5000], one)
     tagging.put_on(room, numbers[2500:], other)
     every = "SELECT message, tag FROM tagged ORDER BY message, tag"
     before = [tuple(row) for row in room.reader().execute(every)]
     steps: list[int] = []
-    took = timed(lambda: steps.append(tagging.merge(room, one, other).id))
+    took = timed(lambda: steps.append(shaping_tags.merge(room, one, other).id))
     back = timed(lambda: undo(room, steps[0]))
     same = before == [tuple(row) for row in room.reader().execute(every)]
     print(f"  two tags of 5,000 merged in {took:.0f} ms, undone in {back:.0f} ms, {'' if same else 'NOT '}as before")

@@ -43,6 +43,17 @@ CREATE TABLE answers (
     message_id TEXT PRIMARY KEY
 ) STRICT, WITHOUT ROWID;
 
+-- What a step did with things the owner arranges: what each was before and behind it, as JSON.
+CREATE TABLE arranged (
+    step INTEGER NOT NULL REFERENCES steps (id) ON DELETE CASCADE,
+    thing TEXT NOT NULL,
+    key TEXT NOT NULL,
+    before TEXT NOT NULL,
+    behind TEXT NOT NULL,
+    PRIMARY KEY (step, thing, key)
+) STRICT, WITHOUT ROWID;
+CREATE INDEX arranged_by_thing ON arranged (thing, key);
+
 -- Files of drafts.
 CREATE TABLE "attachments" (
     id INTEGER PRIMARY KEY,

@@ -9,13 +9,16 @@ from collections.abc import Iterator
 from functools import cache
 from pathlib import Path
 
+from hieranome.core.arranged import THINGS
+
 ROOT = Path(__file__).parent.parent
 PACKAGE = ROOT / "hieranome"
 LONG_MODULE, LONG_FUNCTION = 300, 50
 FLOORS = (
     "access room",
     "emptying filing lines reading record rows searching",
-    "following lists pictures renewing second_look tagging trial",
+    "following lists pictures renewing second_look shaping_tags trial",
+    "tagging",
     "teaching topics trays writing",
     "bulk owner_settings queues rules",
     "away exporting routines said viewing",
@@ -144,7 +147,7 @@ class TreeTest(unittest.TestCase):
 
     def test_what_is_told_is_listed_for_the_page(self) -> None:
         """Every kind of event the server publishes stands in the page's list, and no other does."""
-        told = {"hello", "reset"}
+        told = {"hello", "reset", *(facets.event for facets in THINGS.values())}
         for tree in sources().values():
             for call in calls(tree, "tell", "publish"):
                 first = call.args[0] if call.args else None

@@ -9,6 +9,7 @@ import { asking, useKeyboard, useVerbs } from './composables/actions'
 import { useAttempt } from './composables/attempt'
 import { TO_GO } from './pages'
 import { routineOf } from './lib/routines'
+import { useArranged } from './composables/arranged'
 import { useEvents } from './composables/events'
 import { useEntry } from './composables/entry'
 import { useDrafts } from './composables/drafts'
@@ -18,6 +19,7 @@ import { useTeaching } from './composables/teaching'
 import { client, unwrap, type Routines } from './api/client'
 import SignIn from './components/SignIn.vue'
 import FailureNotice from './components/FailureNotice.vue'
+import ArrangedNotice from './components/ArrangedNotice.vue'
 import PageTabs from './components/PageTabs.vue'
 import OutboxNotice from './components/OutboxNotice.vue'
 import TroubleNotice from './components/TroubleNotice.vue'
@@ -35,6 +37,7 @@ const { begin } = useDrafts()
 
 useTheme()
 useEvents(inside)
+useArranged(inside)
 useKeyboard((key) => routineOf(key, known(), chosenKeys.value)?.id)
 useVerbs({
   help: () => (help.value = true),
@@ -88,6 +91,7 @@ async function makeFolder(title: string): Promise<void> {
           <FailureNotice />
           <TroubleNotice />
           <OutboxNotice />
+          <ArrangedNotice />
         </div>
       </main>
     </div>

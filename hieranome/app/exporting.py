@@ -38,6 +38,7 @@ from hieranome.core.rules import check as check_rule
 from hieranome.mail.charsets import valid
 from hieranome.mail.mbox import quote, unquote
 from hieranome.store import (
+    arranged,
     away,
     editions,
     following,
@@ -168,6 +169,7 @@ def _check_bulk(db: sqlite3.Connection) -> None:
         Content.read(editions.get(db, one.id)[1])
     _REQUESTS.validate_python([asdict(one) for one in unsubscribed.every(db)])
     tags.check(db)
+    arranged.check(db)
     topics.check(db)
     following.check(db)
     for rule in rules.every(db):

@@ -2,14 +2,30 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+import json
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from typing import Any
 
+from hieranome.app.room.arranged import arranging
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.teaching import looking, vouching
 from hieranome.app.writing import drafts
+from hieranome.core.arranged import Thing
+from hieranome.core.errors import CallerError
 from hieranome.store import settings, vouched
 from hieranome.store.vouched import Checker as Checker
+
+MAX_LOOK = 20_000
+"""Bytes of what a page may say of its appearance, or of its keys."""
+
+
+@dataclass(frozen=True, slots=True)
+class Look:
+    """How the page looks and which keys it has, as it says it; None where nothing was changed."""
+
+    appearance: dict[str, Any] | None
+    keys: dict[str, Any] | None
 
 
 @dataclass(frozen=True, slots=True)
@@ -65,3 +81,27 @@ def change(
             looking.set_teaches(room, looked_past_teaches)
         if drafts_on_server is not None:
             drafts.keep_on_server(room, drafts_on_server)
+
+
+def look(room: Mailroom) -> Look:
+    """How the page looks, and its keys."""
+    db = room.reader()
+    return Look(settings.value(db, settings.APPEARANCE, None), settings.value(db, settings.KEYS, None))
+
+
+def arrange_look(
+    room: Mailroom, appearance: Mapping[str, Any] | None = None, keys: Mapping[str, Any] | None = None
+) -> Look:
+    """Keep how the page looks, or its keys; what is None stays. Each is a step. Raises :class:`CallerError` for what is
+    more than a page has to say."""
+    for wanted, thing, key, title in (
+        (appearance, Thing.APPEARANCE, settings.APPEARANCE, "Appearance changed"),
+        (keys, Thing.KEYS, settings.KEYS, "Keys changed"),
+    ):
+        if wanted is None:
+            continue
+        if len(json.dumps(wanted)) > MAX_LOOK:
+            raise CallerError(f"That is more than {MAX_LOOK:,} bytes, which no page has to say. Nothing was changed.")
+        with arranging(room, thing, title, [key]) as it:
+            settings.put(it.db, key, wanted)
+    return look(room)

@@ -6,7 +6,9 @@ import re
 from collections.abc import Callable
 from dataclasses import dataclass
 
+from hieranome.app.room.arranged import arranging
 from hieranome.app.room.mailroom import Mailroom
+from hieranome.core.arranged import Thing
 from hieranome.core.errors import CallerError
 from hieranome.core.files import KINDS
 from hieranome.core.operators import ANY_FILE, BY_NAME, OPERATORS
@@ -169,14 +171,16 @@ def save(room: Mailroom, name: str, line: str) -> searches.Saved:
     if not line.strip():
         raise CallerError("There is nothing to save: write a search first.")
     understand(room, line)
-    with room.change() as db:
-        kept = searches.save(db, clean, line.strip(), room.clock())
-    room.tell("searches")
+    with room.change():
+        there = next((one.id for one in saved(room) if one.name == clean), 0)
+        with arranging(room, Thing.SEARCH, f"Search “{clean}” {'changed' if there else 'saved'}", [there]) as it:
+            kept = searches.save(it.db, clean, line.strip(), room.clock())
+            it.made += [] if there else [kept.id]
     return kept
 
 
 def forget(room: Mailroom, number: int) -> None:
     """Keep a search no longer."""
-    with room.change() as db:
-        searches.remove(db, number)
-    room.tell("searches")
+    name = next((one.name for one in saved(room) if one.id == number), "")
+    with arranging(room, Thing.SEARCH, f"Search “{name}” removed", [number]) as it:
+        searches.remove(it.db, number)

@@ -7,8 +7,10 @@ from collections.abc import Sequence
 from dataclasses import asdict, dataclass, replace
 
 from hieranome.app.following.due import heads
+from hieranome.app.room.arranged import arranging
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.searching import understand
+from hieranome.core.arranged import Thing
 from hieranome.core.buckets import DESK
 from hieranome.core.errors import CallerError, HieranomeError
 from hieranome.core.features import feature
@@ -55,10 +57,14 @@ def put(room: Mailroom, trays: Sequence[Tray]) -> list[Tray]:
                 understand(room, one.line)
             except HieranomeError as exc:
                 raise CallerError(f"“{one.name}”: {exc}") from exc
-    with room.change() as db:
-        settings.put(db, settings.TRAYS, [asdict(one) for one in clean])
-        room.tell("trays")
+    with arranging(room, Thing.TRAYS, "Trays arranged" if clean else "The Desk made one list", [settings.TRAYS]) as it:
+        settings.put(it.db, settings.TRAYS, [asdict(one) for one in clean])
     return clean
+
+
+def as_they_came(room: Mailroom) -> list[Tray]:
+    """Bring the trays back to those that ship."""
+    return put(room, SHIPPED)
 
 
 def show(room: Mailroom, since: int, whole: Sequence[int] = ()) -> tuple[list[Shown], int]:

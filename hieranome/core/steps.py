@@ -35,6 +35,7 @@ class StepKind(StrEnum):
     REMOVED = "removed"
     DISCARDED = "discarded"
     ENDED = "ended"
+    ARRANGED = "arranged"
     UNREADABLE = "unreadable"
 
 
@@ -77,6 +78,7 @@ STEPS: dict[StepKind, Facets] = {
     StepKind.REMOVED: Facets("out of the Trash", undoable=False, by_itself=True),
     StepKind.DISCARDED: Facets("discarded"),
     StepKind.ENDED: Facets("no longer always"),
+    StepKind.ARRANGED: Facets("arranged"),
     StepKind.UNREADABLE: Facets(
         "kept whole", "It could not be read and was kept whole", undoable=False, by_itself=True
     ),

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from hieranome.app import arranging, searching, tagging, trays
+from hieranome.app import arranging, searching, shaping_tags, tagging, trays
 from hieranome.app.away import keeping as away
 from hieranome.app.following import due, parking
 from hieranome.app.queues import keeping as queueing
@@ -58,7 +58,7 @@ def keep_tags(room: Mailroom) -> None:
     parents = {one.name: one.id for one in tags.every(room.reader())}
     for name, parent, line in TAGS:
         if name not in parents:
-            parents[name] = tagging.make(room, name, parent=parents.get(parent, 0)).id
+            parents[name] = shaping_tags.make(room, name, parent=parents.get(parent, 0)).id
         found = searching.matching(room, line, 400) if line else []
         if found:
             tagging.put_on(room, found, parents[name])

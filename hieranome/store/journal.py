@@ -73,6 +73,11 @@ def begin(db: sqlite3.Connection, at: int, kind: StepKind, title: str, actor: Ac
     return number
 
 
+def forget(db: sqlite3.Connection, step: int) -> None:
+    """Take out a line of which nothing came."""
+    db.execute("DELETE FROM steps WHERE id = ?", (step,))
+
+
 def actor_of(db: sqlite3.Connection, step: int) -> Actor:
     """Who did a step that exists."""
     return Actor(db.execute("SELECT actor FROM steps WHERE id = ?", (step,)).fetchone()[0])

@@ -5,7 +5,9 @@ from __future__ import annotations
 import sqlite3
 from dataclasses import dataclass
 
+from hieranome.core.arranged import Thing
 from hieranome.core.errors import NotFound
+from hieranome.store import arranged
 from hieranome.store.drafts import DraftAttachment
 
 
@@ -46,8 +48,8 @@ def put(db: sqlite3.Connection, number: int, short: str, text: str, at: int) -> 
     if number:
         db.execute("UPDATE phrases SET short = ?, text = ?, changed_at = ? WHERE id = ?", (short, text, at, number))
         return number
-    made = db.execute("INSERT INTO phrases (short, text, changed_at) VALUES (?, ?, ?)", (short, text, at)).lastrowid
-    assert made is not None
+    made = arranged.next_id(db, Thing.PHRASE)
+    db.execute("INSERT INTO phrases (id, short, text, changed_at) VALUES (?, ?, ?, ?)", (made, short, text, at))
     return made
 
 

@@ -6,8 +6,10 @@ import json
 import sqlite3
 from collections.abc import Sequence
 
+from hieranome.core.arranged import Thing
 from hieranome.core.errors import NotFound
 from hieranome.core.queues import Queue, State
+from hieranome.store import arranged
 
 
 def every(db: sqlite3.Connection) -> list[Queue]:
@@ -35,10 +37,8 @@ def put(db: sqlite3.Connection, queue: Queue) -> int:
                    (queue.name, queue.of, queue.target, number))  # fmt: skip
         db.execute("DELETE FROM queue_states WHERE queue = ?", (number,))
     else:
-        made = db.execute("INSERT INTO queues (name, of, target) VALUES (?, ?, ?)",
-                          (queue.name, queue.of, queue.target)).lastrowid  # fmt: skip
-        assert made is not None
-        number = made
+        number = arranged.next_id(db, Thing.QUEUE)
+        db.execute("INSERT INTO queues VALUES (?, ?, ?, ?)", (number, queue.name, queue.of, queue.target))
     db.executemany(
         "INSERT INTO queue_states VALUES (?, ?, ?, ?)",
         [(number, at, one.name, one.tag or None) for at, one in enumerate(queue.states)],

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import sqlite3
 
+from hieranome.core.arranged import Thing
 from hieranome.core.errors import NotFound
 from hieranome.core.routines import Routine
+from hieranome.store import arranged
 from hieranome.store.doings import packed, unpacked
 
 _COLUMNS = "id, name, key, actions"
@@ -38,8 +40,8 @@ def put(db: sqlite3.Connection, routine: Routine, at: int) -> int:
         db.execute("UPDATE routines SET name = ?, key = ?, actions = ?, changed_at = ? WHERE id = ?",
                    (*values, routine.id))  # fmt: skip
         return routine.id
-    made = db.execute("INSERT INTO routines (name, key, actions, changed_at) VALUES (?, ?, ?, ?)", values).lastrowid
-    assert made is not None
+    made = arranged.next_id(db, Thing.ROUTINE)
+    db.execute("INSERT INTO routines (id, name, key, actions, changed_at) VALUES (?, ?, ?, ?, ?)", (made, *values))
     return made
 
 

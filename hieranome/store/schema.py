@@ -16,6 +16,7 @@ WHY = {
     "accounts": "Mailboxes on servers: how they are reached, and how far they are read.",
     "addresses": "What the owner said of an address of theirs: what it is for, whom it was given to.",
     "answers": "Ids of mail that an answer of the owner's was seen to, before that mail itself came.",
+    "arranged": "What a step did with things the owner arranges: what each was before and behind it, as JSON.",
     "attachments": "Files of drafts.",
     "away_told": "Who got an away notice, when, from which circle; or why nobody got one.",
     "checkers": "Servers whose results stand in mail, and in how much of it: offered to be believed.",

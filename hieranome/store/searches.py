@@ -5,8 +5,10 @@ from __future__ import annotations
 import sqlite3
 from dataclasses import dataclass
 
+from hieranome.core.arranged import Thing
 from hieranome.core.conditions import Words
 from hieranome.core.errors import NotFound
+from hieranome.store import arranged
 from hieranome.store.search import expression
 
 
@@ -27,9 +29,9 @@ def every(db: sqlite3.Connection) -> list[Saved]:
 def save(db: sqlite3.Connection, name: str, line: str, at: int) -> Saved:
     """Keep a line under a name; the name's older line gives way."""
     db.execute(
-        "INSERT INTO searches (name, line, at) VALUES (?, ?, ?)"
+        "INSERT INTO searches (id, name, line, at) VALUES (?, ?, ?, ?)"
         " ON CONFLICT (name) DO UPDATE SET line = excluded.line, at = excluded.at",
-        (name, line, at),
+        (arranged.next_id(db, Thing.SEARCH), name, line, at),
     )
     return Saved(*db.execute("SELECT id, name, line FROM searches WHERE name = ?", (name,)).fetchone())
 

@@ -32,6 +32,10 @@ ANSWER_RETURNS = "answer_returns"
 AWAY = "away"
 """The away notice (:class:`hieranome.core.away.Away`)."""
 DRAFTS_ON_SERVER = "drafts_on_server"
+APPEARANCE = "appearance"
+"""What the owner likes to see, as the page says it."""
+KEYS = "keys"
+"""The keys the owner chose, as the page says them."""
 
 
 def value(db: sqlite3.Connection, key: str, default: Any) -> Any:

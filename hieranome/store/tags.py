@@ -46,11 +46,6 @@ def add(db: sqlite3.Connection, name: str, tone: int, parent: int, keyword: str)
     return number
 
 
-def show(db: sqlite3.Connection, number: int, tone: int, shown: bool) -> None:
-    """Change how a tag looks, which is no step."""
-    db.execute("UPDATE tags SET tone = ?, shown = ? WHERE id = ?", (tone, shown, number))
-
-
 def state(db: sqlite3.Connection, number: int) -> dict[str, Any]:
     """What steps change of a tag, as it is now."""
     row = db.execute(f"SELECT {', '.join(_STATE)} FROM tags WHERE id = ?", (number,)).fetchone()

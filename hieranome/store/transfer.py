@@ -12,7 +12,8 @@ TABLES = (
     "left_out", "unsubscribed", "addresses", "tags", "tagged", "tagging", "retagged",
     "rules", "rule_hits", "no_edition", "forwarded", "left_standing", "topics", "topic_answers", "topic_found",
     "following", "followed", "said_times", "phrases", "phrase_files", "phrase_uses", "routines", "away_told",
-    "queues", "queue_states", "ended",
+    "queues", "queue_states", "ended", "arranged",
+    "drafts", "attachments", "discarded", "laid",
 )  # fmt: skip
 """What is taken along, in the order it is read in again."""
 
@@ -21,9 +22,23 @@ LATER = (
     "tagging", "retagged", "rules", "rule_hits", "no_edition", "forwarded", "left_standing",
     "topics", "topic_answers", "topic_found", "following", "followed", "said_times",
     "phrases", "phrase_files", "phrase_uses", "routines", "away_told",
-    "queues", "queue_states", "ended",
+    "queues", "queue_states", "ended", "arranged",
+    "drafts", "attachments", "discarded", "laid",
 )  # fmt: skip
 """What older exports do not have."""
+
+_WRITTEN = "state IN ('draft', 'waiting') AND automatic = 0"
+_OF_WRITTEN = f"draft IN (SELECT id FROM drafts WHERE {_WRITTEN})"
+ONLY = {"drafts": _WRITTEN, "attachments": _OF_WRITTEN, "discarded": _OF_WRITTEN, "laid": _OF_WRITTEN}
+"""Which rows of a table are taken along, where not all are: of what the owner writes, what has not gone."""
+AS = {
+    "drafts": {
+        "state": "draft", "due_at": 0, "timed": 0, "awaited": 0, "tries": 0, "error": "", "raw": None, "envelope": "",
+        "message_id": "", "filed": 0, "automatic": 0,
+    }
+}  # fmt: skip
+"""What the rows of a table say in an export and behind it, whatever they say here: what waited to be sent is a draft
+there, so that it is never sent twice."""
 
 NO_LONGER = {"messages": ("ask_value",)}
 """Columns by table that older exports have and this version does not."""
@@ -31,8 +46,9 @@ NO_LONGER = {"messages": ("ask_value",)}
 
 def rows(db: sqlite3.Connection, table: str) -> Iterator[dict[str, Any]]:
     """Every row of one of :data:`TABLES`."""
-    for row in db.execute(f"SELECT {', '.join(sorted(columns(db, table)))} FROM {table}"):
-        yield dict(row)
+    chosen = ONLY.get(table, "TRUE")
+    for row in db.execute(f"SELECT {', '.join(sorted(columns(db, table)))} FROM {table} WHERE {chosen}"):
+        yield dict(row) | AS.get(table, {})
 
 
 def places_with_mail(db: sqlite3.Connection) -> list[str]:
@@ -67,6 +83,7 @@ def columns(db: sqlite3.Connection, table: str) -> set[str]:
 def put(db: sqlite3.Connection, table: str, values: Mapping[str, Any]) -> None:
     """Store a row, whose keys are among :func:`columns`."""
     _check(table)
+    values = {**values, **AS.get(table, {})}
     names, marks = ", ".join(values), ", ".join("?" * len(values))
     db.execute(f"INSERT INTO {table} ({names}) VALUES ({marks})", list(values.values()))
 

@@ -25,11 +25,7 @@ from tests.support import OWNER, RoomCase, letter, offer
 
 OF_THE_MAILBOX = {"accounts", "folders", "copies", "copy_keywords", "identities", "scripts", "proposals", "proposed"}
 BEING_DONE = {
-    "drafts",
-    "discarded",
-    "attachments",
     "draft_copies",
-    "laid",
     "imports",
     "import_files",
     "import_skipped",

@@ -5,7 +5,7 @@ from __future__ import annotations
 import random
 from typing import Any
 
-from hieranome.app import arranging, searching, tagging, trays
+from hieranome.app import arranging, searching, shaping_tags, tagging, trays
 from hieranome.app.away import keeping as away_keeping
 from hieranome.app.bulk import planning
 from hieranome.app.rules import keeping
@@ -47,7 +47,7 @@ class RenamedTest(RulesCase):
     def test_sets_of_lines_after_renames(self) -> None:
         """Whatever stands on tags, buckets and folders finds what it found; undone, too."""
         rng = random.Random(5)
-        made = {name: tagging.make(self.room, name).id for name in NAMES}
+        made = {name: shaping_tags.make(self.room, name).id for name in NAMES}
         folder = arranging.add_folder(self.room, "Carnets (old)").name
         numbers = [self.take(letter(f"Carnet {n}", at=NOON + n)) for n in range(12)]
         for name in made:
@@ -62,7 +62,7 @@ class RenamedTest(RulesCase):
                 number = rng.choice(list(calls))
                 free = [one for one in (*NAMES, *OTHERS) if one not in calls.values()]
                 name, old = rng.choice(free), calls[number]
-                tagging.rename(self.room, number, name)
+                shaping_tags.rename(self.room, number, name)
                 self.assertEqual(self.found(), before)
                 if rng.random() < 0.3:
                     undo(self.room)
@@ -100,9 +100,9 @@ class RenamedTest(RulesCase):
 
     def test_a_merged_tag(self) -> None:
         """What asked for the one asks for the other."""
-        one, other = tagging.make(self.room, "Old").id, tagging.make(self.room, "New one").id
+        one, other = shaping_tags.make(self.room, "Old").id, shaping_tags.make(self.room, "New one").id
         number = self.take(letter("Carnet"))
         tagging.put_on(self.room, [number], one)
         searching.save(self.room, "Kept", "tag:old")
-        tagging.merge(self.room, one, other)
+        shaping_tags.merge(self.room, one, other)
         self.assertEqual(self.found()[0], [number])

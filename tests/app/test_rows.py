@@ -5,7 +5,7 @@ from __future__ import annotations
 import unittest
 from typing import Any
 
-from hieranome.app import tagging
+from hieranome.app import shaping_tags
 from hieranome.app.rules import keeping
 from hieranome.app.teaching.correct import correct
 from hieranome.core.rules import Action, Rule
@@ -19,7 +19,7 @@ class RowsTest(ApiCase):
     def setUp(self) -> None:
         super().setUp()
         self.room.clock = lambda: NOON + 100  # or the day it leaves the Drain moves on with each look
-        tag = tagging.make(self.room, "Strings").id
+        tag = shaping_tags.make(self.room, "Strings").id
         actions = (Action("tag", str(tag)), Action("due", "in 3 days"))
         keeping.put(self.room, Rule(0, "Strings", True, "arrives", 0, "came", False, "strings", "", actions))
         first = self.take(letter("Strings at half price", sender=SENDER, message_id="<one@birchbow.example>"))

@@ -2,7 +2,7 @@
 
 import random
 
-from hieranome.app import searching, tagging
+from hieranome.app import searching, shaping_tags, tagging
 from hieranome.app.exporting import export, restore
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.teaching.undoing import undo
@@ -81,30 +81,30 @@ class TaggingTest(RoomCase):
 
     def test_names_are_unique_whatever_their_case(self) -> None:
         """A second tag of a name, made or renamed, is refused and says so."""
-        tagging.make(self.room, "Straße")
-        other = tagging.make(self.room, "Freight")
+        shaping_tags.make(self.room, "Straße")
+        other = shaping_tags.make(self.room, "Freight")
         for attempt in (
-            lambda: tagging.make(self.room, "STRASSE"),
-            lambda: tagging.rename(self.room, other.id, "straße"),
+            lambda: shaping_tags.make(self.room, "STRASSE"),
+            lambda: shaping_tags.rename(self.room, other.id, "straße"),
         ):
             with self.assertRaisesRegex(Conflict, "already"):
                 attempt()
-        self.assertEqual(tagging.rename(self.room, other.id, "FREIGHT").name, "FREIGHT")
+        self.assertEqual(shaping_tags.rename(self.room, other.id, "FREIGHT").name, "FREIGHT")
 
     def test_a_tag_cannot_stand_below_itself(self) -> None:
         """Neither directly nor over others."""
-        a = tagging.make(self.room, "A")
-        b = tagging.make(self.room, "B", parent=a.id)
-        c = tagging.make(self.room, "C", parent=b.id)
+        a = shaping_tags.make(self.room, "A")
+        b = shaping_tags.make(self.room, "B", parent=a.id)
+        c = shaping_tags.make(self.room, "C", parent=b.id)
         for parent in (a.id, c.id):
             with self.assertRaisesRegex(CallerError, "its own parent"):
-                tagging.put_below(self.room, a.id, parent)
+                shaping_tags.put_below(self.room, a.id, parent)
         self.assertEqual(self.named(), ["A", "-B", "--C"])
 
     def test_a_search_finds_what_stands_below(self) -> None:
         """tag: finds the tag and all below it; an unknown one is named."""
-        tour = tagging.make(self.room, "Spring tour")
-        visas = tagging.make(self.room, "Visas", parent=tour.id)
+        tour = shaping_tags.make(self.room, "Spring tour")
+        visas = shaping_tags.make(self.room, "Visas", parent=tour.id)
         tagging.put_on(self.room, self.numbers[:1], tour.id)
         tagging.put_on(self.room, self.numbers[1:2], visas.id)
         self.assertEqual(searching.matching(self.room, 'tag:"spring tour"', 9), self.numbers[1::-1])
@@ -116,13 +116,13 @@ class TaggingTest(RoomCase):
 
     def test_a_merge_lets_children_follow_and_is_undone_exactly(self) -> None:
         """The one merged goes, its mail carries the other, what stood below it stands below the other."""
-        a = tagging.make(self.room, "A")
-        b = tagging.make(self.room, "B", parent=a.id)
-        tagging.make(self.room, "C", parent=a.id)
+        a = shaping_tags.make(self.room, "A")
+        b = shaping_tags.make(self.room, "B", parent=a.id)
+        shaping_tags.make(self.room, "C", parent=a.id)
         tagging.put_on(self.room, self.numbers[:3], a.id)
         tagging.put_on(self.room, self.numbers[2:], b.id)
         before = self.snapshot()
-        step = tagging.merge(self.room, a.id, b.id)
+        step = shaping_tags.merge(self.room, a.id, b.id)
         self.assertEqual(self.named(), ["B", "-C"])
         self.assertEqual(tags.carrying(self.room.reader(), b.id), self.numbers)
         undo(self.room, step.id)
@@ -130,10 +130,10 @@ class TaggingTest(RoomCase):
 
     def test_a_step_on_a_tag_changed_since_is_not_undone_halfway(self) -> None:
         """Renamed twice, the first cannot be undone before the second; nothing changes by trying."""
-        tag = tagging.make(self.room, "A")
-        tagging.rename(self.room, tag.id, "B")
+        tag = shaping_tags.make(self.room, "A")
+        shaping_tags.rename(self.room, tag.id, "B")
         first = journal.latest_standing(self.room.reader()).id
-        tagging.rename(self.room, tag.id, "C")
+        shaping_tags.rename(self.room, tag.id, "C")
         before = self.snapshot()
         with self.assertRaisesRegex(Conflict, "changed again"):
             undo(self.room, first)
@@ -144,21 +144,21 @@ class TaggingTest(RoomCase):
 
     def test_a_name_taken_meanwhile_is_told_when_undoing(self) -> None:
         """A deleted tag cannot come back beside another of its name."""
-        step = tagging.delete(self.room, tagging.make(self.room, "A").id)
-        tagging.make(self.room, "a")
+        step = shaping_tags.delete(self.room, shaping_tags.make(self.room, "A").id)
+        shaping_tags.make(self.room, "a")
         with self.assertRaisesRegex(Conflict, "Another tag"):
             undo(self.room, step.id)
         self.assertEqual(self.named(), ["a"])
 
     def test_forty_nested_and_a_merge_of_two_with_many(self) -> None:
         """Forty tags below one another; two with all mail each merged in the middle; undone exactly."""
-        chain = [tagging.make(self.room, "Level 0")]
+        chain = [shaping_tags.make(self.room, "Level 0")]
         for depth in range(1, 40):
-            chain.append(tagging.make(self.room, f"Level {depth}", parent=chain[-1].id))
+            chain.append(shaping_tags.make(self.room, f"Level {depth}", parent=chain[-1].id))
         for tag in (chain[10], chain[20]):
             tagging.put_on(self.room, self.numbers, tag.id)
         before = self.snapshot()
-        step = tagging.merge(self.room, chain[10].id, chain[20].id)
+        step = shaping_tags.merge(self.room, chain[10].id, chain[20].id)
         self.assertEqual(len(self.named()), 39)
         undo(self.room, step.id)
         self.assertEqual(self.snapshot(), before)
@@ -172,17 +172,17 @@ class TaggingTest(RoomCase):
         if what == 0:
             tagging.put_on(self.room, few, f"Tag {rng.randint(0, 9)}", away=rng.random() < 0.3)
         elif what == 1:
-            tagging.make(self.room, f"Made {turn}", parent=one)
+            shaping_tags.make(self.room, f"Made {turn}", parent=one)
         elif what == 2:
             tagging.take_off(self.room, few, one)
         elif what == 3:
-            tagging.rename(self.room, one, f"Called {turn}")
+            shaping_tags.rename(self.room, one, f"Called {turn}")
         elif what == 4:
-            tagging.put_below(self.room, one, two)
+            shaping_tags.put_below(self.room, one, two)
         elif what == 5:
-            tagging.merge(self.room, one, two)
+            shaping_tags.merge(self.room, one, two)
         else:
-            tagging.delete(self.room, one)
+            shaping_tags.delete(self.room, one)
 
     def test_random_steps_undone_in_turn_leave_every_state_as_it_was(self) -> None:
         """Whatever is done with tags, undoing goes back through the very same states."""
@@ -203,8 +203,8 @@ class TaggingTest(RoomCase):
 
     def test_tags_are_part_of_an_export(self) -> None:
         """Out and in again: tags, who carries them, and steps that can still be undone."""
-        tour = tagging.make(self.room, "Été 2027")
-        tagging.make(self.room, "Visas", parent=tour.id)
+        tour = shaping_tags.make(self.room, "Été 2027")
+        shaping_tags.make(self.room, "Visas", parent=tour.id)
         tagging.put_on(self.room, self.numbers[:2], tour.id)
         kept = self.snapshot()
         export(self.room, self.folder / "all.zip")

@@ -6,7 +6,7 @@ from dataclasses import replace
 from typing import Any
 from unittest import mock
 
-from hieranome.app import second_look, tagging, viewing
+from hieranome.app import second_look, shaping_tags, tagging, viewing
 from hieranome.app.rules.running import Runner
 from hieranome.app.teaching import vouching
 from hieranome.app.teaching.correct import correct
@@ -107,7 +107,7 @@ class DescribingTest(TopicCase):
 
     def test_a_tag_that_is_there_learns_from_what_it_is_on(self) -> None:
         """Without a word: its messages are the answers, and taking it off one is an answer too."""
-        tag = tagging.make(self.room, "Counter")
+        tag = shaping_tags.make(self.room, "Counter")
         tagging.put_on(self.room, self.visas[:4], tag.id)
         kept = answering.describe(self.room, "", tag=tag.id)
         self.assertEqual(tell(self.room, kept.id).belongs, 4)
@@ -208,7 +208,7 @@ class ArrivingTest(TopicCase):
         self.room.costs = replace(self.room.costs, asking=1_000.0)
         second_look.release_learned(self.room)
         asked = self.ask(kept, 2)
-        tagging.delete(self.room, kept.tag)
+        shaping_tags.delete(self.room, kept.tag)
         self.assertEqual(topics.questions(self.room.reader()), {})
         self.assertEqual(second_look.release_learned(self.room), 2)
         self.assertNotIn("undecided", [self.row(number).place for number in asked])
@@ -313,7 +313,7 @@ class FindingTest(TopicCase):
         kept = self.teach()
         self.reopen()
         self.assertIn(self.take(visa(50)), self.carrying(kept))
-        tagging.delete(self.room, kept.tag)
+        shaping_tags.delete(self.room, kept.tag)
         self.assertEqual(topics.every(self.room.reader()), [])
         self.take(visa(51))
         undo(self.room)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import random
 from dataclasses import replace
 
-from hieranome.app import searching, tagging, trays
+from hieranome.app import searching, shaping_tags, tagging, trays
 from hieranome.core.errors import CallerError
 from hieranome.core.trays import MOST, SHIPPED, Standing, Tray, is_dealt_with, parted
 from tests.support import NOON, RoomCase, letter
@@ -54,7 +54,7 @@ class TraysTest(RoomCase):
 
     def test_each_kind_takes_its_mail_and_the_first_has_it(self) -> None:
         """A question that waits, colleagues, a line, a tag; the first tray that takes a message keeps it."""
-        tag = tagging.make(self.room, "Urgent").id
+        tag = shaping_tags.make(self.room, "Urgent").id
         tagging.put_on(self.room, [self.numbers[0], self.numbers[8]], tag)
         trays.put(
             self.room,
@@ -101,10 +101,10 @@ class TraysTest(RoomCase):
 
     def test_a_line_that_breaks_later_takes_nothing_and_says_so(self) -> None:
         """A tag that is deleted: its tray tells why, and its mail stands in the rest."""
-        tag = tagging.make(self.room, "Urgent").id
+        tag = shaping_tags.make(self.room, "Urgent").id
         tagging.put_on(self.room, self.numbers[:1], tag)
         trays.put(self.room, [Tray("line", "Urgent", line="tag:urgent"), SHIPPED[2]])
-        tagging.delete(self.room, tag)
+        shaping_tags.delete(self.room, tag)
         urgent, rest = trays.show(self.room, 0)[0]
         self.assertRegex(urgent.problem, "no tag")
         self.assertEqual((urgent.total, rest.total), (0, 12))

@@ -39,6 +39,7 @@ ASKED_AT_ONCE = {
 WHERE: dict[str, tuple[str, str]] = {
     # path: the view that asks for it, and what is pressed there
     "/api/about": ("/settings", ""),
+    "/api/appearance": ("/in/desk", ""),
     "/api/addresses": ("/addresses", ""),
     "/api/delivery": ("/in/desk", ""),
     "/api/drafts": ("/outgoing", ""),

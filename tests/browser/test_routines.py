@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from hieranome.app import tagging
+from hieranome.app import shaping_tags
 from hieranome.app.arrival.arrive import receive
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.routines import keeping
@@ -35,7 +35,7 @@ class RoutinesTest(WorkCase):
             drafts.put_identity(db, drafts.Identity(OWNER, account, "Maren", ""))
             db.execute("UPDATE messages SET place = 'desk', decided_by = 'model'")
             db.execute("UPDATE messages SET decided_by = 'own' WHERE subject = 'Rider 0'")
-        tagging.make(room, "Riders")
+        shaping_tags.make(room, "Riders")
         phrasing.keep(room, "ack", "Dear {first name|all}, thank you.")
         return Service.of(room, open_to_all=True)
 

@@ -72,6 +72,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/appearance": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Appearance
+         * @description How the page looks, and its keys.
+         */
+        get: operations["get_appearance"];
+        /**
+         * Put Appearance
+         * @description Keep how the page looks, or its keys; each is a step that can be undone.
+         */
+        put: operations["put_appearance"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/archive": {
         parameters: {
             query?: never;
@@ -3442,7 +3466,11 @@ export interface paths {
          */
         put: operations["arrange_trays"];
         post?: never;
-        delete?: never;
+        /**
+         * Reset Trays
+         * @description Bring the trays back to those that ship.
+         */
+        delete: operations["reset_trays"];
         options?: never;
         head?: never;
         patch?: never;
@@ -5086,6 +5114,7 @@ export interface components {
             /** Steps */
             steps: components["schemas"]["StepOut"][];
         };
+        JsonValue: unknown;
         /**
          * KeepersOut
          * @description Where a secret can be kept on this machine.
@@ -5318,6 +5347,34 @@ export interface components {
             name: string;
             /** Role */
             role: string;
+        };
+        /**
+         * LookIn
+         * @description How the page looks and which keys it has from now on; what is left out stays as it is.
+         */
+        LookIn: {
+            /** Appearance */
+            appearance?: {
+                [key: string]: components["schemas"]["JsonValue"];
+            } | null;
+            /** Keys */
+            keys?: {
+                [key: string]: components["schemas"]["JsonValue"];
+            } | null;
+        };
+        /**
+         * LookOut
+         * @description How the page looks and which keys it has, as it says it; null where nothing was changed.
+         */
+        LookOut: {
+            /** Appearance */
+            appearance: {
+                [key: string]: components["schemas"]["JsonValue"];
+            } | null;
+            /** Keys */
+            keys: {
+                [key: string]: components["schemas"]["JsonValue"];
+            } | null;
         };
         /**
          * LookedPast
@@ -7079,7 +7136,7 @@ export interface components {
          * @description What kind of step a line of the journal is.
          * @enum {string}
          */
-        StepKind: "verdict" | "elsewhere" | "kin" | "filed" | "back" | "marked" | "tagged" | "tags" | "due" | "parked" | "returned" | "owed" | "routine" | "rule" | "aged" | "served" | "topic" | "learned" | "second look" | "weighed" | "left out" | "let go" | "emptied" | "removed" | "discarded" | "ended" | "unreadable";
+        StepKind: "verdict" | "elsewhere" | "kin" | "filed" | "back" | "marked" | "tagged" | "tags" | "due" | "parked" | "returned" | "owed" | "routine" | "rule" | "aged" | "served" | "topic" | "learned" | "second look" | "weighed" | "left out" | "let go" | "emptied" | "removed" | "discarded" | "ended" | "arranged" | "unreadable";
         /**
          * StepOnIn
          * @description Messages that go to the next state of the queue they pass through, or back to the one before.
@@ -8161,6 +8218,104 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_appearance: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LookOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_appearance: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LookIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LookOut"];
+                };
             };
             /** @description The request cannot be carried out as it was put */
             422: {
@@ -18200,6 +18355,53 @@ export interface operations {
                 "application/json": components["schemas"]["TraysIn"];
             };
         };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrayOut"][];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    reset_trays: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description Successful Response */
             200: {

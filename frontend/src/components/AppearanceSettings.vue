@@ -1,5 +1,10 @@
 <script setup lang="ts">
-import { appearance, order, theme } from '../composables/settings'
+import { APPEARANCE, appearance, order, theme } from '../composables/settings'
+
+function asItCame(): void {
+  theme.value = 'auto'
+  appearance.value = { ...APPEARANCE, bySource: appearance.value.bySource }
+}
 </script>
 
 <template>
@@ -57,5 +62,6 @@ import { appearance, order, theme } from '../composables/settings'
     <BFormCheckbox v-model="appearance.unreadFirst">Unread before read</BFormCheckbox>
     <BFormCheckbox v-model="appearance.byDay">Days as headings, where the newest come first</BFormCheckbox>
     <BFormCheckbox v-model="appearance.threads">The thread with its message</BFormCheckbox>
+    <p><button type="button" class="quiet-button" @click="asItCame">As it came</button></p>
   </div>
 </template>

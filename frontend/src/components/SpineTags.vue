@@ -3,7 +3,7 @@ import { computed, ref } from 'vue'
 import { useRoute } from 'vue-router'
 import { run } from '../composables/actions'
 import { useQueues } from '../composables/queues'
-import { appearance } from '../composables/settings'
+import { folded } from '../composables/settings'
 import { draggedTag, tagLine, useTags } from '../composables/tags'
 import SpineSection from './SpineSection.vue'
 
@@ -28,7 +28,7 @@ function dragged(event: DragEvent, name: string): void {
 </script>
 
 <template>
-  <SpineSection v-model:folded="appearance.tagsFolded" title="Tags" class="spine-tags">
+  <SpineSection v-model:folded="folded.tags" title="Tags" class="spine-tags">
     <template #beside>
       <RouterLink to="/tags" aria-label="All about tags" title="All about tags">…</RouterLink>
     </template>

@@ -11,7 +11,7 @@ import { useMailboxes } from '../composables/mailboxes'
 import { noticeOf, usePlaces } from '../composables/places'
 import { useQueues } from '../composables/queues'
 import { useSavedSearches } from '../composables/search'
-import { appearance } from '../composables/settings'
+import { folded } from '../composables/settings'
 import { PLACES } from '../pages'
 import DeliveryControl from './DeliveryControl.vue'
 import SpineIcon from './SpineIcon.vue'
@@ -105,7 +105,7 @@ function dropped(name: string): void {
       </li>
     </ul>
     <div class="spine-lists">
-      <SpineSection v-model:folded="appearance.foldersFolded" title="Folders" class="spine-quiet">
+      <SpineSection v-model:folded="folded.folders" title="Folders" class="spine-quiet">
         <li v-for="place in calm" :key="place.name">
           <RouterLink
             :to="`/in/${place.name}`"
@@ -123,7 +123,7 @@ function dropped(name: string): void {
         </li>
       </SpineSection>
       <SpineSection
-        v-model:folded="appearance.searchesFolded"
+        v-model:folded="folded.searches"
         title="Searches"
         label="Searches and queues"
         class="spine-quiet"

@@ -20,7 +20,7 @@ const KINDS: Record<Tray['kind'], string> = {
   dealt: 'Dealt with',
 }
 const SINGLE: Tray['kind'][] = ['due', 'came', 'waits', 'colleagues', 'rest', 'dealt']
-const { trays, put } = useTrays()
+const { trays, put, reset } = useTrays()
 const { all: tags } = useTags()
 const { saved } = useSavedSearches()
 const { attempt, busy, problem } = useAttempt()
@@ -46,6 +46,10 @@ function fresh(kind: Tray['kind'], name: string, line = ''): Tray {
 
 async function say(next: readonly Tray[]): Promise<void> {
   if (await attempt(() => put(next))) emit('said', 'Saved.')
+}
+
+async function asTheyCame(): Promise<void> {
+  if (await attempt(reset)) emit('said', 'The trays are as they came.')
 }
 
 function set(at: number, change: Partial<Tray>): void {
@@ -184,6 +188,7 @@ const value = (event: Event) => (event.target as HTMLInputElement).value
       <button v-if="trays.length" type="button" class="quiet-button" :disabled="busy" @click="say([])">
         One list, no trays
       </button>
+      <button type="button" class="quiet-button" :disabled="busy" @click="asTheyCame">As they came</button>
     </p>
   </section>
 </template>

@@ -4,6 +4,7 @@ import { useEventListener } from '@vueuse/core'
 import { onScopeDispose, readonly, ref, watch, type Ref } from 'vue'
 import type { ImportJob, Message, Places } from '../api/client'
 import type { Acts, Kind, Progress, Told } from '../lib/told'
+import { tellArranged } from './arranged'
 import { changeIn, DESK, putIn, refreshLists } from './messages'
 import { openStream, type Stream } from '../lib/stream'
 import { setCounts } from './places'
@@ -122,6 +123,8 @@ export function useEvents(inside: Readonly<Ref<boolean>>): void {
   on('health', () => void queries.invalidateQueries({ queryKey: ['health'] }))
   on('drafts', () => void queries.invalidateQueries({ queryKey: ['drafts'] }))
   on('editions', () => void queries.invalidateQueries({ queryKey: ['editions'] }))
+  on('appearance', () => void queries.invalidateQueries({ queryKey: ['appearance'] }))
+  on('arranged', tellArranged)
   on('emptying', () => void queries.invalidateQueries({ queryKey: ['trash'] }))
   on('drain', () => void queries.invalidateQueries({ queryKey: ['drain'] }))
   on('elsewhere', () => void queries.invalidateQueries({ queryKey: ['elsewhere'] }))

@@ -1,4 +1,4 @@
-// What the owner likes to see, kept in this browser.
+// What the owner likes to see: at hand in this browser at once, kept by the server (arranged.ts).
 import { useLocalStorage, usePreferredDark } from '@vueuse/core'
 import { computed, watchEffect } from 'vue'
 import type { Order } from '../api/client'
@@ -23,15 +23,11 @@ export interface Appearance {
   inTrays: boolean
   /** Whether a tray with nothing in it takes a line all the same. */
   emptyTrays: boolean
-  /** Whether the list of tags in the spine is folded away. */
-  tagsFolded: boolean
-  foldersFolded: boolean
-  searchesFolded: boolean
   /** Buckets that are shown by sender or list, and in which order. */
   bySource: Partial<Record<string, 'total' | 'newest'>>
 }
 
-const APPEARANCE: Appearance = {
+export const APPEARANCE: Appearance = {
   reading: 'side',
   density: 'two',
   names: 'name',
@@ -46,9 +42,6 @@ const APPEARANCE: Appearance = {
   textSize: 100,
   inTrays: true,
   emptyTrays: true,
-  tagsFolded: false,
-  foldersFolded: false,
-  searchesFolded: false,
   bySource: {},
 }
 
@@ -59,6 +52,9 @@ export const order = useLocalStorage<Order>('hieranome-order', 'importance')
 export const appearance = useLocalStorage<Appearance>('hieranome-appearance', APPEARANCE, {
   mergeDefaults: true,
 })
+
+/** Which lists of the spine are folded away in this browser. */
+export const folded = useLocalStorage('hieranome-folded', { tags: false, folders: false, searches: false })
 
 /** The latest search lines, newest first. */
 export const recent = useLocalStorage<string[]>('hieranome-recent-searches', [])

@@ -28,7 +28,13 @@ export function useTrays() {
     }
   }
 
-  return { trays: computed(() => query.data.value ?? []), known: query.isSuccess, put }
+  /** Brings the trays back to those that ship. Throws where that is refused. */
+  async function reset(): Promise<void> {
+    queries.setQueryData(KEY, await unwrap(client.DELETE('/api/trays')))
+    await queries.invalidateQueries({ queryKey: DESK })
+  }
+
+  return { trays: computed(() => query.data.value ?? []), known: query.isSuccess, put, reset }
 }
 
 /** What stands in each tray of the Desk, asked for while `on`. It is loaded anew with the lists of mail. */

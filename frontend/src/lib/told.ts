@@ -49,6 +49,10 @@ export interface Told {
   editions: object
   drain: object
   emptying: object
+  /** How the page looks, or its keys, is another now. */
+  appearance: object
+  /** Something was arranged, as a step that can be undone; step 0 says that one was undone. */
+  arranged: { step: number; title: string }
   /** Somebody was signed out: streams of theirs end. */
   entry: object
 }

@@ -212,7 +212,7 @@ useVerbs({ next: verbs.next, previous: verbs.previous, open: () => find(current.
           </button>
         </p>
         <p class="note">
-          Each change but the tone can be undone; on servers the keyword stays as it was made.
+          Each change can be undone; on servers the keyword stays as it was made.
         </p>
       </aside>
     </div>

@@ -8,11 +8,13 @@ from typing import Literal
 from hieranome.app.bulk import printing
 from hieranome.app.bulk.compiling import BEFORE
 from hieranome.app.bulk.content import Content
+from hieranome.app.room.arranged import arranging
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.marks import set_marks
 from hieranome.app.room.zones import zone_of
 from hieranome.app.searching import understand
 from hieranome.core.actors import Actor
+from hieranome.core.arranged import Thing
 from hieranome.core.errors import CallerError, Conflict, NotFound
 from hieranome.core.plans import Plan
 from hieranome.core.steps import StepKind
@@ -66,32 +68,31 @@ def standing(room: Mailroom, content: Content) -> dict[int, tuple[str, bool]]:
 def make(room: Mailroom, plan: Plan) -> KeptPlan:
     """Make a plan; its first edition takes mail of the week before. Raises :class:`CallerError` for what cannot be
     carried out."""
-    with room.change() as db:
-        if len(plans.every(db)) >= MOST_PLANS:
+    with arranging(room, Thing.PLAN, f"Plan “{plan.name.strip()}” added") as it:
+        if len(plans.every(it.db)) >= MOST_PLANS:
             raise CallerError(f"There are {MOST_PLANS} plans already. Remove one first.")
         _check(room, plan, 0)
         now = room.clock()
-        number = plans.add(db, plan, now - BEFORE, now)
-        room.tell("editions")
-        return plans.get(db, number)
+        number = plans.add(it.db, plan, now - BEFORE, now)
+        it.made.append(number)
+        return plans.get(it.db, number)
 
 
 def change(room: Mailroom, number: int, plan: Plan) -> KeptPlan:
     """Describe a plan anew, from the next time it is due. Raises :class:`CallerError`, :class:`NotFound`."""
-    with room.change() as db:
-        plans.get(db, number)
+    with arranging(room, Thing.PLAN, f"Plan “{plan.name.strip()}” changed", [number]) as it:
+        plans.get(it.db, number)
         _check(room, plan, number)
-        plans.change(db, number, plan, room.clock())
-        room.tell("editions")
-        return plans.get(db, number)
+        plans.change(it.db, number, plan, room.clock())
+        return plans.get(it.db, number)
 
 
 def remove(room: Mailroom, number: int) -> None:
     """Compile no more editions of a plan; those there are stay. Raises :class:`NotFound`."""
-    with room.change() as db:
-        plans.get(db, number)
-        plans.remove(db, number)
-        room.tell("editions")
+    name = plans.get(room.reader(), number).plan.name
+    with arranging(room, Thing.PLAN, f"Plan “{name}” removed", [number]) as it:
+        plans.get(it.db, number)
+        plans.remove(it.db, number)
 
 
 def _check(room: Mailroom, plan: Plan, number: int) -> None:

@@ -5,11 +5,12 @@ from __future__ import annotations
 import sqlite3
 from dataclasses import replace
 
-from hieranome.app import tagging, trays
+from hieranome.app import shaping_tags, trays
+from hieranome.app.room.arranged import Arranging, arranging
 from hieranome.app.room.mailroom import Mailroom
+from hieranome.core.arranged import Thing
 from hieranome.core.errors import CallerError, Conflict
 from hieranome.core.queues import MAX_QUEUES, Queue, State, check, tag_name
-from hieranome.core.tags import Tag
 from hieranome.store import places, queues, tags
 
 
@@ -25,7 +26,9 @@ def keep(room: Mailroom, wanted: Queue) -> Queue:
         name=" ".join(wanted.name.split()),
         states=tuple(State(" ".join(one.name.split()), one.tag) for one in wanted.states),
     )
-    with room.change() as db:
+    title = f"Queue “{clean.name}” {'changed' if clean.id else 'added'}"
+    with arranging(room, Thing.QUEUE, title, [clean.id]) as it:
+        db = it.db
         check(clean)
         _check_target(db, clean)
         there = queues.every(db)
@@ -38,9 +41,9 @@ def keep(room: Mailroom, wanted: Queue) -> Queue:
         known = {one.tag for one in before.states} - {0} if before else set()
         states = [State(clean.states[0].name, 0)]
         for one in clean.states[1:]:
-            states.append(State(one.name, _tagged(room, db, clean, one, known)))
+            states.append(State(one.name, _tagged(room, it, clean, one, known)))
         number = queues.put(db, replace(clean, states=tuple(states)))
-        room.tell("queues")
+        it.made += [] if clean.id else [number]
         room.tell("tags")
     return queues.get(room.reader(), number)
 
@@ -66,21 +69,20 @@ def _check_left(db: sqlite3.Connection, before: Queue | None, wanted: Queue) -> 
             raise CallerError(f"{what} in “{one.name}”. Bring them to another state first.")
 
 
-def _tagged(room: Mailroom, db: sqlite3.Connection, queue: Queue, state: State, known: set[int]) -> int:
+def _tagged(room: Mailroom, it: Arranging, queue: Queue, state: State, known: set[int]) -> int:
     """The tag of a state: the one it has, renamed where it is called otherwise, or a new one."""
     name = tag_name(queue.name, state.name)
-    there = {one.id: one for one in tags.every(db)}
+    there = {one.id: one for one in tags.every(it.db)}
     if state.tag in known and state.tag in there:
         if there[state.tag].name != name:
-            tagging.rename(room, state.tag, name)
+            shaping_tags.rename_in(room, it.db, it.step, state.tag, name)
         return state.tag
-    made: Tag = tagging.make(room, name, parent=int(queue.target) if queue.of == "tag" else 0)
-    return made.id
+    return shaping_tags.make_in(room, it.db, it.step, name, int(queue.target) if queue.of == "tag" else 0)
 
 
 def remove(room: Mailroom, number: int) -> None:
     """Take a queue out; its states go on as tags."""
-    with room.change() as db:
-        queues.get(db, number)
-        queues.remove(db, number)
-        room.tell("queues")
+    name = queues.get(room.reader(), number).name
+    with arranging(room, Thing.QUEUE, f"Queue “{name}” removed", [number]) as it:
+        queues.get(it.db, number)
+        queues.remove(it.db, number)

@@ -9,9 +9,11 @@ from typing import assert_never
 
 from hieranome.app.following.due import noted_of, time_of, told
 from hieranome.app.following.parking import answer_returns, until_told
+from hieranome.app.room.arranged import arranging
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.rules.keeping import Here
 from hieranome.app.writing import phrasing
+from hieranome.core.arranged import Thing
 from hieranome.core.errors import CallerError, Conflict
 from hieranome.core.routines import BY_VERB, MAX_ROUTINES, Action, Routine, check, refusal
 from hieranome.core.when import read_moment
@@ -52,8 +54,10 @@ def _kept(room: Mailroom, here: Here, one: Routine) -> Kept:
 def keep(room: Mailroom, routine: Routine) -> Kept:
     """Keep a routine (id 0: a new one). Raises :class:`CallerError` for one that cannot be done, :class:`Conflict` for
     a name or a key that is taken."""
-    with room.change() as db:
-        clean = replace(routine, name=" ".join(routine.name.split()), key=routine.key.strip())
+    clean = replace(routine, name=" ".join(routine.name.split()), key=routine.key.strip())
+    title = f"Routine “{clean.name}” {'changed' if clean.id else 'added'}"
+    with arranging(room, Thing.ROUTINE, title, [clean.id]) as it:
+        db = it.db
         check_whole(room, Here.of(room), clean)
         there = routines.every(db)
         if clean.id:
@@ -66,16 +70,16 @@ def keep(room: Mailroom, routine: Routine) -> Kept:
             if one.id != clean.id and clean.key and one.key == clean.key:
                 raise Conflict(f"The key {clean.key} does “{one.name}” already. Choose another.")
         number = routines.put(db, clean, room.clock())
-        room.tell("routines")
+        it.made += [] if clean.id else [number]
     return _kept(room, Here.of(room), routines.get(room.reader(), number))
 
 
 def remove(room: Mailroom, number: int) -> None:
     """Take a routine out; what it did stands."""
-    with room.change() as db:
-        routines.get(db, number)
-        routines.remove(db, number)
-        room.tell("routines")
+    name = routines.get(room.reader(), number).name
+    with arranging(room, Thing.ROUTINE, f"Routine “{name}” removed", [number]) as it:
+        routines.get(it.db, number)
+        routines.remove(it.db, number)
 
 
 def check_whole(room: Mailroom, here: Here, routine: Routine) -> None:

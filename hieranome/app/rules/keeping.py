@@ -6,8 +6,10 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from hieranome.app.following.due import check_relative
+from hieranome.app.room.arranged import arranging
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.searching import names_of
+from hieranome.core.arranged import Thing
 from hieranome.core.buckets import UNDECIDED
 from hieranome.core.conditions import All, Node, Not
 from hieranome.core.doings import Takes
@@ -111,15 +113,17 @@ def check_whole(here: Here, rule: Rule) -> None:
 def put(room: Mailroom, rule: Rule, *, confirmed: bool = False) -> Kept:
     """Keep a rule, a new one (id 0) at the end. Raises :class:`CallerError` for one that cannot run, and for one that
     would send copies to an address it does not send any to now, unless that is ``confirmed``."""
-    with room.change() as db:
-        clean = replace(rule, name=" ".join(rule.name.split()), line=rule.line.strip(), excepted=rule.excepted.strip())
+    clean = replace(rule, name=" ".join(rule.name.split()), line=rule.line.strip(), excepted=rule.excepted.strip())
+    title = f"Rule “{clean.name}” {'changed' if rule.id else 'added'}"
+    with arranging(room, Thing.RULE, title, [rule.id]) as it:
+        db = it.db
         check_whole(Here.of(room), clean)
         there = rules.every(db)
         if not rule.id and len(there) >= MAX_RULES:
             raise CallerError(f"There are {MAX_RULES} rules, which is the most. Remove some.")
         _check_copies(clean, rules.get(db, rule.id) if rule.id else None, confirmed=confirmed)
         number = rules.put(db, clean, room.clock())
-        room.tell("rules")
+        it.made += [] if rule.id else [number]
     return get(room, number)
 
 
@@ -135,32 +139,31 @@ def _check_copies(rule: Rule, before: Rule | None, *, confirmed: bool) -> None:
 
 def switch(room: Mailroom, number: int, on: bool, *, confirmed: bool = False) -> Kept:
     """Let a rule run, or rest. Raises as :func:`put` does for one that cannot run or sends copies."""
-    with room.change() as db:
-        before = rules.get(db, number)
+    before = rules.get(room.reader(), number)
+    with arranging(room, Thing.RULE, f"Rule “{before.name}” switched {'on' if on else 'off'}", [number]) as it:
+        before = rules.get(it.db, number)
         rule = replace(before, enabled=on)
         if on:
             check_whole(Here.of(room), rule)
             _check_copies(rule, before, confirmed=confirmed)
-        rules.put(db, rule, room.clock())
-        room.tell("rules")
+        rules.put(it.db, rule, room.clock())
     return get(room, number)
 
 
 def remove(room: Mailroom, number: int) -> None:
     """Remove a rule; what it did stays as it is."""
-    with room.change() as db:
-        rules.get(db, number)
-        rules.remove(db, number)
-        room.tell("rules")
+    name = rules.get(room.reader(), number).name
+    with arranging(room, Thing.RULE, f"Rule “{name}” removed", [number]) as it:
+        rules.get(it.db, number)
+        rules.remove(it.db, number)
 
 
 def arrange(room: Mailroom, numbers: Sequence[int]) -> None:
     """Put the rules in an order: all of them, each once."""
-    with room.change() as db:
-        if sorted(numbers) != sorted(one.id for one in rules.every(db)):
+    with arranging(room, Thing.RULE, "Rules put in another order", numbers) as it:
+        if sorted(numbers) != sorted(one.id for one in rules.every(it.db)):
             raise CallerError("The order must name every rule once. Load the list again; it may have changed.")
-        rules.arrange(db, numbers)
-        room.tell("rules")
+        rules.arrange(it.db, numbers)
 
 
 def reads(room: Mailroom) -> list[Read]:

@@ -6,6 +6,7 @@ import sqlite3
 from collections import defaultdict
 
 from hieranome.app import tagging
+from hieranome.app.room import arranged
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.marks import set_marks, tell_following
 from hieranome.app.room.scoring import rescore_in_sight, rescore_rows
@@ -48,6 +49,8 @@ def undo(room: Mailroom, step: int | None = None) -> journal.Step:
         room.load_sure(db)
         room.revision += 1
         room.tell_moved(target.id, moved)
+        if target.kind in (StepKind.ARRANGED, StepKind.TAGS):
+            room.tell("arranged", step=0, title=f"Undone: {target.title}")
     return journal.get(room.reader(), target.id)
 
 
@@ -61,6 +64,7 @@ def _take_back(room: Mailroom, db: sqlite3.Connection, target: journal.Step) -> 
         same[move.origin, move.origin_decided_by, move.target].append(move.message)
     for (origin, decided_by, place), numbers in same.items():
         moved += messages.move_all(db, numbers, origin, decided_by, out_of=place)
+    arranged.take_back(room, db, target.id)
     moved += tagging.take_back(room, db, target.id)
     followed = following.take_back(db, target.id)
     if followed:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import sqlite3
 from collections.abc import Sequence
 
-from hieranome.app import tagging
+from hieranome.app import shaping_tags
 from hieranome.app.reading.vectors import vector_of
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.marks import Filed, named, rows_of, tell_filed
@@ -45,7 +45,7 @@ def describe(room: Mailroom, said: str, name: str = "", tag: int = 0) -> topics.
     if len(sentence) > MAX_SAID:
         raise CallerError(f"A topic is said in at most {MAX_SAID} characters. Keep the words that matter.")
     with room.change() as db:
-        number = tag or tagging.make(room, name).id
+        number = tag or shaping_tags.make(room, name).id
         known = topics.of_tag(db, tags.get(db, number).id)
         if known is None:
             if len(topics.every(db)) >= MOST_TOPICS:

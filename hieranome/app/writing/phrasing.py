@@ -9,8 +9,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from hieranome.app.room.arranged import arranging
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.writing import attaching, beginning
+from hieranome.core.arranged import Thing
 from hieranome.core.doings import Action, Doing, V
 from hieranome.core.errors import CallerError, Conflict
 from hieranome.core.features import Vector
@@ -47,7 +49,9 @@ def keep(room: Mailroom, short: str, text: str, number: int = 0) -> Phrase:
     """Keep a phrase (0: a new one). Raises :class:`CallerError` for one that can never be filled, or without which
     another could not, :class:`Conflict` for a short name that is taken."""
     name, clean = check_name(short), text.replace("\r\n", "\n").strip("\n")
-    with room.change() as db:
+    title = f"Phrase “{name}” {'changed' if number else 'added'}"
+    with arranging(room, Thing.PHRASE, title, [number]) as it:
+        db = it.db
         before = phrases.get(db, number) if number else None
         other = phrases.named(db, name)
         if other is not None and other.id != number:
@@ -57,14 +61,16 @@ def keep(room: Mailroom, short: str, text: str, number: int = 0) -> Phrase:
             raise CallerError(f"There are {MOST} phrases, which is the most. Take some out.")
         check(clean, name, there)
         kept = phrases.put(db, number, name, clean, room.clock())
+        it.made += [] if number else [kept]
         check_all(book(db))
-        room.tell("phrases")
     return phrases.get(room.reader(), kept)
 
 
 def remove(room: Mailroom, number: int) -> None:
     """Take a phrase out. Raises :class:`CallerError` where another, a rule or a routine says it."""
-    with room.change() as db:
+    short = phrases.get(room.reader(), number).short
+    with arranging(room, Thing.PHRASE, f"Phrase “{short}” removed", [number]) as it:
+        db = it.db
         there = phrases.get(db, number)
         users = [f"the rule “{one.name}”" for one in rules.every(db) if _says(one.actions, IN_RULES, number)]
         users += [f"the routine “{one.name}”" for one in routines.every(db) if _says(one.actions, IN_ROUTINES, number)]
@@ -72,7 +78,6 @@ def remove(room: Mailroom, number: int) -> None:
             raise CallerError(f"The phrase “{there.short}” is used by {users[0]}. Remove it there first.")
         phrases.remove(db, number)
         check_all(book(db))
-        room.tell("phrases")
 
 
 def _says(actions: Iterable[Action[V]], table: Mapping[V, Doing[V]], phrase: int) -> bool:
@@ -81,19 +86,19 @@ def _says(actions: Iterable[Action[V]], table: Mapping[V, Doing[V]], phrase: int
 
 def attach(room: Mailroom, number: int, name: str, media_type: str, content: bytes) -> Phrase:
     """Let a file go along with a phrase. Raises :class:`CallerError` when all its files were too large."""
-    with room.change() as db:
-        phrases.get(db, number)
-        attaching.check_size(phrases.files(db, number), name, content)
-        phrases.add_file(db, number, attaching.file_name(name), media_type, content)
-        room.tell("phrases")
+    clean, short = attaching.file_name(name), phrases.get(room.reader(), number).short
+    with arranging(room, Thing.PHRASE, f"“{clean}” attached to the phrase “{short}”", [number]) as it:
+        phrases.get(it.db, number)
+        attaching.check_size(phrases.files(it.db, number), name, content)
+        phrases.add_file(it.db, number, clean, media_type, content)
     return phrases.get(room.reader(), number)
 
 
 def take_out(room: Mailroom, number: int, file: int) -> Phrase:
     """Let a file go along with a phrase no more."""
-    with room.change() as db:
-        phrases.remove_file(db, number, file)
-        room.tell("phrases")
+    short = phrases.get(room.reader(), number).short
+    with arranging(room, Thing.PHRASE, f"A file of the phrase “{short}” removed", [number]) as it:
+        phrases.remove_file(it.db, number, file)
     return phrases.get(room.reader(), number)
 
 
@@ -179,13 +184,15 @@ def take_in_book(room: Mailroom, version: int, given: Sequence[tuple[str, str]])
     many. Raises :class:`CallerError` for a format that is not read here, and for what cannot be filled."""
     if version != FORMAT:
         raise CallerError(f"This phrasebook has the format {version}; {FORMAT} is read here.")
-    with room.change() as db:
+    before = (one.id for one in phrases.every(room.reader()))
+    with room.change(), arranging(room, Thing.PHRASE, f"A phrasebook of {len(given)} read in", before) as it:
         for short, text in given:
             name = check_name(short)
-            there = phrases.named(db, name)
-            phrases.put(db, there.id if there else 0, name, text.replace("\r\n", "\n").strip("\n"), room.clock())
-        if len(phrases.every(db)) > MOST:
+            there = phrases.named(it.db, name)
+            kept = there.id if there else 0
+            made = phrases.put(it.db, kept, name, text.replace("\r\n", "\n").strip("\n"), room.clock())
+            it.made += [] if kept or made in it.made else [made]
+        if len(phrases.every(it.db)) > MOST:
             raise CallerError(f"With these there would be more than {MOST} phrases, which is the most.")
-        check_all(book(db))
-        room.tell("phrases")
+        check_all(book(it.db))
     return len(given)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, Field, JsonValue
 
 from hieranome.app.owner_settings import Settings as ShownSettings
 from hieranome.app.service import Guest
@@ -71,6 +71,20 @@ class SettingsIn(BaseModel):
     kin_follow: bool | None = None
     looked_past_teaches: bool | None = None
     drafts_on_server: bool | None = None
+
+
+class LookOut(Answer):
+    """How the page looks and which keys it has, as it says it; null where nothing was changed."""
+
+    appearance: dict[str, JsonValue] | None
+    keys: dict[str, JsonValue] | None
+
+
+class LookIn(BaseModel):
+    """How the page looks and which keys it has from now on; what is left out stays as it is."""
+
+    appearance: Annotated[dict[str, JsonValue], Field(max_length=100)] | None = None
+    keys: Annotated[dict[str, JsonValue], Field(max_length=300)] | None = None
 
 
 class DeliveryOut(Answer):

@@ -37,6 +37,8 @@ from hieranome.web.models.house import (
     DeliveryOut,
     GuestOut,
     ImportOut,
+    LookIn,
+    LookOut,
     SettingsIn,
     SettingsOut,
     TroubleOut,
@@ -136,6 +138,19 @@ def put_settings(room: RoomDep, wanted: SettingsIn) -> SettingsOut:
     """Change the settings that are named."""
     owner_settings.change(room, **wanted.model_dump())
     return get_settings(room)
+
+
+@router.get("/appearance")
+def get_appearance(room: RoomDep) -> LookOut:
+    """How the page looks, and its keys."""
+    return LookOut.model_validate(owner_settings.look(room))
+
+
+@router.put("/appearance")
+def put_appearance(room: RoomDep, wanted: LookIn) -> LookOut:
+    """Keep how the page looks, or its keys; each is a step that can be undone."""
+    owner_settings.arrange_look(room, wanted.appearance, wanted.keys)
+    return get_appearance(room)
 
 
 @router.get("/delivery")

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from fastapi import APIRouter
 
-from hieranome.app import tagging
+from hieranome.app import shaping_tags, tagging
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.core.tags import Tag
 from hieranome.web.models.answer import Id
@@ -48,37 +48,37 @@ def list_tags(room: RoomDep) -> TagsOut:
 @router.post("/tags")
 def make_tag(room: RoomDep, wanted: TagIn) -> TagOut:
     """Make a tag."""
-    return _out(room, tagging.make(room, wanted.name, parent=wanted.parent, tone=wanted.tone).id)
+    return _out(room, shaping_tags.make(room, wanted.name, parent=wanted.parent, tone=wanted.tone).id)
 
 
 @router.patch("/tags/{number}")
 def change_tag(room: RoomDep, number: Id, wanted: TagChangeIn) -> TagOut:
     """Rename a tag, let it stand below another, or change how it looks."""
     if wanted.name is not None:
-        tagging.rename(room, number, wanted.name)
+        shaping_tags.rename(room, number, wanted.name)
     if wanted.parent is not None:
-        tagging.put_below(room, number, wanted.parent)
+        shaping_tags.put_below(room, number, wanted.parent)
     if wanted.tone is not None or wanted.shown is not None:
-        tagging.show(room, number, tone=wanted.tone, shown=wanted.shown)
+        shaping_tags.show(room, number, tone=wanted.tone, shown=wanted.shown)
     return _out(room, number)
 
 
 @router.post("/tags/{number}/merge")
 def merge_tag(room: RoomDep, number: Id, wanted: MergeIn) -> StepOut:
     """Let another tag take the place of one, in one undoable step."""
-    return StepOut.model_validate(tagging.merge(room, number, wanted.into))
+    return StepOut.model_validate(shaping_tags.merge(room, number, wanted.into))
 
 
 @router.delete("/tags/{number}")
 def delete_tag(room: RoomDep, number: Id) -> StepOut:
     """Take a tag off all its messages and away, in one undoable step."""
-    return StepOut.model_validate(tagging.delete(room, number))
+    return StepOut.model_validate(shaping_tags.delete(room, number))
 
 
 @router.post("/tags/adopted")
 def adopt_keyword(room: RoomDep, wanted: AdoptIn) -> TagOut:
     """Make a tag of a keyword another program set."""
-    return _out(room, tagging.adopt(room, wanted.keyword, wanted.name).id)
+    return _out(room, shaping_tags.adopt(room, wanted.keyword, wanted.name).id)
 
 
 @router.post("/tagged")

@@ -29,6 +29,12 @@ def arrange_trays(room: RoomDep, wanted: TraysIn) -> list[TrayOut]:
     return [TrayOut.model_validate(one) for one in trays.put(room, given)]
 
 
+@router.delete("/trays")
+def reset_trays(room: RoomDep) -> list[TrayOut]:
+    """Bring the trays back to those that ship."""
+    return [TrayOut.model_validate(one) for one in trays.as_they_came(room)]
+
+
 @router.get("/desk")
 def show_desk(
     room: RoomDep,

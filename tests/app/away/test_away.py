@@ -9,7 +9,7 @@ from dataclasses import replace
 from email import message_from_bytes
 from pathlib import Path
 
-from hieranome.app import tagging
+from hieranome.app import shaping_tags
 from hieranome.app.arrival.arrive import receive
 from hieranome.app.away import keeping, telling
 from hieranome.app.room.mailroom import Mailroom
@@ -115,7 +115,7 @@ class SendingTest(AwayCase):
 
     def test_a_circle_by_a_tag(self) -> None:
         """One that a rule puts on as the mail arrives."""
-        tag = tagging.make(self.room, "Visas").id
+        tag = shaping_tags.make(self.room, "Visas").id
         line, actions = "from:@consulate.example", (Action("tag", str(tag)),)
         ruling.put(self.room, Rule(0, "Visas", True, "arrives", 0, "came", False, line, "", actions))
         self.away(Circle("Visas", "line", "tag:visas", {"": "Ask Jo about visas."}))

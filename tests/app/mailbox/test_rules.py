@@ -3,7 +3,7 @@ learned from that."""
 
 from __future__ import annotations
 
-from hieranome.app import tagging
+from hieranome.app import shaping_tags
 from hieranome.app.rules import keeping, running
 from hieranome.app.teaching.undoing import undo
 from hieranome.core.rules import Action, Rule
@@ -34,7 +34,7 @@ class RulesAtStandin(MailboxCase):
 
     def test_an_arriving_message_goes_where_the_rule_says(self) -> None:
         """Into a bucket, and into the Archive; read, flagged and tagged there too; no lesson is made of it."""
-        tag = str(tagging.make(self.room, "Carnets").id)
+        tag = str(shaping_tags.make(self.room, "Carnets").id)
         self.keep("subject:carnet", Action("bucket", "shelf"), Action("tag", tag), Action("flag"), Action("read"))
         self.keep("subject:receipt", Action("archive"))
         carnet, receipt = self.arrive(letter("Carnet 12")), self.arrive(letter("Receipt 7", at=NOON + 3))
@@ -58,7 +58,7 @@ class RulesAtStandin(MailboxCase):
         """What is here moves on the server too, and back."""
         numbers = [self.arrive(letter(f"Carnet {n}", at=NOON + n)) for n in range(3)]
         before = [self.there(number) for number in numbers]
-        tag = str(tagging.make(self.room, "Carnets").id)
+        tag = str(shaping_tags.make(self.room, "Carnets").id)
         rule = self.keep("subject:carnet", Action("archive"), Action("tag", tag))
         step = running.run_here(self.room, rule)
         self.settle()

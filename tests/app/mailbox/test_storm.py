@@ -7,7 +7,7 @@ from collections import Counter, defaultdict
 from contextlib import contextmanager
 from typing import Any
 
-from hieranome.app import tagging
+from hieranome.app import shaping_tags, tagging
 from hieranome.app.filing import file_away
 from hieranome.app.mailbox.syncing import sync
 from hieranome.app.room.marks import mark
@@ -76,7 +76,7 @@ class Storm(MailboxCase):
         self.told: list[str] = []
         self.tagged: defaultdict[int, set[str]] = defaultdict(set)
         for name in ("Carnets", "Visas"):
-            tagging.make(self.room, name)
+            shaping_tags.make(self.room, name)
         for step in range(self.STEPS):
             if step % 30 == 0:
                 self.site.offer(WITHOUT[step // 30 % len(WITHOUT)])

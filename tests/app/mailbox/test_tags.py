@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from hieranome.app import tagging
+from hieranome.app import shaping_tags, tagging
 from hieranome.app.mailbox.syncing import sync
 from hieranome.app.queues import keeping, working
 from hieranome.app.teaching.undoing import undo
@@ -84,7 +84,7 @@ class TagsAtStandin(MailboxCase):
     def test_set_there_and_seen_here_within_one_look(self) -> None:
         """Another program puts a tag on and takes it off by its keyword, in any case; other keywords stay."""
         number = self.arrive(letter("Carnet"))
-        tagging.make(self.room, "Carnets")
+        shaping_tags.make(self.room, "Carnets")
         self.set_there(number, on=("CARNETS", "Theirs"))
         self.look()
         self.assertEqual(self.here(number), ["Carnets"])
@@ -102,8 +102,8 @@ class TagsAtStandin(MailboxCase):
         self.assertEqual(keywords.foreign(self.room.reader()), [("Errands", 2)])
         for word in ("NonJunk", "$Forwarded", "Nobody"):
             with self.assertRaises(CallerError):
-                tagging.adopt(self.room, word)
-        tag = tagging.adopt(self.room, "errands")
+                shaping_tags.adopt(self.room, word)
+        tag = shaping_tags.adopt(self.room, "errands")
         self.assertEqual((tag.total, self.here(number)), (2, ["errands"]))
         self.assertEqual(keywords.foreign(self.room.reader()), [])
         undo(self.room)
@@ -113,7 +113,7 @@ class TagsAtStandin(MailboxCase):
     def test_tagged_and_moved_elsewhere_in_one_go(self) -> None:
         """Another program tags a message and moves it before we look: both hold, and no tag of ours is lost."""
         number = self.arrive(letter("Carnet"))
-        tagging.make(self.room, "Carnets")
+        shaping_tags.make(self.room, "Carnets")
         tagging.put_on(self.room, [number], "Spring")
         self.look()
         self.set_there(number, on=("Carnets",))
@@ -136,7 +136,7 @@ class TagsAtStandin(MailboxCase):
 
     def test_arriving_mail_comes_with_its_tags(self) -> None:
         """A message that another program's rule tagged carries the tag when it is taken in."""
-        tagging.make(self.room, "Carnets")
+        shaping_tags.make(self.room, "Carnets")
         self.put(letter("Tagged before we saw it"), flags=Flags(keywords=frozenset({"Carnets"})))
         self.settle()
         number = int(self.room.reader().execute("SELECT max(id) FROM messages").fetchone()[0])
@@ -153,7 +153,7 @@ class TagsAtStandin(MailboxCase):
         self.settle()
         before = {number: self.there(number) for number in numbers}
         one, two = (tag.id for tag in tags.every(self.room.reader()))
-        tagging.merge(self.room, one, two)
+        shaping_tags.merge(self.room, one, two)
         self.settle()
         self.assertEqual({frozenset(self.there(number)) for number in numbers}, {frozenset({"Two"})})
         undo(self.room)

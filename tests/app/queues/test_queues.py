@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from hieranome.app import filing, tagging, trays
+from hieranome.app import filing, shaping_tags, tagging, trays
 from hieranome.app.queues import keeping, working
 from hieranome.app.teaching.undoing import undo
 from hieranome.core.errors import CallerError, Conflict, NotFound
@@ -88,7 +88,7 @@ class WorkingTest(QueueCase):
 
     def test_of_a_tag_and_of_a_tray(self) -> None:
         """What passes through is the mail of either; what is thrown away or put elsewhere does not any more."""
-        tag = tagging.make(self.room, "Cases").id
+        tag = shaping_tags.make(self.room, "Cases").id
         tagging.put_on(self.room, self.numbers[:2], tag)
         queue = self.queue("tag", str(tag), "Cases of visas")
         self.assertEqual(len(self.standing(queue)[0]), 2)
@@ -132,20 +132,29 @@ class KeepingTest(QueueCase):
         with self.assertRaisesRegex(CallerError, "1 message stands in “sent”"):
             keeping.keep(self.room, replace(kept, states=kept.states[:2]))
         for work in (
-            lambda: tagging.delete(self.room, asked.tag),
-            lambda: tagging.merge(self.room, asked.tag, granted.tag),
+            lambda: shaping_tags.delete(self.room, asked.tag),
+            lambda: shaping_tags.merge(self.room, asked.tag, granted.tag),
         ):
             with self.assertRaisesRegex(CallerError, "needs the tag"):
                 work()
         keeping.remove(self.room, kept.id)
-        tagging.delete(self.room, asked.tag)
+        shaping_tags.delete(self.room, asked.tag)
         self.assertEqual(queues.every(self.room.reader()), [])
 
     def test_the_step_that_made_its_tag_is_not_undone(self) -> None:
-        self.queue()
-        made = next(one for one in journal.recent(self.room.reader(), 0, 9) if "asked" in one.title)
+        """A queue about a tag needs it; its states came with it, and go with it where no mail stands in them."""
+        tag = shaping_tags.make(self.room, "Visas wanted")
+        made = journal.latest_standing(self.room.reader()).id
+        queue = keeping.keep(self.room, Queue(0, "Visas", "tag", str(tag.id), STATES))
         with self.assertRaisesRegex(CallerError, "needs the tag"):
-            undo(self.room, made.id)
+            undo(self.room, made)
+        kept = journal.latest_standing(self.room.reader()).id
+        tagging.put_on(self.room, self.numbers[:1], tag.id)
+        working.step_on(self.room, self.numbers[:1], 1)
+        undo(self.room, kept)
+        self.assertEqual(queues.every(self.room.reader()), [])
+        left = [one.name for one in tags.every(self.room.reader())]
+        self.assertEqual(left, ["Visas wanted", f"Visas: {queue.states[1].name}"])
 
     def test_what_is_no_queue_is_refused(self) -> None:
         good = Queue(0, "Visas", "bucket", "shelf", STATES)

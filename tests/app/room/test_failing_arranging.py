@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from email.message import EmailMessage
 
-from hieranome.app import arranging, emptying, filing, searching, tagging
+from hieranome.app import arranging, emptying, filing, searching, shaping_tags
 from hieranome.app.bulk import addresses, draining, planning, readiness, subscriptions
 from hieranome.app.bulk.compiling import compile_due
 from hieranome.app.rules import keeping as ruling
@@ -34,10 +34,10 @@ class ArrangingTest(FailingCase):
 
     def test_names_that_lines_ask_for(self) -> None:
         """A tag and a bucket renamed, with the rule and the search that name them."""
-        tag = tagging.make(self.room, "Visas").id
+        tag = shaping_tags.make(self.room, "Visas").id
         ruling.put(self.room, rule("tag:visas bucket:shelf", ("read", ""), excepted="tag:visas"))
         searching.save(self.room, "Kept", "bucket:shelf or tag:visas")
-        self.try_every_failure(lambda: tagging.rename(self.room, tag, "Permits"))
+        self.try_every_failure(lambda: shaping_tags.rename(self.room, tag, "Permits"))
         self.try_every_failure(lambda: undo(self.room))
         self.try_every_failure(
             lambda: arranging.describe_place(self.room, "shelf", title="Later", notice=None, rhythm=None)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from hieranome.app import second_look, tagging, trays
+from hieranome.app import second_look, shaping_tags, tagging, trays
 from hieranome.app.rules import keeping, running
 from hieranome.app.teaching.correct import correct
 from hieranome.app.teaching.undoing import undo
@@ -27,19 +27,19 @@ class SureTest(FailingCase):
         two = self.letters[:2]
         self.try_every_failure(lambda: tagging.put_on(self.room, two, "Visas", away=True))
         (visas,) = tags.every(self.room.reader())
-        other = tagging.make(self.room, "Permits").id
+        other = shaping_tags.make(self.room, "Permits").id
         tagging.put_on(self.room, self.letters[1:4], other)
         self.try_every_failure(lambda: tagging.take_off(self.room, two[:1], visas.id))
-        self.try_every_failure(lambda: tagging.rename(self.room, visas.id, "Entry"))
-        self.try_every_failure(lambda: tagging.put_below(self.room, visas.id, other))
-        self.try_every_failure(lambda: tagging.merge(self.room, other, visas.id))
+        self.try_every_failure(lambda: shaping_tags.rename(self.room, visas.id, "Entry"))
+        self.try_every_failure(lambda: shaping_tags.put_below(self.room, visas.id, other))
+        self.try_every_failure(lambda: shaping_tags.merge(self.room, other, visas.id))
         self.try_every_failure(lambda: undo(self.room))
-        self.try_every_failure(lambda: tagging.delete(self.room, visas.id))
+        self.try_every_failure(lambda: shaping_tags.delete(self.room, visas.id))
 
     def test_rules(self) -> None:
         """Kept, arranged, switched, run on what is here, on what grew old, taken back, removed; and an arrival that a
         rule takes."""
-        tag = str(tagging.make(self.room, "Visas").id)
+        tag = str(shaping_tags.make(self.room, "Visas").id)
         said = (Action("bucket", "digest"), Action("tag", tag), Action("flag"), Action("read"), Action("no-edition"))
         rule = Rule(0, "Letters", True, "arrives", 0, "came", False, "subject:letter", "subject:4", said)
         self.try_every_failure(lambda: keeping.put(self.room, rule))

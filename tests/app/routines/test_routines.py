@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from unittest.mock import patch
 
-from hieranome.app import tagging
+from hieranome.app import shaping_tags
 from hieranome.app.arrival.arrive import receive
 from hieranome.app.following import due
 from hieranome.app.routines import keeping, running
@@ -33,7 +33,7 @@ class RoutineCase(RoomCase):
         ]
         with self.room.store.atomic() as db:
             db.execute("UPDATE messages SET place = 'desk', decided_by = 'model'")
-        self.tag = tagging.make(self.room, "riders").id
+        self.tag = shaping_tags.make(self.room, "riders").id
         self.phrase = phrasing.keep(self.room, "ack", "Dear {first name|all}, thank you.").id
 
     def routine(self, *actions: Action, key: str = "") -> int:
@@ -207,7 +207,7 @@ class KeepingTest(RoutineCase):
         number = self.routine(Action("reply", str(self.phrase)), Action("tag", str(self.tag)))
         with self.assertRaisesRegex(CallerError, "used by the routine “Rider in”"):
             phrasing.remove(self.room, self.phrase)
-        tagging.delete(self.room, self.tag)
+        shaping_tags.delete(self.room, self.tag)
         self.assertIn("tag", keeping.every(self.room)[0].broken)
         with self.assertRaises(CallerError):
             running.run(self.room, number, self.numbers)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Any
 
-from hieranome.app import arranging, tagging
+from hieranome.app import arranging, shaping_tags
 from hieranome.app.rules import keeping
 from hieranome.core.rules import Action, Rule
 from hieranome.store import tags
@@ -23,7 +23,7 @@ class RulesCase(RoomCase):
 
     def setUp(self) -> None:
         super().setUp()
-        self.tag = tagging.make(self.room, "Visas").id
+        self.tag = shaping_tags.make(self.room, "Visas").id
         self.folder_name = arranging.add_folder(self.room, "Freight").name
 
     def keep(self, line: str, *actions: tuple[str, str], **fields: Any) -> int:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from hieranome.app import tagging
+from hieranome.app import shaping_tags
 from hieranome.app.rules import keeping, proposing
 from hieranome.app.teaching import vouching
 from hieranome.app.teaching.correct import correct
@@ -93,7 +93,7 @@ class ArrivingTest(RulesCase):
     def test_a_broken_rule_rests_and_says_why(self) -> None:
         """A tag that is deleted breaks the rules that need it; mail goes on arriving; undo mends them."""
         number = self.keep("tag:visas or subject:visa", ("tag", str(self.tag)))
-        step = tagging.delete(self.room, self.tag)
+        step = shaping_tags.delete(self.room, self.tag)
         self.assertRegex(keeping.get(self.room, number).broken, "no tag|not there")
         self.assertEqual(rules.of_message(self.room.reader(), self.take(letter("Visa"))), [])
         undo(self.room, step.id)
@@ -107,7 +107,7 @@ class ArrivingTest(RulesCase):
         read = self.room.rules
         self.take(letter("Visa 2"))
         self.assertIs(self.room.rules, read)
-        tagging.rename(self.room, self.tag, "Permits")
+        shaping_tags.rename(self.room, self.tag, "Permits")
         self.assertIsNone(self.room.rules)
         self.take(letter("Visa 3"))
         with self.assertRaises(ZeroDivisionError), self.room.change():

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from hieranome.app import tagging
+from hieranome.app import shaping_tags
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.rules import keeping, running
 from hieranome.app.teaching.undoing import undo
@@ -33,7 +33,7 @@ class KilledTest(RoomCase):
 
     def test_killed_in_the_middle_it_is_whole_or_not_there(self) -> None:
         """At whatever moment; then it can be run, and undone to what it was."""
-        tag = tagging.make(self.room, "Readings").id
+        tag = shaping_tags.make(self.room, "Readings").id
         with self.room.change():
             for number in range(self.MANY):
                 self.take(letter(f"Reading {number}", at=NOON + number))
