@@ -534,6 +534,17 @@ WHEN OLD.place <> NEW.place OR OLD.seen <> NEW.seen BEGIN
     UPDATE places SET total = total + 1, unread = unread + 1 - NEW.seen WHERE name = NEW.place;
 END;
 
+-- Notes what is put on the Desk by hand.
+CREATE TRIGGER raised_by_hand AFTER UPDATE OF place ON messages
+WHEN new.place = 'desk' AND old.place <> 'desk' AND new.decided_by IN ('verdict', 'filed', 'elsewhere') BEGIN
+    INSERT OR IGNORE INTO raised VALUES (new.id);
+END;
+
+-- Forgets that of what leaves the Desk.
+CREATE TRIGGER raised_no_more AFTER UPDATE OF place ON messages WHEN old.place = 'desk' AND new.place <> 'desk' BEGIN
+    DELETE FROM raised WHERE message = new.id;
+END;
+
 -- Sums by sender follow what arrives.
 CREATE TRIGGER sources_counted AFTER INSERT ON messages BEGIN
     INSERT INTO sources VALUES (NEW.place, NEW.source, 1, 1 - NEW.seen, NEW.time)
@@ -738,6 +749,11 @@ CREATE TABLE queues (
     name TEXT NOT NULL COLLATE NOCASE UNIQUE,
     of TEXT NOT NULL CHECK (of IN ('bucket', 'tag', 'tray')),
     target TEXT NOT NULL
+) STRICT;
+
+-- Mail the owner put on the Desk by hand and has not read since: it is never dealt with.
+CREATE TABLE raised (
+    message INTEGER PRIMARY KEY REFERENCES messages (id) ON DELETE CASCADE
 ) STRICT;
 
 -- The bytes of each message as they came, compressed.

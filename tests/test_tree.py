@@ -16,7 +16,7 @@ PACKAGE = ROOT / "hieranome"
 LONG_MODULE, LONG_FUNCTION = 300, 50
 FLOORS = (
     "access room",
-    "emptying filing lines reading record rows searching",
+    "emptying filing lines reading record rows searching uses",
     "following lists pictures renewing second_look shaping_tags trial",
     "tagging",
     "teaching topics trays writing",

@@ -6,14 +6,15 @@ import sqlite3
 from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
 
+from hieranome.app import uses
 from hieranome.app.lines import follow
 from hieranome.app.mailbox.folders import free_name, mirror_place, unmirror_place
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.rebuilding import build_apart, take_over
-from hieranome.core.buckets import Bucket
+from hieranome.core.buckets import DRAIN, Bucket
 from hieranome.core.errors import CallerError, Conflict
 from hieranome.core.steps import StepKind
-from hieranome.store import journal, messages, places
+from hieranome.store import always, journal, messages, places
 
 
 def add_folder(room: Mailroom, title: str) -> places.Place:
@@ -53,8 +54,9 @@ def _add_place(db: sqlite3.Connection, title: str, kind: str, important: bool = 
     return made
 
 
-def remove_place(room: Mailroom, name: str) -> None:
-    """Take an own folder away; it must be empty, and nothing may have been taught of it."""
+def remove_place(room: Mailroom, name: str, *, confirmed: bool = False) -> None:
+    """Take an own folder away; it must be empty, and nothing may have been taught of it. Raises
+    :class:`hieranome.core.errors.Asks` where something is built on it and that is not ``confirmed``."""
     with room.change() as db:
         place = places.get(db, name)
         if not place.own or place.band >= 0:
@@ -63,6 +65,7 @@ def remove_place(room: Mailroom, name: str) -> None:
             raise CallerError(f"{place.title} holds {place.total} messages. Move them elsewhere first.")
         if journal.names_place(db, name):
             raise CallerError(f"{place.title} stands in the journal, whose steps may yet be undone, so it stays.")
+        uses.ask_before(f"“{place.title}” would be removed", uses.of_place(db, place), confirmed=confirmed)
         unmirror_place(db, place)
         places.remove(db, name)
     room.tell("places")
@@ -90,20 +93,26 @@ def describe_place(
     return places.get(room.reader(), name)
 
 
-def switch_off(room: Mailroom, name: str, instead: str) -> places.Place:
-    """Do without a low bucket: its mail goes to another bucket in use, what stands in it in one undoable step, and what
-    was taught of it counts for that one. Important buckets cannot be done without, nor the last low one.
+def switch_off(room: Mailroom, name: str, instead: str, *, confirmed: bool = False) -> places.Place:
+    """Do without a low bucket: its mail goes to another bucket in use, what stands in it in one undoable step, and
+    what was taught of it counts for that one. Important buckets cannot be done without, nor the last low one. Mail of
+    senders that are refused stays in the Drain, and goes on going there. Raises
+    :class:`hieranome.core.errors.Asks` where something is built on it and that is not ``confirmed``.
 
     The model without it is built beforehand, so that nobody waits for that. Raises :class:`Conflict` when the buckets
     changed meanwhile.
     """
     reader = room.reader()
     title, other = _checked(reader, name, instead)
+    used = uses.of_place(reader, places.get(reader, name))
+    uses.ask_before(f"“{title}” would be switched off", used, confirmed=confirmed)
     stands_for = {off: instead if to == name else to for off, to in places.switched_off(reader).items()}
     with _built_for(room, {**stands_for, name: instead}) as db:
         places.switch_off(db, name, instead)
-        step = journal.begin(db, room.clock(), StepKind.FILED, f"{title} switched off: its mail to {other}")
-        numbers = messages.standing_in(db, name)
+        step = journal.begin(db, room.clock(), StepKind.SWITCHED, f"{title} switched off: its mail to {other}")
+        standing = messages.standing_in(db, name)
+        refused = always.bound_to(db, DRAIN) if name == DRAIN else set()
+        numbers = [one for one in standing if one[0] not in refused]
         for number, decided_by in numbers:
             journal.add_move(db, step, journal.Move(number, name, decided_by, instead))
             messages.move(db, number, instead, decided_by)
@@ -111,9 +120,16 @@ def switch_off(room: Mailroom, name: str, instead: str) -> places.Place:
     return places.get(room.reader(), name)
 
 
+def moved_off(room: Mailroom, name: str) -> journal.Step | None:
+    """The step by which the mail of a bucket that was switched off went elsewhere, to be undone; None where there is
+    none."""
+    return journal.emptied(room.reader(), name)
+
+
 def switch_on(room: Mailroom, name: str) -> places.Place:
-    """Use a bucket again that was switched off; what was taught of it counts for it again. Raises :class:`Conflict`
-    when the buckets changed meanwhile."""
+    """Use a bucket again that was switched off; what was taught of it counts for it again. Its mail stays where it is
+    until the step that moved it is undone (:func:`moved_off`). Raises :class:`Conflict` when the buckets changed
+    meanwhile."""
     reader = room.reader()
     if not places.get(reader, name).instead:
         raise CallerError(f"{places.get(reader, name).title} is in use already.")

@@ -7,6 +7,8 @@ from hieranome.store import journal, lately, lessons, messages
 from hieranome.store.journal import Event as Event
 from hieranome.store.journal import Step as Step
 from hieranome.store.lately import Lately as Lately
+from hieranome.store.lessons import ANY
+from hieranome.store.lessons import Asked as Asked
 from hieranome.store.lessons import LessonRecord as LessonRecord
 
 
@@ -27,9 +29,9 @@ def of_message(room: Mailroom, number: int) -> list[Event]:
     return journal.of_message(db, number)
 
 
-def ledger(room: Mailroom, before: int, limit: int) -> list[LessonRecord]:
-    """Lessons before one (0: from the newest), newest first."""
-    return lessons.ledger(room.reader(), before, limit)
+def ledger(room: Mailroom, before: int, limit: int, asked: Asked = ANY) -> list[LessonRecord]:
+    """Lessons that are asked for before one (0: from the newest), newest first."""
+    return lessons.ledger(room.reader(), before, limit, asked)
 
 
 def since(room: Mailroom, after: int, at: int) -> Lately:

@@ -5,8 +5,11 @@ from __future__ import annotations
 import sqlite3
 from collections.abc import Sequence
 
+from hieranome.app import uses
 from hieranome.app.lines import follow
+from hieranome.app.room.arranged import noting
 from hieranome.app.room.mailroom import Mailroom
+from hieranome.core.arranged import Thing
 from hieranome.core.errors import CallerError, Conflict
 from hieranome.core.steps import StepKind
 from hieranome.core.tags import (
@@ -108,17 +111,23 @@ def merge(room: Mailroom, number: int, into: int) -> journal.Step:
             over = above[over]
         if above.get(over, 0) == number:
             tags.change(db, step, into, parent=tag.parent or None)
+        with noting(db, step, Thing.RULE, Thing.ROUTINE, Thing.SEARCH, Thing.PLAN, Thing.TRAYS, Thing.AWAY):
+            uses.lead_to(db, number, into, room.clock())
+            follow(room, db, "tag", tag.name, target.name)
         _remove(db, step, tag, into)
-        follow(room, db, "tag", tag.name, target.name)
+        for event in ("rules", "routines"):
+            room.tell(event)
         _tell_shaped(room, step, carry)
     return journal.get(room.reader(), step)
 
 
-def delete(room: Mailroom, number: int) -> journal.Step:
-    """Take a tag off all its messages and away; those below it stand where it stood."""
+def delete(room: Mailroom, number: int, *, confirmed: bool = False) -> journal.Step:
+    """Take a tag off all its messages and away; those below it stand where it stood. Raises
+    :class:`hieranome.core.errors.Asks` where something is built on it and that is not ``confirmed``."""
     with room.change() as db:
         tag, carry = tags.get(db, number), tags.carrying(db, number)
         check_unused(db, tag)
+        uses.ask_before(f"“{tag.name}” would be deleted", uses.of_tag(db, tag), confirmed=confirmed)
         step = journal.begin(db, room.clock(), SHAPED, f"Tag “{tag.name}” deleted")
         _remove(db, step, tag, tag.parent)
         _tell_shaped(room, step, carry)

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from dataclasses import asdict, dataclass, replace
 
 from hieranome.app.following.due import heads
+from hieranome.app.following.owing import owed_among
 from hieranome.app.room.arranged import arranging
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.searching import understand
@@ -14,7 +15,7 @@ from hieranome.core.arranged import Thing
 from hieranome.core.buckets import DESK
 from hieranome.core.errors import CallerError, HieranomeError
 from hieranome.core.features import feature
-from hieranome.core.trays import SHIPPED, Standing, Tray, check, parted
+from hieranome.core.trays import SHIPPED, Standing, Tray, check, is_dealt_with, parted
 from hieranome.store import desk, places, search, settings
 from hieranome.store.messages import Message, get_many
 
@@ -81,7 +82,8 @@ def show(room: Mailroom, since: int, whole: Sequence[int] = ()) -> tuple[list[Sh
     mail = [Standing._make((*row, asks.get(row[0], False))) for row in [*rows, *beyond]]
     found, problems = _found(room, db, trays, [one.id for one in mail])
     domains = frozenset(one.rpartition("@")[2] for one in room.owner.addresses) - room.shared
-    parts = parted(trays, mail, found, now=room.clock(), since=since, domains=domains, heads=first)
+    upheld = _upheld(room, db, trays, mail)
+    parts = parted(trays, mail, found, now=room.clock(), since=since, domains=domains, heads=first, upheld=upheld)
     shown = []
     wide = _rows(db, trays, parts, whole)
     for at, (tray, those) in enumerate(zip(trays, parts, strict=True)):
@@ -90,6 +92,17 @@ def show(room: Mailroom, since: int, whole: Sequence[int] = ()) -> tuple[list[Sh
         problem = problems.get(at, "")
         shown.append(Shown(tray, len(those), unread, numbers, wide[at], problem))
     return shown, max(0, places.get(db, DESK).total - len(rows))
+
+
+def _upheld(room: Mailroom, db: sqlite3.Connection, trays: Sequence[Tray], mail: Sequence[Standing]) -> frozenset[int]:
+    """What is not dealt with although it was read and left, or answered: what the owner put there by hand and has not
+    read since, and what they owe an answer."""
+    days = next((one.days for one in trays if one.kind == "dealt"), 0)
+    if not days:
+        return frozenset()
+    raised = frozenset(desk.raised(db))
+    left = [one.id for one in mail if not one.answered and is_dealt_with(one, room.clock(), days, raised)]
+    return raised | owed_among(room, left)
 
 
 def _rows(

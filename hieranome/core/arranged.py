@@ -18,6 +18,7 @@ class Thing(StrEnum):
     RULE = "rule"
     APPEARANCE = "appearance"
     KEYS = "keys"
+    AWAY = "away"
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,5 +39,6 @@ THINGS: dict[Thing, Facets] = {
     Thing.RULE: Facets("this rule", "rules"),
     Thing.APPEARANCE: Facets("the appearance", "appearance"),
     Thing.KEYS: Facets("the keys", "appearance"),
+    Thing.AWAY: Facets("the away notice", "away"),
 }
 """The table: the store says where each lies (:mod:`hieranome.store.arranged`)."""

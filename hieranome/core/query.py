@@ -178,3 +178,8 @@ def renamed(line: str, operator: str, old: str, new: str) -> str:
             pieces += [line[behind : token.start("operator")], said]
             behind = token.end("said")
     return "".join([*pieces, line[behind:]])
+
+
+def names(line: str, operator: str, value: str) -> bool:
+    """Whether an operator of a line names something, as in ``tag:visas``."""
+    return renamed(line, operator, value, f"{value}-") != line

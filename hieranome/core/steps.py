@@ -36,6 +36,7 @@ class StepKind(StrEnum):
     DISCARDED = "discarded"
     ENDED = "ended"
     ARRANGED = "arranged"
+    SWITCHED = "switched off"
     UNREADABLE = "unreadable"
 
 
@@ -79,6 +80,7 @@ STEPS: dict[StepKind, Facets] = {
     StepKind.DISCARDED: Facets("discarded"),
     StepKind.ENDED: Facets("no longer always"),
     StepKind.ARRANGED: Facets("arranged"),
+    StepKind.SWITCHED: Facets("switched off", "Its bucket was switched off, and it stands"),
     StepKind.UNREADABLE: Facets(
         "kept whole", "It could not be read and was kept whole", undoable=False, by_itself=True
     ),

@@ -80,9 +80,11 @@ def check(trays: Sequence[Tray]) -> None:
             raise CallerError(f"A tray shows 1 to {MAX_ROWS} rows, and mail is left for 1 to {MAX_DAYS} days.")
 
 
-def is_dealt_with(mail: Standing, now: int, days: int) -> bool:
-    """Whether a message was answered, or read and left for so many days; what is flagged is not."""
-    return not mail.flagged and (mail.answered or (mail.seen and mail.time < now - days * DAY))
+def is_dealt_with(mail: Standing, now: int, days: int, upheld: frozenset[int] = frozenset()) -> bool:
+    """Whether a message was answered, or read and left for so many days; what is flagged, or among those ``upheld``,
+    is not."""
+    left = mail.answered or (mail.seen and mail.time < now - days * DAY)
+    return left and not mail.flagged and mail.id not in upheld
 
 
 def parted(
@@ -94,13 +96,15 @@ def parted(
     since: int,
     domains: frozenset[str],
     heads: Sequence[int] = (),
+    upheld: frozenset[int] = frozenset(),
 ) -> list[list[Standing]]:
     """The mail of each tray, in its order. ``heads`` is what is due or came back, in order; ``found`` is what the line
     of each tray that has one finds, by where the tray stands; ``since`` is when the owner was last here (0: not known),
-    ``domains`` are the owner's own."""
+    ``domains`` are the owner's own, ``upheld`` what is not dealt with whatever its marks say."""
     dealt = next((one for one in trays if one.kind == "dealt"), None)
     first = set(heads) if any(one.kind == "due" for one in trays) else set()
-    done = {one.id for one in mail if dealt is not None and one.id not in first and is_dealt_with(one, now, dealt.days)}
+    aside = frozenset(first) | upheld
+    done = {one.id for one in mail if dealt is not None and is_dealt_with(one, now, dealt.days, aside)}
     left = [one for one in mail if one.id not in done]
     parts: list[list[Standing]] = []
     for at, tray in enumerate(trays):

@@ -55,6 +55,26 @@ def bring_back(db: sqlite3.Connection, step: int) -> bool:
     return db.execute("DELETE FROM ended WHERE step = ?", (step,)).rowcount > 0
 
 
+def bound_to(db: sqlite3.Connection, bucket: str) -> set[int]:
+    """The messages that stand in a bucket and whose sender, list or domain is to go there for always."""
+    found: set[int] = set()
+    for one in every(db):
+        if one.belongs == bucket:
+            which = f"SELECT id FROM messages WHERE {_COLUMN[one.reach]} = ? AND place = ?"
+            found |= {row[0] for row in db.execute(which, (one.key, bucket))}
+    return found
+
+
+def newest_of(db: sqlite3.Connection, reach: Reach, key: str) -> int | None:
+    """The newest message of a sender, list or domain that is kept, or None."""
+    row = db.execute(
+        f"SELECT id FROM messages WHERE {_COLUMN[reach]} = ? AND place NOT IN ('sent', 'drafts', 'gone')"
+        " AND decided_by NOT IN ('own', 'edition') ORDER BY time DESC, id DESC LIMIT 1",
+        (key,),
+    ).fetchone()
+    return row[0] if row else None
+
+
 def came_since(db: sqlite3.Connection, reach: Reach, key: str, at: int) -> int:
     """How much came from a sender, list or domain since a time (Unix seconds)."""
     row = db.execute(f"SELECT count(*) FROM messages WHERE {_COLUMN[reach]} = ? AND time >= ?", (key, at)).fetchone()

@@ -46,9 +46,15 @@ PARTS: dict[Thing, tuple[Part, ...]] = {
     Thing.RULE: (Part("rules", "id", frozenset({"made_at"}), flagged=True),),
     Thing.APPEARANCE: (Part("settings", "key"),),
     Thing.KEYS: (Part("settings", "key"),),
+    Thing.AWAY: (Part("settings", "key"),),
 }
 """Where each kind of thing lies, its own row first."""
-KEYS = {Thing.TRAYS: settings.TRAYS, Thing.APPEARANCE: settings.APPEARANCE, Thing.KEYS: settings.KEYS}
+KEYS = {
+    Thing.TRAYS: settings.TRAYS,
+    Thing.APPEARANCE: settings.APPEARANCE,
+    Thing.KEYS: settings.KEYS,
+    Thing.AWAY: settings.AWAY,
+}
 """The settings that are things of which there is one."""
 
 
@@ -61,6 +67,15 @@ def state(db: sqlite3.Connection, thing: Thing, key: str) -> State | None:
             return None
         found[part.table] = rows
     return found
+
+
+def keys(db: sqlite3.Connection, thing: Thing) -> list[str]:
+    """The keys of all things of a kind."""
+    if thing in KEYS:
+        return [KEYS[thing]]
+    first = PARTS[thing][0]
+    there = " WHERE removed = 0" if first.flagged else ""
+    return [str(row[0]) for row in db.execute(f"SELECT id FROM {first.table}{there} ORDER BY id")]
 
 
 def next_id(db: sqlite3.Connection, thing: Thing) -> int:
@@ -156,7 +171,7 @@ def _check_whole(db: sqlite3.Connection, thing: Thing, key: str) -> None:
             ).fetchone()
             if other:
                 raise Conflict(f"There is another plan called “{other[0]}” now. Rename that one first.")
-        case Thing.TRAYS | Thing.SEARCH | Thing.PHRASE | Thing.RULE | Thing.APPEARANCE | Thing.KEYS:
+        case Thing.TRAYS | Thing.SEARCH | Thing.PHRASE | Thing.RULE | Thing.APPEARANCE | Thing.KEYS | Thing.AWAY:
             pass
         case _:
             assert_never(thing)

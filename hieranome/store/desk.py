@@ -35,6 +35,17 @@ def of(db: sqlite3.Connection, numbers: Sequence[int]) -> list[tuple[int, int, f
     ).fetchall()
 
 
+def raised(db: sqlite3.Connection) -> set[int]:
+    """The mail the owner put on the Desk by hand and has not read since."""
+    return {row[0] for row in db.execute("SELECT message FROM raised")}
+
+
+def no_longer_raised(db: sqlite3.Connection, numbers: Sequence[int]) -> bool:
+    """Note that messages were read since they were put on the Desk; whether that is news."""
+    among = "DELETE FROM raised WHERE message IN (SELECT value FROM json_each(?))"
+    return db.execute(among, (json.dumps(list(numbers)),)).rowcount > 0
+
+
 def asking(db: sqlite3.Connection, numbers: Sequence[int], question: int) -> set[int]:
     """Those of some messages whose vector has a feature, by its number."""
     # Vectors are numbers of four bytes, little end first: what straddles two of them is none.

@@ -73,6 +73,16 @@ def begin(db: sqlite3.Connection, at: int, kind: StepKind, title: str, actor: Ac
     return number
 
 
+def emptied(db: sqlite3.Connection, place: str) -> Step | None:
+    """The last standing step by which a bucket that was switched off was emptied, or None."""
+    row = db.execute(
+        f"{_STEP} WHERE s.kind = ? AND s.undone_at IS NULL"
+        " AND EXISTS (SELECT 1 FROM moves WHERE step = s.id AND origin = ?) ORDER BY s.id DESC LIMIT 1",
+        (StepKind.SWITCHED, place),
+    ).fetchone()
+    return _step(row) if row else None
+
+
 def forget(db: sqlite3.Connection, step: int) -> None:
     """Take out a line of which nothing came."""
     db.execute("DELETE FROM steps WHERE id = ?", (step,))

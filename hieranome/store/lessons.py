@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import sqlite3
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 
 from hieranome.core.engine import GENERATION
 from hieranome.core.features import FEATURE_VERSION, Vector, pack, unpack
@@ -16,7 +16,8 @@ from hieranome.store.always import HOLDS
 @dataclass(frozen=True, slots=True)
 class LessonRecord:
     """One lesson as the ledger shows it: what was said of which message, and what it changed: the importance
-    of the message before and after, and how many kin it had."""
+    of the message before and after, and how many kin it had; ``together`` is how many lessons its step gave, which are
+    undone with it."""
 
     id: int
     step: int
@@ -32,6 +33,22 @@ class LessonRecord:
     kin: int
     subject: str
     sender: str
+    together: int
+
+
+@dataclass(frozen=True, slots=True)
+class Asked:
+    """Which lessons are asked for: those with a text in subject, sender or key, those that say a bucket (empty: any),
+    only those that stand, and one alone (0: any)."""
+
+    text: str = ""
+    belongs: str = ""
+    standing: bool = False
+    lesson: int = 0
+
+
+ANY = Asked()
+"""All lessons."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -110,7 +127,7 @@ def binding_bucket(db: sqlite3.Connection, reach: Reach, key: str) -> str | None
         f"SELECT belongs FROM lessons AS l WHERE reach = ? AND key = ? AND {HOLDS} ORDER BY id DESC LIMIT 1",
         (reach.value, key),
     ).fetchone()
-    return places.in_use(db, row[0]) if row else None
+    return places.bound_for(db, row[0]) if row else None
 
 
 def any_binding(db: sqlite3.Connection) -> bool:
@@ -133,7 +150,8 @@ def bindings(db: sqlite3.Connection, keys: list[tuple[Reach, str]]) -> list[Bind
 _RECORD = """
     SELECT l.id, l.step, l.message, l.at, l.stood, l.belongs, l.reach, l.key, l.undone,
            l.before, l.after, l.kin, m.subject,
-           CASE m.sender_name WHEN '' THEN m.sender_address ELSE m.sender_name END AS sender
+           CASE m.sender_name WHEN '' THEN m.sender_address ELSE m.sender_name END AS sender,
+           (SELECT count(*) FROM lessons AS o WHERE o.step = l.step) AS together
     FROM lessons AS l JOIN messages AS m ON m.id = l.message
 """
 
@@ -144,9 +162,18 @@ def record(db: sqlite3.Connection, number: int) -> LessonRecord | None:
     return _record(row) if row else None
 
 
-def ledger(db: sqlite3.Connection, before: int, limit: int) -> list[LessonRecord]:
-    """Lessons with smaller ids than ``before`` (0: from the newest), newest first."""
-    rows = db.execute(f"{_RECORD} WHERE ? = 0 OR l.id < ? ORDER BY l.id DESC LIMIT ?", (before, before, limit))
+def ledger(db: sqlite3.Connection, before: int, limit: int, asked: Asked = ANY) -> list[LessonRecord]:
+    """Lessons that are asked for with smaller ids than ``before`` (0: from the newest), newest first."""
+    rows = db.execute(
+        f"""
+        {_RECORD} WHERE (:before = 0 OR l.id < :before) AND (:lesson = 0 OR l.id = :lesson)
+            AND (:belongs = '' OR l.belongs = :belongs) AND (NOT :standing OR l.undone = 0)
+            AND (:text = '' OR instr(
+                lower(m.subject || ' ' || m.sender_name || ' ' || m.sender_address || ' ' || l.key), :text))
+        ORDER BY l.id DESC LIMIT :limit
+        """,
+        {**asdict(asked), "text": asked.text.strip().lower(), "before": before, "limit": limit},
+    )
     return [_record(row) for row in rows]
 
 

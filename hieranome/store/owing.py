@@ -60,20 +60,22 @@ def written(db: sqlite3.Connection, since: int) -> list[Letter]:
     return found
 
 
-def received(db: sqlite3.Connection, since: int) -> list[Letter]:
-    """Mail to the owner since a time that no machine wrote, oldest first, with when the owner answered (marked as
-    answered elsewhere: at once). ``standing`` is what the owner did not put away."""
+def received(db: sqlite3.Connection, since: int, among: Sequence[int] | None = None) -> list[Letter]:
+    """Mail to the owner since a time that no machine wrote, of some messages or of all, oldest first, with when the
+    owner answered (marked as answered elsewhere: at once). ``standing`` is what the owner did not put away."""
+    by, only = ("INDEXED BY messages_by_when", "") if among is None else ("", " AND m.id IN (SELECT value FROM chosen)")
     rows = db.execute(
         f"""
+        WITH chosen AS (SELECT value FROM json_each(?))
         SELECT m.id, m.thread, m.time, m.sender_address, m.score, m.answered, m.place, m.decided_by,
             m.bulk OR m.list_id <> '' AS many,
             ({_LATER} AND a.decided_by = 'own') AS answered_at, {_SETTLED} AS settled
-        FROM messages AS m INDEXED BY messages_by_when
+        FROM messages AS m {by}
         WHERE m.time >= ? AND m.decided_by NOT IN ('own', 'edition') AND m.automatic = 0
-            AND m.place NOT IN ('sent', 'drafts', 'junk', 'trash', 'drain', 'gone')
+            AND m.place NOT IN ('sent', 'drafts', 'junk', 'trash', 'drain', 'gone'){only}
         ORDER BY m.time, m.id
         """,
-        (since,),
+        (json.dumps(list(among or ())), since),
     )
     found = []
     for row in rows.fetchall():

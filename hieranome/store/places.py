@@ -6,7 +6,7 @@ import sqlite3
 from dataclasses import dataclass
 from typing import Literal
 
-from hieranome.core.buckets import GONE, UNDECIDED, Bucket
+from hieranome.core.buckets import DRAIN, GONE, UNDECIDED, Bucket
 from hieranome.core.errors import NotFound
 
 Rhythm = Literal["", "daily", "weekly"]
@@ -61,6 +61,12 @@ def switched_off(db: sqlite3.Connection) -> dict[str, str]:
 def in_use(db: sqlite3.Connection, name: str) -> str:
     """The bucket that stands for one: itself, or the one that takes its mail."""
     return switched_off(db).get(name, name)
+
+
+def bound_for(db: sqlite3.Connection, name: str) -> str:
+    """The bucket that mail goes to of which it was said for always: the one in use, but what is refused goes to the
+    Drain, switched off or not."""
+    return name if name == DRAIN else in_use(db, name)
 
 
 def switch_off(db: sqlite3.Connection, name: str, instead: str) -> None:

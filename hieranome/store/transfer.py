@@ -13,7 +13,7 @@ TABLES = (
     "rules", "rule_hits", "no_edition", "forwarded", "left_standing", "topics", "topic_answers", "topic_found",
     "following", "followed", "said_times", "phrases", "phrase_files", "phrase_uses", "routines", "away_told",
     "queues", "queue_states", "ended", "arranged",
-    "drafts", "attachments", "discarded", "laid",
+    "drafts", "attachments", "discarded", "laid", "raised",
 )  # fmt: skip
 """What is taken along, in the order it is read in again."""
 
@@ -23,7 +23,7 @@ LATER = (
     "topics", "topic_answers", "topic_found", "following", "followed", "said_times",
     "phrases", "phrase_files", "phrase_uses", "routines", "away_told",
     "queues", "queue_states", "ended", "arranged",
-    "drafts", "attachments", "discarded", "laid",
+    "drafts", "attachments", "discarded", "laid", "raised",
 )  # fmt: skip
 """What older exports do not have."""
 

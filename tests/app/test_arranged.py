@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import Any
 
 from hieranome.app import owner_settings, searching, shaping_tags, trays
+from hieranome.app.away import keeping as away_keeping
 from hieranome.app.bulk import planning
 from hieranome.app.exporting import export, restore
 from hieranome.app.queues import keeping as queue_keeping
@@ -18,6 +19,7 @@ from hieranome.app.teaching.undoing import undo
 from hieranome.app.writing import attaching, beginning, drafts, phrasing
 from hieranome.app.writing.drafts import Changed
 from hieranome.core.arranged import Thing
+from hieranome.core.away import Away, Circle
 from hieranome.core.errors import Conflict
 from hieranome.core.plans import Grouped, Length, Plan
 from hieranome.core.queues import Queue, State
@@ -29,10 +31,12 @@ from hieranome.core.trays import SHIPPED
 from hieranome.store import drafts as stored_drafts
 from hieranome.store import journal, phrases, plans, queues, routines, rules, tags
 from tests.app.writing.test_phrasing import with_identity
-from tests.support import OWNER, RoomCase, letter, offer
+from tests.support import NOON, OWNER, RoomCase, letter, offer
 
 PLAN = Plan("Evening", True, ("digest",), (), "", 127, ("18:00",), "Europe/Berlin", Grouped.SENDER, Length.SHORT, False)
 RULE = Rule(0, "Offers", True, "arrives", 0, "came", False, "subject:offer", "", (Action("read"),))
+
+AWAY = Away(False, NOON, NOON + 86_400, 7, (Circle("All", "all", "", {"": "I am away."}),))
 
 
 @dataclass(frozen=True)
@@ -145,6 +149,12 @@ KINDS: dict[str, Kind] = {
         lambda room, _: owner_settings.arrange_look(room, keys={"undo": "U"}),
         lambda room, _: owner_settings.arrange_look(room, keys={}),
         owner_settings.look,
+    ),
+    Thing.AWAY: Kind(
+        made(lambda room: away_keeping.set_away(room, AWAY)),
+        lambda room, _: away_keeping.set_away(room, replace(AWAY, days=3)),
+        lambda room, _: away_keeping.set_away(room, replace(AWAY, days=1)),
+        away_keeping.notice,
     ),
     "tag": Kind(
         lambda room: shaping_tags.make(room, "Trip", tone=3).id,

@@ -1,6 +1,6 @@
 """Buckets the owner does without: their mail goes where they say, and what was taught of them with it."""
 
-from hieranome.app.arranging import describe_place, switch_off, switch_on
+from hieranome.app.arranging import describe_place, moved_off, switch_off, switch_on
 from hieranome.app.room.rebuilding import Rebuilder
 from hieranome.app.teaching.correct import correct
 from hieranome.app.teaching.looking import look_past
@@ -60,6 +60,37 @@ class SwitchedOffTest(RoomCase):
         switch_off(self.room, "shelf", "drain")
         self.assertEqual(places.get(self.room.reader(), "digest").instead, "drain")
         self.assertEqual(self.row(self.take(offer(8))).place, "drain")
+
+    def test_what_is_refused_stays_refused(self) -> None:
+        """With the Drain switched off, refused mail stands there and comes there, and nowhere else; all other mail goes
+        where it was said."""
+        refused = self.take(letter("Cheap strings", sender="Sales <sales@strings.example>"))
+        correct(self.room, [refused], "drain", Reach.ADDRESS)
+        correct(self.room, [self.numbers[2]], "drain")
+        switch_off(self.room, "drain", "shelf")
+        self.assertEqual((self.row(refused).place, self.row(self.numbers[2]).place), ("drain", "shelf"))
+        self.assertEqual(
+            self.row(self.take(letter("More strings", sender="Sales <sales@strings.example>"))).place, "drain"
+        )
+        other = self.take(letter("Bows", sender="Bows <bows@bows.example>"))
+        correct(self.room, [other], "drain", Reach.ADDRESS)
+        self.assertEqual(self.row(other).place, "drain")
+        self.assertEqual(self.row(self.take(letter("Bows again", sender="Bows <bows@bows.example>"))).place, "drain")
+        self.room.load()
+        self.assertEqual(self.row(self.take(letter("Bows 3", sender="Bows <bows@bows.example>"))).place, "drain")
+
+    def test_its_mail_comes_back(self) -> None:
+        """Switched on, what switching off moved is known, and comes back in one step; nothing else does."""
+        stood = [number for number, _ in messages.standing_in(self.room.reader(), "digest")]
+        self.assertIsNone(moved_off(self.room, "digest"))
+        switch_off(self.room, "digest", "shelf")
+        step = moved_off(self.room, "digest")
+        assert step is not None
+        self.assertEqual(step.messages, len(stood))
+        switch_on(self.room, "digest")
+        undo(self.room, step.id)
+        self.assertEqual({self.row(number).place for number in stood}, {"digest"})
+        self.assertIsNone(moved_off(self.room, "digest"))
 
     def test_what_cannot_be_is_said(self) -> None:
         """The Desk stays, a folder is no bucket, the last low bucket stays, and one in use is not switched on."""

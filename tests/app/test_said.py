@@ -12,7 +12,7 @@ from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.teaching import vouching
 from hieranome.app.teaching.correct import correct
 from hieranome.app.teaching.undoing import undo
-from hieranome.core.errors import NotFound
+from hieranome.core.errors import CallerError, NotFound
 from hieranome.core.sure import Reach
 from tests.support import NOON, ApiCase, RoomCase, letter, offer
 
@@ -50,6 +50,45 @@ class SaidTest(RoomCase):
         one = next(one for one in said.everything(self.room) if one.what == "refused")
         self.assertEqual((one.name, one.came), ("Sales", 1))
         self.assertGreater(one.at, NOON)
+
+    def test_read_in_elsewhere(self) -> None:
+        """A list that was saved says the same where the mail is, and each line of which nothing comes says why."""
+        text = said.as_csv(self.room)
+        before = self.told()
+        self.assertEqual(said.take_in(self.room, text), said.Taken(0, 4, []))
+        for kind, key, what, _ in before:
+            said.end(self.room, Reach(kind), key, what)
+        self.assertEqual(self.told(), set())
+        found = said.take_in(self.room, text)
+        self.assertEqual((found.added, found.known, found.refused), (4, 0, []))
+        self.assertEqual(self.told(), before)
+        self.assertEqual(self.row(self.take(letter("Strings 3", sender=SALES))).place, "drain")
+
+    def test_lines_of_which_nothing_comes(self) -> None:
+        """Each is named with why; the others are said; what is no list says nothing."""
+        lines = [
+            "kind,key,said,goes to",
+            "address,nobody@nowhere.example,refused,Drain",
+            "planet,x,refused,Drain",
+            "address,sales@strings.example,loved,Desk",
+            "list,news.birchbow.example,vouched for,Desk",
+            "address,news@birchbow.example,always,Moon",
+            "domain,birchbow.example,never in editions,",
+            "address,news@birchbow.example,always,Digest",
+            "address",
+        ]
+        found = said.take_in(self.room, "\ufeff" + "\r\n".join(lines))
+        self.assertEqual((found.added, found.known), (1, 0))
+        told = dict(found.refused)
+        self.assertEqual(sorted(told), [2, 3, 4, 5, 6, 7, 9])
+        for line, why in ((2, "No mail of"), (3, "neither an address"), (4, "loved"), (5, "list"), (6, "Moon")):
+            self.assertIn(why, told[line])
+        self.assertIn(("address", "news@birchbow.example", "always", "digest"), self.told())
+        before = self.told()
+        for wrong in ("", "name,age\n1,2\n", "kind,key,said,goes to\n" + "a,b,c,d\n" * (said.MOST_LINES + 1)):
+            with self.assertRaises(CallerError):
+                said.take_in(self.room, wrong)
+        self.assertEqual(self.told(), before)
 
     def test_ended_and_brought_back(self) -> None:
         """The next is judged again; the mail stays where it stands; undoing the step lets it hold again."""

@@ -6,8 +6,15 @@ import random
 from dataclasses import replace
 
 from hieranome.app import searching, shaping_tags, tagging, trays
+from hieranome.app.filing import file_away, put_back
+from hieranome.app.following.owing import let_go, owed
+from hieranome.app.room.marks import mark_opened
+from hieranome.app.teaching.correct import correct
+from hieranome.app.teaching.undoing import undo
+from hieranome.core.deciders import Decider
 from hieranome.core.errors import CallerError
 from hieranome.core.trays import MOST, SHIPPED, Standing, Tray, is_dealt_with, parted
+from hieranome.store import messages
 from tests.support import NOON, RoomCase, letter
 
 DAY = 86_400
@@ -22,7 +29,7 @@ class TraysTest(RoomCase):
         self.numbers = [
             self.take(
                 letter(f"{'Rider' if n % 4 == 0 else 'Hotel'} {n}", sender=people[n % 3], at=NOON - n * DAY // 2,
-                       body="Can you confirm it?" if n % 2 else "All is well.")
+                       body="Can you confirm it?" if n % 2 and n < 11 else "All is well.")
             )
             for n in range(12)
         ]  # fmt: skip
@@ -51,6 +58,38 @@ class TraysTest(RoomCase):
         scores = [self.row(self.numbers[n]).score for n in found["The rest"]]
         self.assertEqual(scores, sorted(scores, reverse=True))
         self.assertEqual(self.shown()["Came since you were last here"], [])
+
+    def test_what_was_put_there_by_hand_stays_in_sight(self) -> None:
+        """Read and old, or answered, it stands above what is dealt with until it is read after that, or leaves."""
+        shelved = [self.numbers[11], self.numbers[1]]
+        with self.room.change() as db:
+            messages.move_all(db, shelved, "shelf", Decider.MODEL)
+        self.assertNotIn(11, self.shown()["Dealt with"])
+        for number in shelved:
+            correct(self.room, [number], "desk")
+        self.assertEqual(self.shown()["Dealt with"], [])
+        self.assertLessEqual({1, 11}, set(self.shown()["The rest"]))
+        mark_opened(self.room, self.numbers[11])
+        self.assertEqual(self.shown()["Dealt with"], [11])
+        undo(self.room)
+        correct(self.room, [self.numbers[1]], "desk")
+        self.assertNotIn(1, self.shown()["Dealt with"])
+        file_away(self.room, [self.numbers[1]], "archive")
+        put_back(self.room, [self.numbers[1]])
+        self.assertEqual(self.row(self.numbers[1]).place, "desk")
+
+    def test_what_is_owed_is_not_dealt_with(self) -> None:
+        """A question to the owner that was read and left stands above, for as long as it is owed."""
+        asks = self.take(letter("Visa for Kim", body="Could you send me the form by Friday?", at=NOON - 5 * DAY))
+        with self.room.change() as db:
+            messages.move_all(db, [asks], "desk", Decider.MODEL)
+            db.execute("UPDATE messages SET seen = 1, score = 0.6 WHERE id = ?", (asks,))
+        self.numbers.append(asks)
+        _, you = owed(self.room)
+        self.assertIn(asks, [one.message.id for one in you])
+        self.assertNotIn(12, self.shown()["Dealt with"])
+        let_go(self.room, [asks])
+        self.assertIn(12, self.shown()["Dealt with"])
 
     def test_each_kind_takes_its_mail_and_the_first_has_it(self) -> None:
         """A question that waits, colleagues, a line, a tag; the first tray that takes a message keeps it."""
@@ -104,7 +143,7 @@ class TraysTest(RoomCase):
         tag = shaping_tags.make(self.room, "Urgent").id
         tagging.put_on(self.room, self.numbers[:1], tag)
         trays.put(self.room, [Tray("line", "Urgent", line="tag:urgent"), SHIPPED[2]])
-        shaping_tags.delete(self.room, tag)
+        shaping_tags.delete(self.room, tag, confirmed=True)
         urgent, rest = trays.show(self.room, 0)[0]
         self.assertRegex(urgent.problem, "no tag")
         self.assertEqual((urgent.total, rest.total), (0, 12))

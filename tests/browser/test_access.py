@@ -3,6 +3,7 @@
 from pathlib import Path
 from typing import Any
 
+from hieranome.app import owner_settings
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.service import Service
 from hieranome.demo import house
@@ -16,10 +17,10 @@ VIEWS = (
     "/follow-up", "/topics", "/queues", "/away",
     "/tags", "/rules", "/rules?rule=new", "/settings/trays", "/mailboxes", "/connect", "/leave/1", "/outgoing", "/in/junk",
 )  # fmt: skip
-LOOKS = (
-    '{"reading":"below","density":"one"}',
-    '{"reading":"off"}',
-    '{"gauge":false,"names":"both","unreadFirst":true}',
+LOOKS: tuple[dict[str, Any], ...] = (
+    {"reading": "below", "density": "one"},
+    {"reading": "off"},
+    {"gauge": False, "names": "both", "unreadFirst": True},
 )
 RUN = """
 const done = arguments[arguments.length - 1];
@@ -111,16 +112,15 @@ class AccessTest(BrowserCase):
     def test_axe_finds_nothing_however_it_looks(self) -> None:
         """Neither below nor on a page of its own, neither dense nor bare, nor with everything opened up."""
         page = self.page
-        self.addCleanup(self.js, "localStorage.clear()")
         for look in LOOKS:
             with self.subTest(look):
-                self.js("localStorage.setItem('hieranome-appearance', arguments[0])", look)
+                self.arrange(**look)
                 page.go("/in/shelf")
                 page.await_rows()
                 page.press("j", "v", ":")
                 page.await_("the command line", lambda: page.all(".command-list li"))
                 self.assertEqual(self.violations(), [])
-        self.js("localStorage.clear()")
+        self.arrange()
         page.go("/settings/keyboard")
         page.one(".key-list")
         self.assertEqual(self.violations(), [])
@@ -214,8 +214,8 @@ class AccessTest(BrowserCase):
         page = self.page
         page.go("/in/shelf")
         first = page.await_rows()[0]
-        self.js("localStorage.setItem('hieranome-single-keys', 'false')")
-        self.addCleanup(self.js, "localStorage.removeItem('hieranome-single-keys')")
+        self.arrange()
+        owner_settings.arrange_look(self.served.room, keys={"single": False})
         page.go("/in/shelf")
         page.await_rows()
         page.press("\ue015")
@@ -235,6 +235,8 @@ class AccessTest(BrowserCase):
 
 
 class EmptyTest(BrowserCase):
+    in_trays = True
+
     @classmethod
     def make(cls, folder: Path) -> Service:
         room = Mailroom(folder)

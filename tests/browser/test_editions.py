@@ -5,6 +5,8 @@ from __future__ import annotations
 
 from pathlib import Path
 
+from selenium.webdriver.common.action_chains import ActionChains
+
 from hieranome.app.service import Service
 from hieranome.demo import house
 from hieranome.store import editions, messages, plans
@@ -75,6 +77,20 @@ class EditionsTest(WorkCase):
         self.await_place(number, "archive")
         page.press("u")
         page.await_("back", lambda: self.place_of(number) != "archive")
+
+    def test_1_text_can_be_selected(self) -> None:
+        """Text that is marked by mouse stays in sight; a click on it leads to the message."""
+        page = self.page
+        page.go("/editions")
+        extract = page.await_("an extract", lambda: page.all(".edition-extract .edition-said"))[0]
+        here = page.browser.current_url
+        mouse = ActionChains(page.browser, duration=30).move_to_element_with_offset(extract, -40, 0)
+        mouse.click_and_hold().move_by_offset(60, 0).release().perform()
+        self.assertGreater(len(self.js("return window.getSelection().toString()")), 2)
+        self.assertEqual(page.browser.current_url, here)
+        self.js("window.getSelection().removeAllRanges()")
+        extract.click()
+        page.await_("the message", lambda: page.browser.current_url != here)
 
     def test_2_twenty_subscriptions(self) -> None:
         """From the command line to the list, one key each, the count with it; two she answered are asked about first."""

@@ -47,6 +47,7 @@ def page_of(name: str, html: str) -> bytes:
 
 
 class HostileTest(BrowserCase):
+    listens = True
     numbers: dict[str, int]
 
     @classmethod

@@ -116,7 +116,7 @@ class ReadingTest(WorkCase):
         self.assertNotIn("First words", quoted.text)
         quoted.find_element(By.TAG_NAME, "summary").click()
         page.await_("the quoted words", lambda: "First words" in quoted.text)
-        self.js("localStorage.setItem('hieranome-appearance', '{\"threads\":false}')")
+        self.arrange(threads=False)
         page.go(f"/in/desk/{self.second}")
         page.await_("the message", lambda: page.all(".is-current"))
         self.assertEqual(page.all(".thread"), [])

@@ -14,6 +14,7 @@ from tests.support import OWNER, letter
 
 
 class SafetyTest(BrowserCase):
+    listens = True
     numbers: dict[str, int]
 
     @classmethod

@@ -1,6 +1,7 @@
 """A day's mail worked through in the real interface: by keyboard alone, by mouse alone, and everything beside."""
 
 from pathlib import Path
+from typing import Any
 
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
@@ -206,9 +207,12 @@ class ManyTest(WorkCase):
     def test_looks_can_be_chosen(self) -> None:
         """Below, on a page of its own, in one line, without gauges: the same mail, and no page that scrolls sideways."""
         page = self.page
-        for look in ('{"reading":"below"}', '{"reading":"off"}', '{"density":"one","gauge":false,"names":"both"}'):
+        looks: list[dict[str, Any]] = [
+            {"reading": "below"}, {"reading": "off"}, {"density": "one", "gauge": False, "names": "both"},
+        ]  # fmt: skip
+        for look in looks:
             with self.subTest(look):
-                self.js("localStorage.setItem('hieranome-appearance', arguments[0])", look)
+                self.arrange(**look)
                 page.go("/in/shelf")
                 page.await_rows()
                 page.open_row(LONG[:40])

@@ -62,6 +62,7 @@ export type OwedLine = DeepReadonly<Schemas['OwedOut']>
 export type FollowUpSettings = Schemas['FollowUpSettingsOut']
 export type Tray = DeepReadonly<Schemas['TrayOut']>
 export type InTrays = DeepReadonly<Schemas['DeskOut']>
+export type Taken = DeepReadonly<Schemas['TakenOut']>
 export type Offered = DeepReadonly<Schemas['SecondLookOut']>
 export type Tag = DeepReadonly<Schemas['TagOut']>
 export type Tags = DeepReadonly<Schemas['TagsOut']>

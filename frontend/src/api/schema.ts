@@ -1266,7 +1266,8 @@ export interface paths {
         };
         /**
          * List Lessons
-         * @description The ledger of lessons, newest first.
+         * @description The ledger of lessons, newest first: those with a text in subject, sender or key, those that say a bucket, only
+         *     those that stand, or one alone.
          */
         get: operations["list_lessons"];
         put?: never;
@@ -2165,7 +2166,7 @@ export interface paths {
         post?: never;
         /**
          * Remove Place
-         * @description Take an empty folder of the owner's away.
+         * @description Take an empty folder of the owner's away; where something is built on it, once that is ``confirmed``.
          */
         delete: operations["remove_place"];
         options?: never;
@@ -2205,6 +2206,26 @@ export interface paths {
          * @description The ids of a place's newest messages, of one sender or source where one is named: what *select all* takes.
          */
         get: operations["list_numbers"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/places/{name}/moved-off": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Moved Off
+         * @description The step by which the mail of a bucket that was switched off went elsewhere; null where there is none.
+         */
+        get: operations["moved_off"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2546,6 +2567,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rules/hidden": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Hidden
+         * @description What rules hid lately of what looks like the Desk; what was left standing (as of a second look) is none of it.
+         */
+        get: operations["list_hidden"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rules/order": {
         parameters: {
             query?: never;
@@ -2747,7 +2788,11 @@ export interface paths {
          */
         get: operations["said_as_file"];
         put?: never;
-        post?: never;
+        /**
+         * Read Said File
+         * @description Say for good what a CSV file of such a list says; what the file does not name stays.
+         */
+        post: operations["read_said_file"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3247,7 +3292,8 @@ export interface paths {
         post?: never;
         /**
          * Delete Tag
-         * @description Take a tag off all its messages and away, in one undoable step.
+         * @description Take a tag off all its messages and away, in one undoable step; where something is built on it, once that is
+         *     ``confirmed``.
          */
         delete: operations["delete_tag"];
         options?: never;
@@ -3954,6 +4000,11 @@ export interface components {
         };
         /** Body_attach_to_phrase */
         Body_attach_to_phrase: {
+            /** File */
+            file: string;
+        };
+        /** Body_read_said_file */
+        Body_read_said_file: {
             /** File */
             file: string;
         };
@@ -4956,6 +5007,17 @@ export interface components {
             heeded: number;
         };
         /**
+         * HiddenOut
+         * @description A message that looks like the Desk and that a rule (its id and name) put elsewhere, or marked read.
+         */
+        HiddenOut: {
+            message: components["schemas"]["MessageOut"];
+            /** Name */
+            name: string;
+            /** Rule */
+            rule: number;
+        };
+        /**
          * HistoryOut
          * @description What the history tells: addresses that may be the owner's, who is answered, who is left unread, how many lists
          *     write.
@@ -5052,9 +5114,15 @@ export interface components {
         };
         /**
          * InsteadIn
-         * @description The bucket that takes the mail of another, which is not used then; empty: it is used itself.
+         * @description The bucket that takes the mail of another, which is not used then; empty: it is used itself. ``confirmed`` says
+         *     that what is built on it may break.
          */
         InsteadIn: {
+            /**
+             * Confirmed
+             * @default false
+             */
+            confirmed: boolean;
             /** Instead */
             instead: string;
         };
@@ -5276,7 +5344,7 @@ export interface components {
         Length: "short" | "medium" | "long";
         /**
          * LessonOut
-         * @description A lesson as the ledger shows it.
+         * @description A lesson as the ledger shows it; ``together`` is how many its step gave, which are undone with it.
          */
         LessonOut: {
             /** After */
@@ -5302,6 +5370,8 @@ export interface components {
             stood: string;
             /** Subject */
             subject: string;
+            /** Together */
+            together: number;
             /** Undone */
             undone: boolean;
         };
@@ -6414,6 +6484,16 @@ export interface components {
             texts: string[];
         };
         /**
+         * RefusedLineOut
+         * @description A line of a list of which nothing came, and why.
+         */
+        RefusedLineOut: {
+            /** Line */
+            line: number;
+            /** Why */
+            why: string;
+        };
+        /**
          * RefusedOut
          * @description A message a routine cannot be done to, and why.
          */
@@ -7136,7 +7216,7 @@ export interface components {
          * @description What kind of step a line of the journal is.
          * @enum {string}
          */
-        StepKind: "verdict" | "elsewhere" | "kin" | "filed" | "back" | "marked" | "tagged" | "tags" | "due" | "parked" | "returned" | "owed" | "routine" | "rule" | "aged" | "served" | "topic" | "learned" | "second look" | "weighed" | "left out" | "let go" | "emptied" | "removed" | "discarded" | "ended" | "arranged" | "unreadable";
+        StepKind: "verdict" | "elsewhere" | "kin" | "filed" | "back" | "marked" | "tagged" | "tags" | "due" | "parked" | "returned" | "owed" | "routine" | "rule" | "aged" | "served" | "topic" | "learned" | "second look" | "weighed" | "left out" | "let go" | "emptied" | "removed" | "discarded" | "ended" | "arranged" | "switched off" | "unreadable";
         /**
          * StepOnIn
          * @description Messages that go to the next state of the queue they pass through, or back to the one before.
@@ -7338,6 +7418,19 @@ export interface components {
             kept_here: string[];
             /** Tags */
             tags: components["schemas"]["TagOut"][];
+        };
+        /**
+         * TakenOut
+         * @description What became of a list that was read in: how many of its lines hold now and did not before, how many held already,
+         *     and those of which nothing came.
+         */
+        TakenOut: {
+            /** Added */
+            added: number;
+            /** Known */
+            known: number;
+            /** Refused */
+            refused: components["schemas"]["RefusedLineOut"][];
         };
         /**
          * TermOut
@@ -11749,6 +11842,10 @@ export interface operations {
             query?: {
                 before?: number;
                 limit?: number;
+                text?: string;
+                belongs?: string;
+                standing?: boolean;
+                lesson?: number;
             };
             header?: never;
             path?: never;
@@ -14352,7 +14449,9 @@ export interface operations {
     };
     remove_place: {
         parameters: {
-            query?: never;
+            query?: {
+                confirmed?: boolean;
+            };
             header?: never;
             path: {
                 name: string;
@@ -14473,6 +14572,55 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["NumbersOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    moved_off: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StepOut"] | null;
                 };
             };
             /** @description The request cannot be carried out as it was put */
@@ -15661,6 +15809,53 @@ export interface operations {
             };
         };
     };
+    list_hidden: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HiddenOut"][];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     arrange_rules: {
         parameters: {
             query?: never;
@@ -16229,6 +16424,57 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_said_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_read_said_file"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenOut"];
+                };
             };
             /** @description The request cannot be carried out as it was put */
             422: {
@@ -17647,7 +17893,9 @@ export interface operations {
     };
     delete_tag: {
         parameters: {
-            query?: never;
+            query?: {
+                confirmed?: boolean;
+            };
             header?: never;
             path: {
                 number: number;

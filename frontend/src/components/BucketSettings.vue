@@ -15,11 +15,21 @@ const title = ref('')
 const important = ref(false)
 const folder = ref('')
 
-const { attempt } = useAttempt((why) => emit('said', why))
+const drawn = ref(0)
+/** What is asked before it is done: why, what would be done then, and how that is said. */
+const asks = ref<{ why: string; yes: string; act: () => Promise<unknown> } | null>(null)
+let meant: { yes: string; act: () => Promise<unknown> } | undefined
+const { attempt } = useAttempt(
+  (why) => emit('said', why),
+  (why) => (asks.value = meant ? { why, ...meant } : null),
+)
 
-async function guarded(work: () => Promise<unknown>, done: string): Promise<void> {
-  if (await attempt(work)) emit('said', done)
+async function guarded(work: () => Promise<unknown>, done: string): Promise<boolean> {
+  asks.value = null
+  const fine = await attempt(work)
+  if (fine) emit('said', done)
   await queries.invalidateQueries({ queryKey: ['places'] })
+  return fine
 }
 
 const describe = (place: Place, body: Wanted) =>
@@ -28,18 +38,32 @@ const describe = (place: Place, body: Wanted) =>
     'Saved.',
   )
 
-const use = (place: Place, instead: string) =>
-  guarded(
-    () =>
-      unwrap(
-        client.PUT('/api/places/{name}/instead', {
-          params: { path: { name: place.name } },
-          body: { instead },
-        }),
-      ),
+async function use(place: Place, instead: string, confirmed = false): Promise<void> {
+  meant = { yes: 'Switch it off all the same', act: () => use(place, instead, true) }
+  const params = { path: { name: place.name } }
+  const moved = instead
+    ? null
+    : await unwrap(client.GET('/api/places/{name}/moved-off', { params })).catch(() => null)
+  const done = await guarded(
+    () => unwrap(client.PUT('/api/places/{name}/instead', { params, body: { instead, confirmed } })),
     instead
       ? `${place.title} is switched off; the step stands in the journal.`
       : `${place.title} is used again.`,
+  )
+  if (!done) drawn.value++ // the choice that was not done stands there no more
+  if (!done || !moved) return
+  const count = moved.messages === 1 ? 'One message' : `${moved.messages} messages`
+  asks.value = {
+    why: `${count} of ${place.title} went elsewhere when it was switched off.`,
+    yes: 'Bring them back',
+    act: () => bringBack(place, moved.id),
+  }
+}
+
+const bringBack = (place: Place, step: number) =>
+  guarded(
+    () => unwrap(client.POST('/api/steps/{step}/undo', { params: { path: { step } } })),
+    `What stood in ${place.title} is back.`,
   )
 
 const addBucket = () =>
@@ -55,12 +79,14 @@ const addFolder = () =>
     folder.value = ''
   }, 'The folder is made.')
 
-const remove = (place: Place) =>
-  guarded(async () => {
-    const params = { path: { name: place.name } }
+const remove = (place: Place, confirmed = false): Promise<boolean> => {
+  meant = { yes: 'Remove it all the same', act: () => remove(place, true) }
+  return guarded(async () => {
+    const params = { path: { name: place.name }, query: { confirmed } }
     const answer = await client.DELETE('/api/places/{name}', { params })
     if (!answer.response.ok) await unwrap(Promise.resolve(answer as never))
   }, 'The folder is gone.')
+}
 
 const valueOf = (event: Event) => (event.target as HTMLInputElement).value
 </script>
@@ -68,7 +94,12 @@ const valueOf = (event: Event) => (event.target as HTMLInputElement).value
 <template>
   <div class="settings settings-buckets">
     <h2>Buckets and folders</h2>
-    <table class="bucket-table">
+    <div v-if="asks" class="bucket-asks" role="alert">
+      <p>{{ asks.why }}</p>
+      <button type="button" class="strong-button" @click="asks.act()">{{ asks.yes }}</button>
+      <button type="button" class="quiet-button" @click="asks = null">Cancel</button>
+    </div>
+    <table :key="drawn" class="bucket-table">
       <thead>
         <tr>
           <th scope="col">Name</th>

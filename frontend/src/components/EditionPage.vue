@@ -74,6 +74,11 @@ function show(entry: Entry): void {
   void router.push(`/in/${entry.place}/${entry.message}`)
 }
 
+/** A click on a sentence leads to its message; selecting text of it does not. */
+function unlessSelected(entry: Entry): void {
+  if (!window.getSelection()?.toString()) show(entry)
+}
+
 const chosen = () => ({
   ids: current.value?.entries.map((one) => one.message) ?? [],
   rows: [],
@@ -211,7 +216,7 @@ const keep = (form: string) => `/api/editions/${props.number}/file?form=${form}`
           <p v-if="entry.sentences.length" class="edition-extract" dir="auto">
             <template v-for="(said, place) in entry.sentences" :key="place">
               <span v-if="place" aria-hidden="true"> … </span
-              ><RouterLink :to="`/in/${entry.place}/${entry.message}`" tabindex="-1">{{ said }}</RouterLink>
+              ><span class="edition-said" @click="unlessSelected(entry)">{{ said }}</span>
             </template>
           </p>
         </div>

@@ -30,7 +30,7 @@ const moved = computed(() => {
     </p>
     <span v-if="effect.meant" class="effect-buttons">
       <button type="button" class="strong-button" data-act="meant" @click="effect.meant()">
-        From now on
+        {{ effect.yes }}
       </button>
       <button type="button" class="quiet-button" @click="dismiss">Cancel</button>
     </span>

@@ -39,6 +39,11 @@ const bar = (line: Evidence) => {
             :to="{ name: 'search', query: { line: line.search } }"
             title="Find this mail"
             ><bdi>{{ evidenceWords(line, titles) }}</bdi></RouterLink
+          ><RouterLink
+            v-else-if="line.lesson"
+            :to="{ name: 'journal', query: { lesson: line.lesson.id } }"
+            title="The lesson, with the way to undo it"
+            ><bdi>{{ evidenceWords(line, titles) }}</bdi></RouterLink
           ><bdi v-else>{{ evidenceWords(line, titles) }}</bdi></span
         >
         <span class="evidence-value">{{ signed(line.value) }}</span>

@@ -6,7 +6,7 @@ import { useVerbs, type Verbs } from '../composables/actions'
 import { useAttempt } from '../composables/attempt'
 import { refreshLists } from '../composables/messages'
 import { usePlaces } from '../composables/places'
-import { putAction, PUTS } from '../lib/actions'
+import { PUTS } from '../lib/actions'
 import { near } from '../lib/time'
 import { inPlace, senderName, subjectOf } from '../lib/words'
 import KeyCap from './KeyCap.vue'
@@ -15,7 +15,7 @@ const props = defineProps<{ mailbox: Mailbox }>()
 const emit = defineEmits<{ done: [] }>()
 
 const queries = useQueryClient()
-const { takers, titles } = usePlaces()
+const { takers, titles, putOf, taker } = usePlaces()
 const { problem, busy, attempt } = useAttempt()
 const skipped = ref<number[]>([])
 const follow = ref(true)
@@ -90,7 +90,7 @@ function skip(): void {
 const verbs: Verbs = { undo: () => steps.value.length && undo() }
 PUTS.forEach((name, number) => {
   verbs[name] = () => {
-    const place = takers.value[number]
+    const place = taker(number)
     if (place) put(place.name)
   }
 })
@@ -124,7 +124,7 @@ useVerbs(verbs)
       </article>
       <div class="round-answers" role="group" aria-label="It belongs in">
         <button
-          v-for="(place, number) in takers"
+          v-for="place in takers"
           :key="place.name"
           type="button"
           class="verdict-button"
@@ -133,7 +133,7 @@ useVerbs(verbs)
           :data-put="place.name"
           @click="put(place.name)"
         >
-          <KeyCap :of="putAction(number)" />{{ place.title }}
+          <KeyCap :of="putOf(place.name)" />{{ place.title }}
         </button>
         <button type="button" class="quiet-button" :disabled="busy" @click="skip">
           Pass over: it depends

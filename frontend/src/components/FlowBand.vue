@@ -1,9 +1,9 @@
 <script setup lang="ts">
-import { putAction } from '../lib/actions'
 import { useElementSize } from '@vueuse/core'
 import { computed, ref, useTemplateRef } from 'vue'
 import type { Place } from '../api/client'
 import { keyFor, run } from '../composables/actions'
+import { usePlaces } from '../composables/places'
 import { appearance } from '../composables/settings'
 
 const props = defineProps<{
@@ -29,8 +29,8 @@ const whole = computed(() => props.band.reduce((sum, place) => sum + place.total
 const share = (place: Place) => `${((100 * place.total) / whole.value).toFixed(3)}%`
 const countOf = (one: { total: number; unread: number }) =>
   appearance.value.counts === 'all' ? one.total : one.unread
-const takers = computed(() => props.band.filter((place) => place.takes))
-const keyOf = (place: Place) => (place.takes ? keyFor(putAction(takers.value.indexOf(place))) : '')
+const { putOf } = usePlaces()
+const keyOf = (place: Place) => (place.takes ? keyFor(putOf(place.name)) : '')
 
 /** How many segments there is room for; those of the buckets come before those of trays. */
 const segments = computed(() => Math.max(2, Math.floor(width.value / LEAST)))

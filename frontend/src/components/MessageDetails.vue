@@ -38,7 +38,7 @@ const { data: headers } = useQuery({
         }}</RouterLink></template
       ><template v-if="opened.accounts.length > 1">, and moved in each</template></span
     >
-    <MessageJournal v-if="told" :number="number" />
+    <MessageJournal v-if="told" :number="number" :ruled="opened.ruled" />
     <div v-if="shown" class="details">
       <h3>Where it came from</h3>
       <ul v-if="opened.checks.length" class="details-checks">

@@ -54,6 +54,7 @@ const people = (list: Opened['to']) => list.map((one) => one.name || one.address
       </span>
       <span class="reading-marks">
         <span v-for="said in followWords(message.follow)" :key="said" class="follow-said">{{ said }}</span>
+        <span v-if="message.answered">answered</span>
         <span v-if="message.flagged && !isDue(message)">flagged</span>
         <span v-for="tag in tags" :key="tag?.id" class="tag" :data-tone="tag?.tone"
           ><RouterLink :to="{ name: 'search', query: { line: tagLine(tag?.name ?? ''), order: 'time' } }"

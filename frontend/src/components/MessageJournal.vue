@@ -1,12 +1,12 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
-import { client, unwrap } from '../api/client'
+import { client, unwrap, type Opened } from '../api/client'
 import { usePlaces } from '../composables/places'
 import { exact, near } from '../lib/time'
-import { eventWords } from '../lib/words'
+import { eventWords, inPlace } from '../lib/words'
 
-const props = defineProps<{ number: number }>()
+const props = defineProps<{ number: number; ruled: Opened['ruled'] }>()
 
 const { titles } = usePlaces()
 const { data: events } = useQuery({
@@ -19,6 +19,11 @@ const { data: events } = useQuery({
 <template>
   <section v-if="events" class="details" aria-label="What happened to this message">
     <h3>What happened to this message</h3>
+    <p v-for="rule in ruled" :key="rule.rule">
+      The rule <RouterLink :to="{ name: 'rules', query: { rule: rule.rule } }">{{ rule.name }}</RouterLink> took
+      it<template v-if="rule.put">, and put it {{ inPlace(rule.put, titles) }}</template
+      >.
+    </p>
     <p v-if="!events.length">Nothing since it was placed when it came.</p>
     <ol v-else class="message-journal">
       <li v-for="(event, at) in events" :key="at" :class="{ undone: event.undone_at }">

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
-import { client, unwrap, type Said } from '../api/client'
+import { client, unwrap, type Said, type Taken } from '../api/client'
 import { useAttempt } from '../composables/attempt'
 import { usePlaces } from '../composables/places'
 import { useTeaching } from '../composables/teaching'
@@ -36,14 +36,34 @@ const rows = computed(() => {
   )
 })
 
+const taken = ref<Taken>()
+
+async function read(event: Event): Promise<void> {
+  const field = event.target as HTMLInputElement
+  const file = field.files?.[0]
+  if (!file) return
+  const form = new FormData()
+  form.append('file', file)
+  field.value = ''
+  taken.value = undefined
+  const body = { file: file.name }
+  await attempt(async () => {
+    taken.value = await unwrap(client.POST('/api/said/file', { body, bodySerializer: () => form }))
+  })
+  await again()
+}
+
+async function again(): Promise<void> {
+  for (const key of [KEY, ['vouched'], ['plans']]) await queries.invalidateQueries({ queryKey: key })
+}
+
 async function end(one: Said): Promise<void> {
   const body = { kind: one.kind as 'address' | 'list' | 'domain', key: one.key, what: one.what }
   const done = await attempt(async () => {
     const step = await unwrap(client.POST('/api/said/end', { body }))
     if (step) tell(`${step.title}.`)
   })
-  if (done)
-    for (const key of [KEY, ['vouched'], ['plans']]) await queries.invalidateQueries({ queryKey: key })
+  if (done) await again()
 }
 </script>
 
@@ -53,7 +73,23 @@ async function end(one: Said): Promise<void> {
     <p class="note">
       Senders, lists and domains whose mail does not wait for the model. Ending one moves no mail.
       <a href="/api/said/file" download="senders.csv">Save as CSV</a>
+      <label class="said-file"
+        >Read from CSV <input type="file" accept=".csv,text/csv" class="visually-hidden" @change="read"
+      /></label>
     </p>
+    <div v-if="taken" class="note" role="status">
+      <p>
+        {{ taken.added }} added, {{ taken.known }} said before<template v-if="taken.refused.length"
+          >, {{ taken.refused.length }} not taken:</template
+        ><template v-else>.</template>
+      </p>
+      <ul v-if="taken.refused.length">
+        <li v-for="one in taken.refused.slice(0, 20)" :key="one.line">
+          Line {{ one.line }}: <bdi>{{ one.why }}</bdi>
+        </li>
+        <li v-if="taken.refused.length > 20">and {{ taken.refused.length - 20 }} more</li>
+      </ul>
+    </div>
     <input
       v-model="wanted"
       type="search"

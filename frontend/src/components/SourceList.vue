@@ -3,9 +3,10 @@ import { computed, nextTick, ref, toRef, watch } from 'vue'
 import type { Bounds, Message, Place, Source } from '../api/client'
 import { useVerbs, type Verbs } from '../composables/actions'
 import { useAttempt } from '../composables/attempt'
+import { usePlaces } from '../composables/places'
 import { idsOf, useMailOf, useSources, type Ranked } from '../composables/sources'
 import { useTeaching } from '../composables/teaching'
-import { putAction, PUTS } from '../lib/actions'
+import { PUTS } from '../lib/actions'
 import { exact, near } from '../lib/time'
 import { oftenWords, subjectOf } from '../lib/words'
 import KeyCap from './KeyCap.vue'
@@ -31,6 +32,7 @@ const emit = defineEmits<{
 
 const place = toRef(props, 'place')
 const teaching = useTeaching()
+const { putOf, taker } = usePlaces()
 const { answer, busy } = useAttempt(teaching.show)
 const { sources, count, hasMore, loading, loadingMore, failed, more } = useSources(
   place,
@@ -147,7 +149,7 @@ const ofSource: Verbs = {
   close: () => (opened.value ? (opened.value = '') : (current.value = '')),
 }
 PUTS.forEach((name, number) => {
-  ofSource[name] = () => put(chosen.value, props.takers[number]?.name ?? '')
+  ofSource[name] = () => put(chosen.value, taker(number)?.name ?? '')
 })
 // While a source is chosen the verbs are about all of its mail; else they are about messages, as everywhere.
 const verbs: Verbs = { next: () => step(1), previous: () => step(-1) }
@@ -216,16 +218,16 @@ function drag(event: DragEvent, source: Source): void {
         <div v-if="chosen?.key === source.key" class="source-verbs" role="group" aria-label="All its mail">
           <span>All {{ source.total }} belong in</span>
           <button
-            v-for="(taker, number) in takers"
-            :key="taker.name"
+            v-for="one in takers"
+            :key="one.name"
             type="button"
             class="verdict-button"
-            :class="{ stands: taker.name === place }"
+            :class="{ stands: one.name === place }"
             :disabled="busy"
-            :data-put="taker.name"
-            @click="put(source, taker.name)"
+            :data-put="one.name"
+            @click="put(source, one.name)"
           >
-            <KeyCap :of="putAction(number)" />{{ taker.title }}
+            <KeyCap :of="putOf(one.name)" />{{ one.title }}
           </button>
           <button type="button" class="quiet-button" :aria-pressed="always" @click="always = !always">
             <KeyCap of="reach" />

@@ -5,9 +5,9 @@ import type { Place, Subscription } from '../api/client'
 import { useVerbs } from '../composables/actions'
 import { useAttempt } from '../composables/attempt'
 import { usePlans } from '../composables/editions'
+import { usePlaces } from '../composables/places'
 import { useTeaching } from '../composables/teaching'
 import { useAbout, useSubscriptions } from '../composables/subscriptions'
-import { putAction } from '../lib/actions'
 import { near } from '../lib/time'
 import { subjectOf } from '../lib/words'
 import KeyCap from './KeyCap.vue'
@@ -32,6 +32,7 @@ const { about: answered } = useAbout(key)
 const about = computed(() => (key.value === props.subscription?.key ? answered.value : undefined))
 const { plans, assign } = usePlans()
 const teaching = useTeaching()
+const { putOf } = usePlaces()
 const { attempt, answer, busy } = useAttempt(teaching.show)
 const { unsubscribe } = useSubscriptions()
 /** Whether it is told what unsubscribing would do: nothing is asked of anybody before the owner says so. */
@@ -222,7 +223,7 @@ function label(place: Place): string {
         {{ chosen.length > 1 ? `All mail of these ${chosen.length} belongs in` : 'All its mail belongs in' }}
       </p>
       <button
-        v-for="(place, number) in takers"
+        v-for="place in takers"
         :key="place.name"
         type="button"
         class="verdict-button"
@@ -230,7 +231,7 @@ function label(place: Place): string {
         :data-put="place.name"
         @click="emit('put', place.name)"
       >
-        <KeyCap :of="putAction(number)" />{{ label(place) }}
+        <KeyCap :of="putOf(place.name)" />{{ label(place) }}
       </button>
     </div>
   </aside>

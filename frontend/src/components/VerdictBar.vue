@@ -1,8 +1,9 @@
 <script setup lang="ts">
-import { putAction, type ActionName } from '../lib/actions'
+import type { ActionName } from '../lib/actions'
 import { computed } from 'vue'
 import type { Message, Place, Reach } from '../api/client'
 import { run } from '../composables/actions'
+import { usePlaces } from '../composables/places'
 import { useTeaching } from '../composables/teaching'
 import { REACH_WORDS } from '../lib/words'
 import EffectStrip from './EffectStrip.vue'
@@ -20,6 +21,7 @@ const props = defineProps<{
 const emit = defineEmits<{ put: [place: string] }>()
 
 const { reach, effect, working } = useTeaching()
+const { putOf } = usePlaces()
 const standing = computed(() => (props.count === 1 ? props.rows[0]?.place : ''))
 const seen = computed(() => props.rows.length > 0 && props.rows.every((one) => one.seen))
 const flagged = computed(() => props.rows.length > 0 && props.rows.every((one) => one.flagged))
@@ -43,7 +45,7 @@ const filing = computed<{ name: ActionName; title: string }[]>(() => [
     <div v-if="count" class="verdict-row" role="group" aria-label="Verdict">
       <span class="verdict-label">{{ count > 1 ? `${count} belong in` : 'Belongs in' }}</span>
       <button
-        v-for="(place, number) in takers"
+        v-for="place in takers"
         :key="place.name"
         type="button"
         class="verdict-button"
@@ -52,7 +54,7 @@ const filing = computed<{ name: ActionName; title: string }[]>(() => [
         :data-put="place.name"
         @click="emit('put', place.name)"
       >
-        <KeyCap :of="putAction(number)" />{{ place.title }}
+        <KeyCap :of="putOf(place.name)" />{{ place.title }}
       </button>
       <label class="verdict-reach">
         <span class="visually-hidden">How far the lesson reaches</span>

@@ -5,7 +5,7 @@ import { onScopeDispose, readonly, ref, watch, type Ref } from 'vue'
 import type { ImportJob, Message, Places } from '../api/client'
 import type { Acts, Kind, Progress, Told } from '../lib/told'
 import { tellArranged } from './arranged'
-import { changeIn, DESK, putIn, refreshLists } from './messages'
+import { changeIn, DESK, putIn, refreshLists, refreshOpen } from './messages'
 import { openStream, type Stream } from '../lib/stream'
 import { setCounts } from './places'
 import { noteRoutine } from './routines'
@@ -63,13 +63,16 @@ export function useEvents(inside: Readonly<Ref<boolean>>): void {
   on('reset', () => void queries.invalidateQueries())
   // What happened between the first answers and this connection was told to nobody: look once more.
   on('hello', () => {
-    for (const key of ['places', 'second-look', 'tags', 'topics', 'trays'])
+    for (const key of ['places', 'second-look', 'tags', 'topics', 'trays', 'rules'])
       void queries.invalidateQueries({ queryKey: [key] })
     refreshLists(queries)
   })
   on('arrived', ({ message }) => {
     putIn(queries, message)
     arrived.value = message
+    if (message.decided_by === 'rule' || message.seen) void queries.invalidateQueries({ queryKey: ['rules', 'hidden'] })
+    // What came may be an answer to what is open, or the owner's own from another program.
+    refreshOpen(queries)
   })
   on('counts', (data) => {
     const known = revision || (queries.getQueryData<Places>(['places'])?.revision ?? data.revision)
@@ -78,6 +81,7 @@ export function useEvents(inside: Readonly<Ref<boolean>>): void {
     revision = data.revision
   })
   on('moved', () => {
+    void queries.invalidateQueries({ queryKey: ['rules', 'hidden'] })
     refreshLists(queries, ['old-mail', 'addresses', 'trash', 'second-look', 'journal', 'follow-up', 'queues'])
     refreshSubscriptions(queries)
     void queries.invalidateQueries({ queryKey: ['editions', 'one'] })
@@ -121,7 +125,10 @@ export function useEvents(inside: Readonly<Ref<boolean>>): void {
   on('trial', (now) => (trying.value = now))
   on('account', () => void queries.invalidateQueries({ queryKey: ['mailboxes'] }))
   on('health', () => void queries.invalidateQueries({ queryKey: ['health'] }))
-  on('drafts', () => void queries.invalidateQueries({ queryKey: ['drafts'] }))
+  on('drafts', () => {
+    void queries.invalidateQueries({ queryKey: ['drafts'] })
+    refreshOpen(queries)
+  })
   on('editions', () => void queries.invalidateQueries({ queryKey: ['editions'] }))
   on('appearance', () => void queries.invalidateQueries({ queryKey: ['appearance'] }))
   on('arranged', tellArranged)

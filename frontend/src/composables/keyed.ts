@@ -1,9 +1,12 @@
 // Rows that are gone through by key: the one the owner is on, and those that are selected.
-import { computed, ref, watch, type ComputedRef } from 'vue'
+import { computed, ref, watch, type ComputedRef, type Ref } from 'vue'
 
-export function useKeyed<Row extends { key: string }>(rows: ComputedRef<readonly Row[]>) {
+/** `picked` is given where the choice outlasts the page. */
+export function useKeyed<Row extends { key: string }>(
+  rows: ComputedRef<readonly Row[]>,
+  picked: Ref<ReadonlySet<string>> = ref(new Set<string>()),
+) {
   const currentKey = ref('')
-  const picked = ref<ReadonlySet<string>>(new Set())
   const at = computed(() => rows.value.findIndex((row) => row.key === currentKey.value))
   const current = computed<Row | undefined>(() => rows.value[at.value])
   const chosen = computed(() => rows.value.filter((row) => picked.value.has(row.key)))

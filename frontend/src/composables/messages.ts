@@ -116,6 +116,11 @@ export function refreshLists(queries: QueryClient, also: readonly string[] = [])
     void queries.invalidateQueries({ queryKey: key })
 }
 
+/** Asks anew for the open message and its thread: it may have been answered. */
+export function refreshOpen(queries: QueryClient): void {
+  for (const key of ['opened', 'thread']) void queries.invalidateQueries({ queryKey: [key] })
+}
+
 /** Takes messages out of every list of a place at once; gives what puts the lists back. Lists on their way are no
  * longer waited for: they were asked for before. */
 export async function takeOut(queries: QueryClient, ids: ReadonlySet<number>): Promise<() => void> {

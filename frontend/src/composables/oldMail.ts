@@ -1,10 +1,17 @@
 // Old mail by what it weighs, and putting it in the Trash.
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/vue-query'
-import { computed, type Ref } from 'vue'
+import { computed, ref, type Ref } from 'vue'
 import { client, unwrap } from '../api/client'
 
 const KEY = ['old-mail']
+/** Half a year: what is younger is seldom put away by weight. */
+export const START = 26
 export type By = 'source' | 'domain'
+
+/** How old mail is looked at, while this page is open: looking into a row and coming back leaves it so. */
+export const weeks = ref(START)
+export const by = ref<By>('source')
+export const chosenKeys = ref<ReadonlySet<string>>(new Set())
 
 export function useWeighIn(weeks: Ref<number>, by: Ref<By>) {
   const queries = useQueryClient()

@@ -2,6 +2,7 @@
 import { useQuery, useQueryClient, type QueryClient } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { client, unwrap, type Place, type Places } from '../api/client'
+import { putAction } from '../lib/actions'
 
 const KEY = ['places']
 const DAY = 86_400
@@ -59,6 +60,18 @@ export function usePlaces() {
   const quiet = computed(() => places.value.filter((place) => place.band < 0 && !place.own))
   const folders = computed(() => places.value.filter((place) => place.band < 0 && place.own))
   const takers = computed(() => band.value.filter((place) => place.takes))
+  /** The buckets by the key that puts mail in each: it stays the bucket's, whichever others are switched off. */
+  const slots = computed(() =>
+    places.value.filter((place) => place.band >= 0 && (place.takes || place.instead)).map((place) => place.name),
+  )
+  const putOf = (name: string) => putAction(slots.value.indexOf(name))
+  const taker = (slot: number) => takers.value.find((place) => place.name === slots.value[slot])
+  /** Why a key puts mail nowhere now, or an empty string. */
+  function offWords(slot: number): string {
+    const place = places.value.find((one) => one.name === slots.value[slot])
+    const other = titles.value[place?.instead ?? '']
+    return place?.instead ? `${place.title} is switched off: its mail goes to ${other}. Nothing was moved.` : ''
+  }
   const titles = computed(() => Object.fromEntries(places.value.map((place) => [place.name, place.title])))
   /** Whether there is no mail at all. */
   const isNew = computed(() => places.value.length > 0 && places.value.every((place) => place.total === 0))
@@ -74,5 +87,5 @@ export function usePlaces() {
     await queries.invalidateQueries({ queryKey: KEY })
   }
 
-  return { places, band, quiet, folders, takers, titles, bounds, due, isNew, visited }
+  return { places, band, quiet, folders, takers, titles, bounds, due, isNew, visited, putOf, taker, offWords }
 }

@@ -68,8 +68,12 @@ export function useTags() {
     const params = { path: { number: tag.id } }
     return loaded(unwrap(client.POST('/api/tags/{number}/merge', { params, body: { into } })))
   }
-  const remove = (tag: Tag) =>
-    loaded(unwrap(client.DELETE('/api/tags/{number}', { params: { path: { number: tag.id } } })))
+  const remove = (tag: Tag, confirmed: boolean) =>
+    loaded(
+      unwrap(
+        client.DELETE('/api/tags/{number}', { params: { path: { number: tag.id }, query: { confirmed } } }),
+      ),
+    )
   const adopt = (keyword: string) =>
     loaded(unwrap(client.POST('/api/tags/adopted', { body: { keyword, name: '' } })))
 

@@ -23,8 +23,9 @@ interface Effect {
   pulled: boolean
   /** No step stands behind it that could be undone: a refusal, or something only told. */
   only?: boolean
-  /** What is done where the owner says that they mean it. */
+  /** What is done where the owner says that they mean it, and how they say so. */
   meant?: () => Promise<unknown>
+  yes?: string
   /** Ends that mail of a sender or list is refused. */
   stop?: () => Promise<unknown>
   /** Lets what was learned hold for always, where that can still be said. */
@@ -247,8 +248,8 @@ export function useTeaching() {
   }
 
   /** Tells in sight and to listeners, where no step was made. */
-  function show(text: string, meant?: () => Promise<unknown>): void {
-    effect.value = { text, pulled: false, only: true, meant }
+  function show(text: string, meant?: () => Promise<unknown>, yes = 'From now on'): void {
+    effect.value = { text, pulled: false, only: true, meant, yes }
     said.value = text
   }
 

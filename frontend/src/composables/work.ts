@@ -32,7 +32,7 @@ export interface Worked {
 }
 
 export function useWork({ walk, openId, place, show, all }: Worked) {
-  const { takers, folders } = usePlaces()
+  const { takers, folders, taker, offWords } = usePlaces()
   const teaching = useTeaching()
   const tags = useTags()
   const making = useRuleMaking()
@@ -95,7 +95,8 @@ export function useWork({ walk, openId, place, show, all }: Worked) {
       if (!shown) marked = 0
       if (!shown || !message || marked === id) return
       marked = id
-      if (message.seen) return
+      // What was put on the Desk by hand stands there until it is read after that: the server knows which that is.
+      if (message.seen && message.place !== 'desk') return
       const params = { path: { number: id } }
       void attempt(() => unwrap(client.POST('/api/messages/{number}/opened', { params })))
     },
@@ -219,8 +220,9 @@ export function useWork({ walk, openId, place, show, all }: Worked) {
   }
 
   function putNumbered(number: number): void {
-    const taker = takers.value[number]
-    if (taker) put(taker.name)
+    const bucket = taker(number)
+    if (bucket) put(bucket.name)
+    else if (offWords(number)) teaching.show(offWords(number))
   }
 
   function nextReach(): void {

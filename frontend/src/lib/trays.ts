@@ -21,9 +21,11 @@ export function withoutInTrays(desk: InTrays, ids: ReadonlySet<number>): InTrays
 
 /** The trays with fields of some messages changed. */
 export function changedInTrays(desk: InTrays, ids: ReadonlySet<number>, fields: Partial<Message>): InTrays {
-  const trays = desk.trays.map((one) => ({
-    ...one,
-    messages: one.messages.map((message) => (ids.has(message.id) ? { ...message, ...fields } : message)),
-  }))
+  const trays = desk.trays.map((one) => {
+    const messages = one.messages.map((message) => (ids.has(message.id) ? { ...message, ...fields } : message))
+    const seen = messages.filter((message, at) => message.seen && !one.messages[at]?.seen).length
+    const unseen = messages.filter((message, at) => !message.seen && one.messages[at]?.seen).length
+    return { ...one, messages, unread: Math.max(0, one.unread - seen + unseen) }
+  })
   return { ...desk, trays }
 }

@@ -1,7 +1,9 @@
 <script setup lang="ts">
 import { useInfiniteQuery, useQueryClient } from '@tanstack/vue-query'
-import { computed, ref } from 'vue'
-import { client, unwrap, type Step } from '../api/client'
+import { refDebounced } from '@vueuse/core'
+import { computed, ref, watch } from 'vue'
+import { useRoute } from 'vue-router'
+import { client, unwrap } from '../api/client'
 import { usePlaces } from '../composables/places'
 import { useTeaching } from '../composables/teaching'
 import { useStatus } from '../composables/events'
@@ -10,10 +12,19 @@ import { exact, near } from '../lib/time'
 import { REACH_WORDS, subjectOf } from '../lib/words'
 
 const queries = useQueryClient()
-const { titles } = usePlaces()
+const { titles, places } = usePlaces()
+const buckets = computed(() => places.value.filter((one) => one.takes || one.instead))
 const { undo, said } = useTeaching()
 const { rebuilding, renewing, rescoring } = useStatus()
-const shown = ref<'steps' | 'lessons'>('steps')
+const route = useRoute()
+/** One lesson alone, where a line of evidence led here. */
+const lesson = computed(() => Number(route.query.lesson) || 0)
+const shown = ref<'steps' | 'lessons'>(lesson.value ? 'lessons' : 'steps')
+const word = ref('')
+const text = refDebounced(word, 250)
+const belongs = ref('')
+const standing = ref(false)
+watch(lesson, (one) => one && (shown.value = 'lessons'))
 
 const steps = useInfiniteQuery({
   queryKey: ['journal', 'steps'],
@@ -22,17 +33,31 @@ const steps = useInfiniteQuery({
   getNextPageParam: (page) => page.next || undefined,
 })
 const lessons = useInfiniteQuery({
-  queryKey: ['journal', 'lessons'],
+  queryKey: computed(
+    () => ['journal', 'lessons', text.value, belongs.value, standing.value, lesson.value] as const,
+  ),
   queryFn: ({ pageParam }) =>
-    unwrap(client.GET('/api/lessons', { params: { query: { before: pageParam } } })),
+    unwrap(
+      client.GET('/api/lessons', {
+        params: {
+          query: {
+            before: pageParam,
+            text: text.value,
+            belongs: belongs.value,
+            standing: standing.value,
+            lesson: lesson.value,
+          },
+        },
+      }),
+    ),
   initialPageParam: 0,
   getNextPageParam: (page) => page.next || undefined,
 })
 const lines = computed(() => steps.data.value?.pages.flatMap((page) => page.steps) ?? [])
 const taught = computed(() => lessons.data.value?.pages.flatMap((page) => page.lessons) ?? [])
 
-async function takeBack(step: Step): Promise<void> {
-  await undo(step.id)
+async function takeBack(step: number): Promise<void> {
+  await undo(step)
   await queries.invalidateQueries({ queryKey: ['journal'] })
 }
 </script>
@@ -51,6 +76,25 @@ async function takeBack(step: Step): Promise<void> {
       </div>
     </header>
     <p v-if="said" class="page-said">{{ said }}</p>
+    <div v-if="shown === 'lessons'" class="ledger-asked" role="search">
+      <template v-if="lesson">
+        <p>One lesson alone. <RouterLink :to="{ name: 'journal' }">All lessons</RouterLink></p>
+      </template>
+      <template v-else>
+        <input
+          v-model="word"
+          type="search"
+          class="form-control"
+          aria-label="Search lessons"
+          placeholder="Sender or subject"
+        />
+        <select v-model="belongs" class="form-select" aria-label="Belongs in">
+          <option value="">any bucket</option>
+          <option v-for="one in buckets" :key="one.name" :value="one.name">{{ one.title }}</option>
+        </select>
+        <label><input v-model="standing" type="checkbox" class="form-check-input" /> not undone</label>
+      </template>
+    </div>
     <div v-if="rebuilding" class="progress-line" role="status">
       <span>An old lesson is being taken out of the model: {{ rebuilding.done }} of {{ rebuilding.of }}</span>
       <progress :value="rebuilding.done" :max="rebuilding.of" aria-label="Taking a lesson back" />
@@ -95,7 +139,7 @@ async function takeBack(step: Step): Promise<void> {
               type="button"
               class="plain-button"
               :aria-label="`Undo ${step.title}`"
-              @click="takeBack(step)"
+              @click="takeBack(step.id)"
             >
               Undo
             </button>
@@ -114,29 +158,50 @@ async function takeBack(step: Step): Promise<void> {
           <th>Reach</th>
           <th>Score</th>
           <th class="number">Similar</th>
+          <th><span class="visually-hidden">Undo</span></th>
         </tr>
       </thead>
       <tbody>
-        <tr v-for="lesson in taught" :key="lesson.id" :class="{ undone: lesson.undone }">
+        <tr v-for="given in taught" :key="given.id" :class="{ undone: given.undone }" :data-lesson="given.id">
           <td>
-            <time :title="exact(lesson.at)">{{ near(lesson.at) }}</time>
+            <time :title="exact(given.at)">{{ near(given.at) }}</time>
           </td>
           <td>
-            <bdi>{{ subjectOf(lesson.subject) }}</bdi>
+            <RouterLink :to="{ name: 'mail', params: { place: given.belongs, message: given.message } }"
+              ><bdi>{{ subjectOf(given.subject) }}</bdi></RouterLink
+            >
           </td>
           <td>
-            <bdi>{{ lesson.sender }}</bdi>
+            <bdi>{{ given.sender }}</bdi>
           </td>
-          <td>{{ titles[lesson.stood] ?? lesson.stood }}</td>
-          <td>{{ titles[lesson.belongs] ?? lesson.belongs }}</td>
-          <td>{{ lesson.undone ? 'undone' : REACH_WORDS[lesson.reach] }}</td>
-          <td class="scores">{{ shownScore(lesson.before) }} → {{ shownScore(lesson.after) }}</td>
-          <td class="number">{{ lesson.kin }}</td>
+          <td>{{ titles[given.stood] ?? given.stood }}</td>
+          <td>{{ titles[given.belongs] ?? given.belongs }}</td>
+          <td>{{ given.undone ? 'undone' : REACH_WORDS[given.reach] }}</td>
+          <td class="scores">{{ shownScore(given.before) }} → {{ shownScore(given.after) }}</td>
+          <td class="number">{{ given.kin }}</td>
+          <td class="act">
+            <button
+              v-if="!given.undone"
+              type="button"
+              class="plain-button"
+              :aria-label="`Undo the lesson about ${subjectOf(given.subject)}`"
+              :title="
+                given.together > 1 ? `Its step gave ${given.together} lessons; all of them are undone` : undefined
+              "
+              @click="takeBack(given.step)"
+            >
+              {{ given.together > 1 ? `Undo all ${given.together}` : 'Undo' }}
+            </button>
+          </td>
         </tr>
       </tbody>
     </table>
     <p v-else-if="(shown === 'steps' ? steps : lessons).data.value" class="page-empty">
-      Nothing yet. When you put a message where it belongs, it is written down here.
+      {{
+        shown === 'lessons' && (text || belongs || standing || lesson)
+          ? 'No lesson is like that.'
+          : 'Nothing yet. When you put a message where it belongs, it is written down here.'
+      }}
     </p>
     <button
       v-if="shown === 'steps' && steps.hasNextPage.value"

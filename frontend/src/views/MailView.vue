@@ -10,6 +10,7 @@ import FlowBand from '../components/FlowBand.vue'
 import JunkDoubts from '../components/JunkDoubts.vue'
 import ListHead from '../components/ListHead.vue'
 import DeskTrays from '../components/DeskTrays.vue'
+import RulesHid from '../components/RulesHid.vue'
 import SecondLook from '../components/SecondLook.vue'
 import SourceList from '../components/SourceList.vue'
 import WorkBench from '../components/WorkBench.vue'
@@ -188,6 +189,7 @@ useVerbs({
     <template #ahead="{ open, put }">
       <ElsewhereAsk v-if="place === 'desk' && !tray" />
       <SecondLook v-if="place === 'desk' && !tray" @open="open" />
+      <RulesHid v-if="place === 'desk' && !tray" @open="open" />
       <JunkDoubts v-if="place === 'junk'" @open="open" />
       <DrainStrip v-if="place === 'drain'" @open="open" />
       <TrashStrip v-if="place === 'trash'" />

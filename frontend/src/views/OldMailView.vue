@@ -7,21 +7,18 @@ import { useAttempt } from '../composables/attempt'
 import { useKeyed } from '../composables/keyed'
 import { usePlaces } from '../composables/places'
 import { useTeaching } from '../composables/teaching'
-import { useWeighIn, type By } from '../composables/oldMail'
+import { by, chosenKeys, START, useWeighIn, weeks } from '../composables/oldMail'
 import { bytes, exact } from '../lib/time'
 import { ageWords, lineOf } from '../lib/oldMail'
 
-const START = 52
 const router = useRouter()
-const weeks = ref(START)
-const by = ref<By>('source')
 const kept = ref(false)
 const { rows, others, othersSize, ages, loading, failed, putAway } = useWeighIn(weeks, by)
 const { titles } = usePlaces()
 const teaching = useTeaching()
 const { attempt, busy } = useAttempt(teaching.show)
 
-const { currentKey, picked, at, current, chosen, toggle, clear, verbs } = useKeyed(rows)
+const { currentKey, picked, at, current, chosen, toggle, clear, verbs } = useKeyed(rows, chosenKeys)
 
 /** The slider goes from one age to the next. */
 const step = computed({

@@ -18,7 +18,7 @@ import { inPlace } from '../lib/words'
 
 const ROW = 30
 const { all, toDecide, toLookAt, loading, failed, decide } = useSubscriptions()
-const { takers, titles } = usePlaces()
+const { takers, titles, taker } = usePlaces()
 const teaching = useTeaching()
 const { attempt } = useAttempt(teaching.show, (why) => teaching.show(why, meant))
 
@@ -104,7 +104,7 @@ const verbs: Verbs = {
   'unread-only': () => (openOnly.value = !openOnly.value),
 }
 PUTS.forEach((name, number) => {
-  verbs[name] = () => put(takers.value[number]?.name)
+  verbs[name] = () => put(taker(number)?.name)
 })
 useVerbs(verbs)
 

@@ -20,7 +20,7 @@ const { all, foreign, keptHere, loading, failed, make, change, merge, remove, ad
 const { begin } = useRuleMaking()
 const { titles } = usePlaces()
 const teaching = useTeaching()
-const { attempt, busy } = useAttempt(teaching.show)
+const { attempt, busy } = useAttempt(teaching.show, (why) => teaching.show(why, meant, 'Delete it all the same'))
 const rows = computed(() => all.value.map((one) => ({ ...one, key: String(one.id) })))
 const { currentKey, at, current, verbs } = useKeyed(rows)
 const fresh = ref('')
@@ -64,8 +64,11 @@ async function mergeInto(tag: Tag): Promise<void> {
   teaching.tell(`${tag.name} is ${target.name} now.`)
 }
 
-async function removeOne(tag: Tag): Promise<void> {
-  if (await attempt(() => remove(tag))) teaching.tell(`Tag ${tag.name} deleted.`)
+let meant: (() => Promise<void>) | undefined
+
+async function removeOne(tag: Tag, confirmed = false): Promise<void> {
+  meant = () => removeOne(tag, true)
+  if (await attempt(() => remove(tag, confirmed))) teaching.tell(`Tag ${tag.name} deleted.`)
 }
 
 function find(tag: Tag | undefined): void {

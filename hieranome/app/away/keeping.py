@@ -6,15 +6,17 @@ import sqlite3
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
+from hieranome.app.room.arranged import arranging
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.searching import names_of
+from hieranome.core.arranged import Thing
 from hieranome.core.away import Away, Circle, check
 from hieranome.core.conditions import Node
 from hieranome.core.errors import CallerError
 from hieranome.core.query import read_query
 from hieranome.core.relations import Relations
 from hieranome.store import away as kept
-from hieranome.store import drafts, scripts
+from hieranome.store import drafts, scripts, settings
 from hieranome.store.away import Told as Told
 
 SHOWN = 200
@@ -51,7 +53,8 @@ def set_away(room: Mailroom, wanted: Away) -> Away:
     """Keep the notice. Raises :class:`CallerError` for one that could not be sent; it stays as it was then."""
     circles = tuple(replace(one, name=" ".join(one.name.split()), line=one.line.strip()) for one in wanted.circles)
     clean = replace(wanted, circles=circles)
-    with room.change() as db:
+    with arranging(room, Thing.AWAY, "Away notice changed", [settings.AWAY]) as it:
+        db = it.db
         check(clean)
         Reader.of(room, circles)
         if clean.on and clean.ends <= room.clock():
@@ -61,7 +64,6 @@ def set_away(room: Mailroom, wanted: Away) -> Away:
         kept.put(db, clean)
         if not clean.on:
             _stop_waiting(room, db)
-        room.tell("away")
     return clean
 
 
@@ -77,10 +79,9 @@ def told(room: Mailroom) -> list[Told]:
 
 def switch_off(room: Mailroom) -> Away:
     """Send no more notices, nor those that still wait; what was written stays for the next time."""
-    with room.change() as db:
-        kept.put(db, replace(kept.get(db), on=False))
-        _stop_waiting(room, db)
-        room.tell("away")
+    with arranging(room, Thing.AWAY, "Away notice switched off", [settings.AWAY]) as it:
+        kept.put(it.db, replace(kept.get(it.db), on=False))
+        _stop_waiting(room, it.db)
     return kept.get(room.reader())
 
 

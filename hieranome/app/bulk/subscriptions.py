@@ -205,7 +205,7 @@ def decide(
         along = subscriptions.standing(db, wanted, since, MAX_FILED)
         taught = [newest[key].id for key in wanted]
         what = sources.named(db, newest, "subscriptions")
-        title = f"{what} to {places.get(db, places.in_use(db, belongs)).title}, always"
+        title = f"{what} to {places.get(db, places.bound_for(db, belongs)).title}, always"
         return correct_asked(
             room, taught, belongs, None, stay=True, title=title, along=along, follow=False, confirmed=confirmed,
             several=several,

@@ -70,6 +70,22 @@ def owed(room: Mailroom) -> tuple[list[Owed], list[Owed]]:
     return they[:MOST], you[:MOST]
 
 
+def owed_among(room: Mailroom, numbers: Sequence[int]) -> frozenset[int]:
+    """Those of some messages that the owner owes an answer."""
+    db, now = room.reader(), room.clock()
+    letters = owing.received(db, now - DAYS * DAY, among=numbers) if numbers else []
+    found = [one for one in letters if _is_open(one, now) and one.standing and _is_important(one)]
+    if not found:
+        return frozenset()
+    kept = room.awaiting.get("you")
+    recent = kept is not None and isinstance(kept[0], tuple) and kept[0][0] == now // HOUR
+    known = [] if recent else owing.received(db, now - LEARNED_DAYS * DAY)
+    model = kept[1] if kept is not None and recent else learned(room, "you", known)
+    asking = _likely(room, model, found)
+    said = owing.texts(db, asking)
+    return frozenset(number for number in asking if not declines(_own_text(said.get(number, ""))))
+
+
 def open_with(room: Mailroom, address: str) -> tuple[list[Owed], list[Owed]]:
     """What one person owes the owner, and what the owner owes them, question by question, the oldest first; what they
     ask whether or not it is important."""
@@ -133,7 +149,10 @@ def _latest(found: Iterable[Letter]) -> list[Letter]:
 
 def _awaiting(room: Mailroom, side: Side, known: Sequence[Letter], asked: Sequence[Letter]) -> list[int]:
     """Those of some messages that await an answer, by what such mail got so far."""
-    model = learned(room, side, known)
+    return _likely(room, learned(room, side, known), asked)
+
+
+def _likely(room: Mailroom, model: Awaiting, asked: Sequence[Letter]) -> list[int]:
     vectors = messages.vectors(room.reader(), [one.id for one in asked])
     there = [one for one in asked if one.id in vectors]
     found = model.likely([vectors[one.id] for one in there])

@@ -39,6 +39,16 @@ def arranging(room: Mailroom, thing: Thing, title: str, keys: Iterable[int | str
         room.tell("arranged", step=one.step, title=title)
 
 
+@contextmanager
+def noting(db: sqlite3.Connection, step: int, *things: Thing) -> Iterator[None]:
+    """Within a change, note in its step what becomes of everything there is of some kinds, so that undo brings it
+    back."""
+    before = {(thing, key): arranged.state(db, thing, key) for thing in things for key in arranged.keys(db, thing)}
+    yield
+    for (thing, key), was in before.items():
+        arranged.note(db, step, thing, key, was)
+
+
 def take_back(room: Mailroom, db: sqlite3.Connection, step: int) -> None:
     """Within a change, bring what a step arranged back. Raises :class:`hieranome.core.errors.Conflict` where it was
     changed again since."""

@@ -12,7 +12,7 @@ from hieranome.core.actors import Actor
 from hieranome.core.errors import CallerError
 from hieranome.core.relations import Sums
 from hieranome.core.steps import StepKind
-from hieranome.store import counted, following, journal, marked, messages
+from hieranome.store import counted, desk, following, journal, marked, messages
 from hieranome.store.messages import Message
 
 Mark = Literal["read", "unread", "flagged", "unflagged"]
@@ -67,6 +67,8 @@ def mark_opened(room: Mailroom, number: int) -> Message:
     with room.change() as db:
         messages.get(db, number)
         changed = set_marks(room, db, [number], "seen", True, Actor.OWNER)
+        if desk.no_longer_raised(db, [number]):
+            room.tell("trays")
     if changed:
         room.tell("seen", message=number, seen=True)
         room.tell_counts()

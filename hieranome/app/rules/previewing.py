@@ -18,6 +18,9 @@ from hieranome.store.messages import Message, get_many
 DAYS = 90
 NEWEST = 10
 FEW = 5
+HIDDEN_DAYS = 7
+"""For how long it is told that a rule hid something."""
+MOST_HIDDEN = 50
 QUICK = 200
 """Messages after which a quick answer stops counting."""
 
@@ -75,16 +78,34 @@ def _with_more(room: Mailroom, one: Read, numbers: Sequence[int], told: Preview)
         against=sum(row[2] in ("verdict", "thread") and row[1] != place for row in rows) if place else 0,
         answered=len(answered),
         answers=get_many(db, answered[:FEW]),
-        marginal=get_many(db, _marginal(room, place, rows)),
+        marginal=get_many(db, _marginal(room, one.rule, rows)),
         following=following,
     )
 
 
-def _marginal(room: Mailroom, place: str, rows: Sequence[tuple[int, str, str, int, float]]) -> list[int]:
-    """The messages a rule would put on the other side of the Desk than the model, those it is surest of first."""
-    target = next((one for one in places.every(room.reader()) if one.name == place), None)
-    if target is None or target.band < 0:
+def _marginal(room: Mailroom, rule: Rule, rows: Sequence[tuple[int, str, str, int, float]]) -> list[int]:
+    """The messages a rule would put on the other side of the Desk than the model, or mark read although they look like
+    the Desk, those it is surest of first."""
+    target = next((one for one in places.every(room.reader()) if one.name == rule.place), None)
+    shows = target is not None and target.important
+    if target is None and not any(one.verb == "read" for one in rule.actions):
         return []
     desk = bounds(room.costs).desk
-    wrong = [(row[4], row[0]) for row in rows if (row[4] >= desk) != target.important]
-    return [number for _, number in sorted(wrong, reverse=not target.important)][:FEW]
+    wrong = [(row[4], row[0]) for row in rows if (row[4] >= desk) != shows]
+    return [number for _, number in sorted(wrong, reverse=not shows)][:FEW]
+
+
+@dataclass(frozen=True, slots=True)
+class Hidden:
+    """A message a rule put where nobody looks at once, or marked read, and that looks like the Desk."""
+
+    rule: Rule
+    message: Message
+
+
+def hidden(room: Mailroom) -> list[Hidden]:
+    """What rules hid lately of what looks like the Desk, the latest first, but for what the owner let stand."""
+    db = room.reader()
+    found = rules.hidden(db, room.clock() - HIDDEN_DAYS * DAY, bounds(room.costs).desk, MOST_HIDDEN)
+    rows = {row.id: row for row in get_many(db, [number for _, number in found])}
+    return [Hidden(rule, rows[number]) for rule, number in found if number in rows]

@@ -5,7 +5,7 @@ from __future__ import annotations
 import contextlib
 import sqlite3
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from hieranome.app.reading.processes import reading_of
 from hieranome.app.reading.vectors import vector_of
@@ -81,7 +81,7 @@ def correct(
     """
     wanted = list(dict.fromkeys(numbers))
     with room.change() as db:
-        belongs = _checked(db, wanted, belongs)
+        belongs = _checked(db, wanted, belongs, reach)
         rows = [messages.get(db, number) for number in wanted]
         bound = _bound(room, db, rows, reach)
         before = Before.of(room, db, rows, belongs, bound[0][0])
@@ -131,8 +131,8 @@ def _follow(
     room.touch()
     own = before.vectors
     taught = learned if reach in TEACHES else []
-    for lesson in taught:
-        room.engine.learn(lesson)
+    for lesson in taught:  # of a bucket that is switched off, the model learns what stands for it
+        room.engine.learn(replace(lesson, belongs=places.in_use(db, lesson.belongs)))
     if taught:
         rescore_in_sight(room, db)
     judged = rescore_rows(db, room.engine, [row.id for row in rows], Rows.stacked(list(own.values())))
@@ -182,12 +182,14 @@ def pull(room: Mailroom, step: int, numbers: Sequence[int]) -> int:
     return new
 
 
-def _checked(db: sqlite3.Connection, wanted: Sequence[int], belongs: str) -> str:
-    """The bucket a verdict means: the one that takes its mail, where it is switched off."""
+def _checked(db: sqlite3.Connection, wanted: Sequence[int], belongs: str, reach: Reach | None) -> str:
+    """The bucket a verdict means: the one that takes its mail, where it is switched off; what is refused goes to the
+    Drain all the same."""
     if not wanted or len(wanted) > MAX_AT_ONCE:
         raise CallerError(f"A verdict covers 1 to {MAX_AT_ONCE} messages; {len(wanted)} were given.")
-    taken = places.in_use(db, belongs)
-    known = [bucket.name for bucket in places.buckets(db)]
+    always = reach is None or reach in ALWAYS
+    taken = places.bound_for(db, belongs) if always else places.in_use(db, belongs)
+    known = [bucket.name for bucket in (places.every_bucket(db) if always else places.buckets(db))]
     if taken not in known:
         raise CallerError(f"Mail cannot be put in {taken!r} by a verdict. The buckets are: {', '.join(known)}.")
     return taken

@@ -62,9 +62,11 @@ class PlaceIn(BaseModel):
 
 
 class InsteadIn(BaseModel):
-    """The bucket that takes the mail of another, which is not used then; empty: it is used itself."""
+    """The bucket that takes the mail of another, which is not used then; empty: it is used itself. ``confirmed`` says
+    that what is built on it may break."""
 
     instead: Annotated[str, Field(max_length=100)]
+    confirmed: bool = False
 
 
 class NumbersOut(Answer):

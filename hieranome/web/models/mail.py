@@ -85,7 +85,7 @@ class PersonOut(Answer):
 
 
 class LessonOut(Answer):
-    """A lesson as the ledger shows it."""
+    """A lesson as the ledger shows it; ``together`` is how many its step gave, which are undone with it."""
 
     id: int
     step: int
@@ -100,6 +100,7 @@ class LessonOut(Answer):
     kin: int
     subject: str
     sender: str
+    together: int
 
 
 class EvidenceOut(Answer):

@@ -87,6 +87,14 @@ class ConflictOut(Answer, of=Conflict):
     """A rule that did not have its way: against another (``other``), or against what; one such message (0: none)."""
 
 
+class HiddenOut(Answer):
+    """A message that looks like the Desk and that a rule (its id and name) put elsewhere, or marked read."""
+
+    rule: int
+    name: str
+    message: MessageOut
+
+
 class RulesOut(Answer):
     """All rules in order, what rules can do, and where they worked against each other or against the owner."""
 

@@ -28,6 +28,22 @@ class SaidOut(Answer, of=Said):
     words: str
 
 
+class RefusedLineOut(Answer):
+    """A line of a list of which nothing came, and why."""
+
+    line: int
+    why: str
+
+
+class TakenOut(Answer):
+    """What became of a list that was read in: how many of its lines hold now and did not before, how many held already,
+    and those of which nothing came."""
+
+    added: int
+    known: int
+    refused: list[RefusedLineOut]
+
+
 class EndIn(BaseModel):
     """What shall hold no more."""
 

@@ -23,6 +23,7 @@ from hieranome.web.models.filing import (
     PlaceIn,
 )
 from hieranome.web.models.mail import PlaceOut
+from hieranome.web.models.teaching import StepOut
 from hieranome.web.state import RoomDep
 
 router = APIRouter(tags=["filing"])
@@ -86,18 +87,25 @@ def describe_place(room: RoomDep, name: str, wanted: PlaceIn) -> PlaceOut:
     )
 
 
+@router.get("/places/{name}/moved-off")
+def moved_off(room: RoomDep, name: str) -> StepOut | None:
+    """The step by which the mail of a bucket that was switched off went elsewhere; null where there is none."""
+    step = arranging.moved_off(room, name)
+    return None if step is None else StepOut.model_validate(step)
+
+
 @router.put("/places/{name}/instead")
 def use_place(room: RoomDep, name: str, wanted: InsteadIn) -> PlaceOut:
     """Switch a bucket off, so that another takes its mail, or on again."""
     if wanted.instead:
-        return place_out(arranging.switch_off(room, name, wanted.instead))
+        return place_out(arranging.switch_off(room, name, wanted.instead, confirmed=wanted.confirmed))
     return place_out(arranging.switch_on(room, name))
 
 
 @router.delete("/places/{name}", status_code=204)
-def remove_place(room: RoomDep, name: str) -> None:
-    """Take an empty folder of the owner's away."""
-    arranging.remove_place(room, name)
+def remove_place(room: RoomDep, name: str, confirmed: bool = False) -> None:
+    """Take an empty folder of the owner's away; where something is built on it, once that is ``confirmed``."""
+    arranging.remove_place(room, name, confirmed=confirmed)
 
 
 @router.post("/places/{name}/visit")

@@ -18,6 +18,7 @@ from hieranome.web.models.rules import (
     ConflictOut,
     DoingOut,
     FollowingOut,
+    HiddenOut,
     LeftOut,
     OrderIn,
     ProposalOut,
@@ -50,6 +51,14 @@ def _out(kept: keeping.Kept, served: frozenset[int] = frozenset()) -> RuleOut:
         given | {"sentence": kept.sentence, "broken": kept.broken, "hits": tally.hits, "last": tally.last,
                  "put": tally.put, "served": kept.rule.id in served}
     )  # fmt: skip
+
+
+@router.get("/rules/hidden")
+def list_hidden(room: RoomDep) -> list[HiddenOut]:
+    """What rules hid lately of what looks like the Desk; what was left standing (as of a second look) is none of it."""
+    found = previewing.hidden(room)
+    rows = rows_out(room, [one.message for one in found])
+    return [HiddenOut(rule=one.rule.id, name=one.rule.name, message=row) for one, row in zip(found, rows, strict=True)]
 
 
 @router.get("/rules")

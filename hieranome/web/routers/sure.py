@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import Annotated
 
-from fastapi import APIRouter, Response
+from fastapi import APIRouter, File, Response, UploadFile
 
 from hieranome.app import said
 from hieranome.app.service import Service
@@ -16,7 +17,9 @@ from hieranome.web.models.sure import (
     ArchiveIn,
     EndIn,
     FolderOut,
+    RefusedLineOut,
     SaidOut,
+    TakenOut,
     TrialIn,
     TrialOut,
     VouchedOut,
@@ -27,6 +30,8 @@ from hieranome.web.models.teaching import StepOut
 from hieranome.web.state import RoomDep, ServiceDep
 
 router = APIRouter(tags=["sure"])
+MAX_LIST = 2_000_000
+"""Bytes of a list of senders that is read in."""
 
 
 @router.get("/vouched")
@@ -60,6 +65,21 @@ def said_as_file(room: RoomDep) -> Response:
     """All of it as a CSV file."""
     way = 'attachment; filename="senders.csv"'
     return Response(said.as_csv(room), media_type="text/csv; charset=utf-8", headers={"content-disposition": way})
+
+
+@router.post("/said/file")
+def read_said_file(room: RoomDep, file: Annotated[UploadFile, File()]) -> TakenOut:
+    """Say for good what a CSV file of such a list says; what the file does not name stays."""
+    content = file.file.read(MAX_LIST + 1)
+    if len(content) > MAX_LIST:
+        raise CallerError(f"The file holds more than {MAX_LIST:,} bytes. Divide it. Nothing was said.")
+    try:
+        text = content.decode("utf-8-sig")
+    except UnicodeDecodeError as exc:
+        raise CallerError("The file is no text in UTF-8. Save it as CSV in UTF-8 and choose it again.") from exc
+    found = said.take_in(room, text)
+    refused = [RefusedLineOut(line=line, why=why) for line, why in found.refused]
+    return TakenOut(added=found.added, known=found.known, refused=refused)
 
 
 @router.post("/said/end")

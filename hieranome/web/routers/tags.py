@@ -70,9 +70,10 @@ def merge_tag(room: RoomDep, number: Id, wanted: MergeIn) -> StepOut:
 
 
 @router.delete("/tags/{number}")
-def delete_tag(room: RoomDep, number: Id) -> StepOut:
-    """Take a tag off all its messages and away, in one undoable step."""
-    return StepOut.model_validate(shaping_tags.delete(room, number))
+def delete_tag(room: RoomDep, number: Id, confirmed: bool = False) -> StepOut:
+    """Take a tag off all its messages and away, in one undoable step; where something is built on it, once that is
+    ``confirmed``."""
+    return StepOut.model_validate(shaping_tags.delete(room, number, confirmed=confirmed))
 
 
 @router.post("/tags/adopted")

@@ -129,9 +129,18 @@ def list_steps(room: RoomDep, before: Before = 0, limit: Limit = 50) -> JournalO
 
 
 @router.get("/lessons")
-def list_lessons(room: RoomDep, before: Before = 0, limit: Limit = 50) -> LedgerOut:
-    """The ledger of lessons, newest first."""
-    found = record.ledger(room, before, limit)
+def list_lessons(
+    room: RoomDep,
+    before: Before = 0,
+    limit: Limit = 50,
+    text: Annotated[str, Query(max_length=200)] = "",
+    belongs: Annotated[str, Query(max_length=100)] = "",
+    standing: bool = False,
+    lesson: Before = 0,
+) -> LedgerOut:
+    """The ledger of lessons, newest first: those with a text in subject, sender or key, those that say a bucket, only
+    those that stand, or one alone."""
+    found = record.ledger(room, before, limit, record.Asked(text, belongs, standing, lesson))
     return LedgerOut(
         lessons=[LessonOut.model_validate(one) for one in found], next=found[-1].id if len(found) == limit else 0
     )

@@ -207,7 +207,7 @@ class KeepingTest(RoutineCase):
         number = self.routine(Action("reply", str(self.phrase)), Action("tag", str(self.tag)))
         with self.assertRaisesRegex(CallerError, "used by the routine “Rider in”"):
             phrasing.remove(self.room, self.phrase)
-        shaping_tags.delete(self.room, self.tag)
+        shaping_tags.delete(self.room, self.tag, confirmed=True)
         self.assertIn("tag", keeping.every(self.room)[0].broken)
         with self.assertRaises(CallerError):
             running.run(self.room, number, self.numbers)

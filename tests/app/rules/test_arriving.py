@@ -93,7 +93,7 @@ class ArrivingTest(RulesCase):
     def test_a_broken_rule_rests_and_says_why(self) -> None:
         """A tag that is deleted breaks the rules that need it; mail goes on arriving; undo mends them."""
         number = self.keep("tag:visas or subject:visa", ("tag", str(self.tag)))
-        step = shaping_tags.delete(self.room, self.tag)
+        step = shaping_tags.delete(self.room, self.tag, confirmed=True)
         self.assertRegex(keeping.get(self.room, number).broken, "no tag|not there")
         self.assertEqual(rules.of_message(self.room.reader(), self.take(letter("Visa"))), [])
         undo(self.room, step.id)
