@@ -200,6 +200,7 @@ class ReadingTest(WorkCase):
         page.go("/settings/buckets")
         choice = '[aria-label="Where mail of Digest goes"]'
         page.one(f"{choice} option[value='shelf']").click()
+        page.await_("what needs it", lambda: page.all(".bucket-asks .strong-button"))[0].click()
         page.await_("it said", lambda: "Digest is switched off" in page.text())
         self.assertEqual(messages.get(room.reader(), held).place, "shelf")
         page.go("/in/shelf")

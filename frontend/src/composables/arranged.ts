@@ -45,8 +45,8 @@ function lasting(one: Appearance): Omit<Appearance, Passing> {
   >
 }
 
-/** Whether this browser and the server agreed before: until then what was chosen here alone is told to the server. */
-const told = useLocalStorage('hieranome-told', false)
+/** Whether the server knows what was chosen here: `never` heard from it, it is taken over; `no`, it is told. */
+const told = useLocalStorage<'never' | 'no' | 'yes'>('hieranome-told', 'never')
 
 /** What is told of the step that arranged something last, while this page is open. */
 const latest = ref<{ step: number; title: string } | null>(null)
@@ -80,27 +80,30 @@ export function useArranged(inside: Readonly<Ref<boolean>>): void {
     const chosen = { ...KEYS, ...(data.value.keys as Partial<Keys> | null) }
     known.appearance = written(kept)
     known.keys = written(chosen)
-    if ((data.value.appearance || told.value) && known.appearance !== written(look.value)) look.value = kept
-    if ((data.value.keys || told.value) && known.keys !== written(keys.value)) keys.value = chosen
-    told.value = true
+    const ours = told.value === 'no'
+    const takes = (said: object | null) => !ours && (said !== null || told.value === 'yes')
+    if (takes(data.value.appearance) && known.appearance !== written(look.value)) look.value = kept
+    if (takes(data.value.keys) && known.keys !== written(keys.value)) keys.value = chosen
     keep()
   }
 
   /** Tells the server what it does not know yet. */
   function keep(): void {
     if (!inside.value || !data.value) return
-    if (written(look.value) !== known.appearance) {
-      known.appearance = written(look.value)
-      void put({ appearance: { ...look.value } })
-    }
-    if (written(keys.value) !== known.keys) {
-      known.keys = written(keys.value)
-      void put({ keys: { ...keys.value } })
-    }
+    const body: { appearance?: object; keys?: object } = {}
+    if (written(look.value) !== known.appearance) body.appearance = { ...look.value }
+    if (written(keys.value) !== known.keys) body.keys = { ...keys.value }
+    if (body.appearance || body.keys) void put(body)
+    else told.value = 'yes'
   }
 
-  const put = (body: { appearance?: object; keys?: object }) =>
-    attempt(() => unwrap(client.PUT('/api/appearance', { body: body as never })))
+  async function put(body: { appearance?: object; keys?: object }): Promise<void> {
+    known.appearance = written(look.value)
+    known.keys = written(keys.value)
+    const sent = known.appearance + known.keys
+    const done = await attempt(() => unwrap(client.PUT('/api/appearance', { body: body as never })))
+    if (done && written(look.value) + written(keys.value) === sent) told.value = 'yes'
+  }
 
   // Where a strip on the page tells what was done, it tells this too; what is undone it tells by itself.
   watch(latest, (one) => {
@@ -109,5 +112,7 @@ export function useArranged(inside: Readonly<Ref<boolean>>): void {
     latest.value = null
   })
   watch(data, heed, { immediate: true })
+  // A page that is left before the server was told tells it when it is opened again.
+  watch([look, keys], () => (told.value = 'no'), { deep: true, flush: 'sync' })
   watchDebounced([look, keys], keep, { debounce: SETTLED, deep: true })
 }
