@@ -42,6 +42,14 @@ class Said:
     start: int
 
 
+_THIS = re.compile(r"^this (week|month|year)\b")
+
+
+def is_no_time(said: str) -> bool:
+    """Whether somebody typed that there is no time: *no date*, or nothing."""
+    return " ".join(said.lower().split()) in words.NEVER
+
+
 def read_moment(said: str, now: datetime) -> Moment:
     """The moment somebody typed: ``fri 14:00``, ``in 3 days``, ``end of month``, ``1 dec``, ``2026-12-01 9:30``,
     ``now``.
@@ -52,6 +60,7 @@ def read_moment(said: str, now: datetime) -> Moment:
     clean = " ".join(said.lower().replace(",", " ").split())
     if clean in words.NOW:
         return Moment(int(now.timestamp()))
+    clean = _THIS.sub(r"end of this \1", clean)
     moment = _typed(clean, now)
     if moment is None:
         raise CallerError(

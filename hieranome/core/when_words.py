@@ -74,3 +74,6 @@ OTHERWISE: dict[str, str] = {"en": "may mon wed sat sun"}
 
 NOW = frozenset({"now", "jetzt", "sofort", "maintenant", "ahora"})
 """The moment itself, typed; no text is looked through for it."""
+
+NEVER = frozenset({"", "no date", "no day", "no time", "none", "never"})
+"""No moment at all, typed."""

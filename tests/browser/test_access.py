@@ -109,6 +109,24 @@ class AccessTest(BrowserCase):
         page.await_("the way back", lambda: page.all(".notices"))
         self.assertEqual(self.violations(), [])
 
+    def test_axe_finds_nothing_in_menus(self) -> None:
+        """Neither in the menu of a message, nor where a day is chosen, nor among the keys, light and dark."""
+        page = self.page
+        page.go("/in/desk")
+        page.open(ASKING)
+        page.one('[data-act="menu"]').click()
+        page.one('[data-menu="always"]').click()
+        self.assertEqual(self.in_both_themes(), [])
+        page.one('[data-menu="due"]').click()
+        page.await_("a month", lambda: page.all(".month td button"))
+        self.assertEqual(self.in_both_themes(), [])
+        page.press(Keys.ESCAPE)
+        self.js("document.activeElement.blur()")
+        page.press("?")
+        page.await_("the keys", lambda: "The ten to begin with" in page.one(".keys-groups").text)
+        self.assertEqual(self.in_both_themes(), [])
+        page.press(Keys.ESCAPE)
+
     def test_axe_finds_nothing_however_it_looks(self) -> None:
         """Neither below nor on a page of its own, neither dense nor bare, nor with everything opened up."""
         page = self.page

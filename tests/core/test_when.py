@@ -45,6 +45,8 @@ TYPED = {
     "end of the month": "2026-11-30",
     "end of next month": "2026-12-31",
     "end of week": "2026-11-27",
+    "this week": "2026-11-27",
+    "this month": "2026-11-30",
     "end of the year": "2026-12-31",
     "end of day": "2026-11-25 17:00",
     "next week": "2026-11-30",

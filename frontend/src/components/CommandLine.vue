@@ -12,6 +12,7 @@ import { carried, useTags } from '../composables/tags'
 import { keyName, type Action, type ActionName, type Need } from '../lib/actions'
 import { TO_GO } from '../pages'
 import { matching } from '../lib/fuzzy'
+import MonthPicker from './MonthPicker.vue'
 
 interface Choice {
   value: string
@@ -26,7 +27,7 @@ const PROMPTS: Record<Need, string> = {
   tag: 'which tag, or a new name',
   carried: 'which tag',
   bucket: 'which bucket',
-  folder: 'which folder',
+  folder: 'which folder, or a new name',
   place: 'where',
   sender: 'a name or an address',
   date: 'a day, or how long ago',
@@ -59,12 +60,12 @@ const places = computed<Choice[]>(() =>
     about: `${one.total}`,
   })),
 )
-/** The tag that would be made of what is typed, where there is none of that name. */
-const fresh = computed<Choice[]>(() => {
+/** The tag or folder that would be made of what is typed, where there is none of that name. */
+function fresh(known: readonly string[], about: string): Choice[] {
   const name = typed.value.trim().replace(/\s+/g, ' ')
-  const there = tags.value.some((one) => one.name.toLowerCase() === name.toLowerCase())
-  return name && !there ? [{ value: name, shown: name, about: 'a new tag' }] : []
-})
+  const there = known.some((one) => one.toLowerCase() === name.toLowerCase())
+  return name && !there ? [{ value: name, shown: name, about }] : []
+}
 const choices = computed<Choice[]>(() => {
   const needs = action.value?.needs
   if (!needs) {
@@ -80,14 +81,19 @@ const choices = computed<Choice[]>(() => {
   if (needs === 'place') return named([...places.value, ...PLACES_TO_GO])
   if (needs === 'folder') {
     const own = folders.value.map((one) => one.name)
-    return named(
-      places.value.filter((one) => own.includes(one.value) || ['archive', 'trash'].includes(one.value)),
+    const known = places.value.filter(
+      (one) => own.includes(one.value) || ['archive', 'trash'].includes(one.value),
     )
+    const titles = places.value.map((one) => one.shown)
+    return [...named(known), ...fresh(titles, 'a new folder')]
   }
   if (needs === 'tag' || needs === 'carried') {
     const those = needs === 'tag' ? tags.value : tags.value.filter((one) => carried.value.includes(one.id))
     const known = named(those.map((one) => ({ value: one.name, shown: one.name, about: `${one.total}` })))
-    return needs === 'tag' && action.value?.name !== 'find-tag' ? [...known, ...fresh.value] : known
+    const names = tags.value.map((one) => one.name)
+    return needs === 'tag' && action.value?.name !== 'find-tag'
+      ? [...known, ...fresh(names, 'a new tag')]
+      : known
   }
   if (needs === 'routine')
     return named(
@@ -178,8 +184,9 @@ function press(event: KeyboardEvent): void {
         <span v-else class="command-about">{{ choice.about }}</span>
       </li>
     </ul>
-    <p v-else-if="problem" class="command-none" role="alert">{{ problem }}</p>
-    <p v-else-if="typed && !free" class="command-none">Nothing is called that.</p>
+    <MonthPicker v-if="timing" @pick="(said) => take({ value: said, shown: said, about: '' })" />
+    <p v-if="!choices.length && problem" class="command-none" role="alert">{{ problem }}</p>
+    <p v-else-if="!choices.length && typed && !free" class="command-none">Nothing is called that.</p>
     <label class="command-line">
       <span class="command-prompt">{{ action ? label : ':' }}</span>
       <input ref="field" v-model="typed" type="text" v-bind="offering" :aria-label="label" @keydown="press" />

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { Order, Place } from '../api/client'
+import { run } from '../composables/actions'
 import { appearance, order } from '../composables/settings'
 import type { Ranked } from '../composables/sources'
 
@@ -39,6 +40,15 @@ const emit = defineEmits<{ clear: []; unread: [only: boolean] }>()
 
 <template>
   <div class="list-head">
+    <input
+      type="checkbox"
+      class="form-check-input list-all"
+      :checked="picked > 0"
+      :indeterminate="picked > 0 && picked < (place?.total ?? 0)"
+      aria-label="Select all of this list"
+      title="Select all"
+      @change="picked ? emit('clear') : run('select-all')"
+    />
     <h2>{{ place?.title ?? 'Mail' }}</h2>
     <span v-if="picked" class="list-picked">
       {{ picked }} selected

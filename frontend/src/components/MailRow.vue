@@ -2,6 +2,7 @@
 import { computed, ref } from 'vue'
 import type { Bounds, Message } from '../api/client'
 import { appearance } from '../composables/settings'
+import { openMenu } from '../composables/rowMenu'
 import { draggedTag, useTags } from '../composables/tags'
 import { followWords, isDue } from '../lib/following'
 import { shown } from '../lib/gauge'
@@ -73,10 +74,18 @@ function click(event: MouseEvent): void {
     draggable="true"
     @click="click"
     @mousedown.shift.prevent
+    @contextmenu="openMenu($event, message)"
     @dragover="draggedTag && ((over = true), $event.preventDefault())"
     @dragleave="over = false"
     @drop.prevent="drop"
   >
+    <span
+      class="row-tick"
+      :class="{ on: selected }"
+      aria-hidden="true"
+      title="Select"
+      @click.stop="$event.shiftKey ? emit('extend') : emit('select')"
+    />
     <span v-if="own && appearance.gauge" />
     <ScoreGauge
       v-else-if="appearance.gauge"
@@ -90,16 +99,23 @@ function click(event: MouseEvent): void {
       <span class="row-top">
         <bdi class="row-sender">{{ nameOf(message, appearance.names) }}</bdi>
         <time class="row-time" :title="exact(message.time)">{{ near(message.time) }}</time>
+        <span
+          class="row-more"
+          aria-hidden="true"
+          title="What can be done with it"
+          @click.stop="openMenu($event, message)"
+          >…</span
+        >
       </span>
       <span class="row-bottom">
         <span v-if="selected" class="row-picked">selected</span>
-        <span v-if="message.flagged && !isDue(message)" class="row-flag">flagged</span>
         <bdi class="row-subject">{{ subjectOf(message.subject) }}</bdi>
-        <bdi class="row-snippet">{{ message.snippet }}</bdi>
         <span v-for="tag in tags.slice(0, MOST_TAGS)" :key="tag?.id" class="tag" :data-tone="tag?.tone"
           ><bdi>{{ tag?.name }}</bdi></span
         >
         <span v-if="tags.length > MOST_TAGS" class="row-marks">+{{ tags.length - MOST_TAGS }}</span>
+        <bdi class="row-snippet">{{ message.snippet }}</bdi>
+        <span v-if="message.flagged && !isDue(message)" class="row-flag">flagged</span>
         <span v-if="marks.length" class="row-marks" :title="marks.join(' · ')">{{ marks.join(' · ') }}</span>
       </span>
       <span v-if="!message.seen" class="visually-hidden">unread</span>

@@ -4,6 +4,7 @@ import { computed } from 'vue'
 import type { Message, Place, Reach } from '../api/client'
 import { run } from '../composables/actions'
 import { usePlaces } from '../composables/places'
+import { openMenu } from '../composables/rowMenu'
 import { useTeaching } from '../composables/teaching'
 import { REACH_WORDS } from '../lib/words'
 import EffectStrip from './EffectStrip.vue'
@@ -88,6 +89,15 @@ const filing = computed<{ name: ActionName; title: string }[]>(() => [
         @click="run(one.name)"
       >
         <KeyCap :of="one.name" /> {{ one.title }}
+      </button>
+      <button
+        type="button"
+        class="quiet-button"
+        aria-haspopup="menu"
+        data-act="menu"
+        @click="openMenu($event, null)"
+      >
+        More …
       </button>
     </div>
   </footer>

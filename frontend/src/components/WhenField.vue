@@ -3,6 +3,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed, onMounted, ref, useId } from 'vue'
 import { client, unwrap } from '../api/client'
 import { useTime } from '../composables/following'
+import MonthPicker from './MonthPicker.vue'
 
 /** A field for a time as people say it, which tells what it understood; with `people`, the hours at which the first of
  * them usually writes are offered. */
@@ -26,6 +27,13 @@ function apart(minutes: number): string {
   return `, ${hours % 1 ? hours.toFixed(1) : hours} h ${minutes > 0 ? 'ahead of' : 'behind'} you`
 }
 
+const month = ref(false)
+
+function picked(day: string): void {
+  said.value = day
+  month.value = false
+}
+
 onMounted(() => props.focus && field.value?.focus())
 </script>
 
@@ -40,6 +48,8 @@ onMounted(() => props.focus && field.value?.focus())
       placeholder="fri 14:00, in 3 days"
       :aria-describedby="`${id}-said`"
     />
+    <button type="button" class="quiet-button" :aria-expanded="month" @click="month = !month">Month</button>
+    <button v-if="said" type="button" class="quiet-button" @click="said = ''">Clear</button>
     <span :id="`${id}-said`" class="note" role="status">{{ problem || understood }}</span>
     <span v-if="hours?.length && !said" class="when-hours">
       usually writes at
@@ -54,5 +64,6 @@ onMounted(() => props.focus && field.value?.focus())
         {{ one.hour }}:00{{ apart(one.apart) }}
       </button>
     </span>
+    <MonthPicker v-if="month" @pick="picked" />
   </div>
 </template>

@@ -1,11 +1,14 @@
 <script setup lang="ts">
-import { computed, toRef } from 'vue'
+import { computed, onUnmounted, toRef } from 'vue'
 import type { Message } from '../api/client'
+import { run } from '../composables/actions'
 import { usePlaces } from '../composables/places'
+import { hostsMenu, menuAt } from '../composables/rowMenu'
 import { appearance } from '../composables/settings'
 import { useTeaching } from '../composables/teaching'
 import { useWork, type Worked } from '../composables/work'
 import MailList from './MailList.vue'
+import MessageMenu from './MessageMenu.vue'
 import NothingOpen from './NothingOpen.vue'
 import ReadingSide from './ReadingSide.vue'
 import RoutineStrip from './RoutineStrip.vue'
@@ -39,11 +42,13 @@ const work = useWork({
   show: (message) => emit('show', message),
   all: (sender) => props.all(sender),
 })
-const { picked, chosen, taught, reaches, whole, reads, clear, toggle, extendTo, put, drag, dropTag } = work
+const { picked, held, chosen, taught, reaches, whole, reads, clear, toggle, extendTo, put, drag, dropTag } = work
 const quiet = computed(() => {
   const names = chosen.value.rows.map((one) => one.place)
   return names.length > 0 && !band.value.some((one) => names.includes(one.name))
 })
+
+onUnmounted(hostsMenu())
 
 function open(message: Message): void {
   if (appearance.value.reading === 'off') whole.value = true
@@ -57,7 +62,10 @@ function close(): void {
 </script>
 
 <template>
-  <div class="mail" :class="[`lay-${appearance.reading}`, { reads, whole: whole && openId }]">
+  <div
+    class="mail"
+    :class="[`lay-${appearance.reading}`, { reads, whole: whole && openId, selecting: picked.size }]"
+  >
     <slot name="top" />
     <section class="mail-list" :aria-label="label">
       <slot name="head" :picked="picked.size" :clear="clear" />
@@ -106,9 +114,9 @@ function close(): void {
       <NothingOpen v-else :plain="!place" />
     </section>
     <VerdictBar
-      v-if="chosen.ids.length || effect"
-      :count="chosen.ids.length"
-      :rows="chosen.rows"
+      v-if="held.ids.length || effect"
+      :count="held.ids.length"
+      :rows="held.rows"
       :teachable="taught.ids.length > 0"
       :takers="takers"
       :quiet="quiet"
@@ -118,5 +126,17 @@ function close(): void {
     >
       <RoutineStrip @others="work.routineOthers" />
     </VerdictBar>
+    <MessageMenu
+      v-if="menuAt"
+      :key="`${menuAt.x} ${menuAt.y}`"
+      :at="menuAt"
+      :rows="chosen.rows"
+      :count="chosen.ids.length"
+      :opened="chosen.ids.length === 1 && chosen.ids[0] === openId"
+      :teachable="taught.ids.length > 0"
+      :quiet="quiet"
+      @act="(name, argument) => run(name, argument)"
+      @open="chosen.rows[0] && open(chosen.rows[0])"
+    />
   </div>
 </template>

@@ -5,13 +5,14 @@ import { client, unwrap, type Message, type Opened, type Reach } from '../api/cl
 import { between } from '../lib/rows'
 import { placesMail } from '../lib/routines'
 import { isWeighed } from '../lib/words'
-import { useVerbs } from './actions'
+import { asking, useVerbs } from './actions'
 import { useAttempt } from './attempt'
 import { timedFor, useFollowing } from './following'
 import { usePlaces } from './places'
 import { useQueueWork } from './queues'
 import { useRoutineRuns, useRoutines } from './routines'
 import { useRuleMaking } from './rules'
+import { menuAt } from './rowMenu'
 import { appearance } from './settings'
 import { carried, draggedTag, useTags } from './tags'
 import { useTeaching, type Chosen } from './teaching'
@@ -45,6 +46,8 @@ export function useWork({ walk, openId, place, show, all }: Worked) {
   const picked = ref<ReadonlySet<number>>(new Set())
   const dragged = ref<Chosen | null>(null)
   const whole = ref(false)
+  /** The row a menu is about, which is neither open nor selected. */
+  const pointed = ref<Message | null>(null)
 
   /** What the reading side has opened; it does the asking. */
   const { data: opened } = useQuery<Opened>({
@@ -55,7 +58,9 @@ export function useWork({ walk, openId, place, show, all }: Worked) {
   const open = computed<Message | undefined>(
     () => walk.value.find((one) => one.id === openId.value) ?? opened.value?.message,
   )
-  const chosen = computed<Chosen>(() => {
+  const alone = (one: Message): Chosen => ({ ids: [one.id], rows: [one], place: place.value })
+  /** What is open or selected. */
+  const held = computed<Chosen>(() => {
     const rows = picked.value.size
       ? walk.value.filter((one) => picked.value.has(one.id))
       : open.value
@@ -67,18 +72,29 @@ export function useWork({ walk, openId, place, show, all }: Worked) {
       place: place.value,
     }
   })
-  const taught = computed<Chosen>(() =>
-    picked.value.size || !open.value || isWeighed(open.value)
-      ? chosen.value
-      : { ...chosen.value, ids: [], rows: [] },
-  )
+  /** What verbs are about. */
+  const chosen = computed<Chosen>(() => (pointed.value ? alone(pointed.value) : held.value))
+  const taught = computed<Chosen>(() => {
+    const one = pointed.value ?? (picked.value.size ? undefined : open.value)
+    return !one || isWeighed(one) ? chosen.value : { ...chosen.value, ids: [], rows: [] }
+  })
   const reaches = computed<Reach[]>(() => {
+    if (pointed.value) return REACHES.filter((one) => one !== 'list' || pointed.value?.list_id)
     const known = opened.value?.reaches
     return picked.value.size || !known ? REACHES : REACHES.filter((one) => known.includes(one))
   })
   const reads = computed(() => openId.value !== 0 && (appearance.value.reading !== 'off' || whole.value))
 
   watch(place, clear)
+  watch(menuAt, (at) => {
+    const one = at?.message ?? null
+    if (at) pointed.value = one && one.id !== openId.value && !picked.value.has(one.id) ? one : null
+    else if (!asking.value) pointed.value = null
+  })
+  // What the command line asks for is done with it before it is forgotten.
+  watch(asking, (now) => {
+    if (!now) pointed.value = null
+  })
   watch(chosen, ({ rows }) => (carried.value = [...new Set(rows.flatMap((one) => one.tags))]), {
     immediate: true,
   })
@@ -245,9 +261,15 @@ export function useWork({ walk, openId, place, show, all }: Worked) {
         ?.focus()
   }
 
-  function fileIn(target = ''): void {
+  /** Files in a folder by its name, or in a new one called so. */
+  async function fileIn(target = ''): Promise<void> {
+    const what = chosen.value
     const known = ['archive', 'trash', ...folders.value.map((one) => one.name)]
-    if (known.includes(target)) file(target)
+    if (!target) return
+    const made = known.includes(target)
+      ? undefined
+      : await answer(() => unwrap(client.POST('/api/folders', { body: { title: target } })))
+    if (made || known.includes(target)) await file(made?.name ?? target, what)
   }
 
   async function routine(number: string, what: Chosen = chosen.value, leaving = false): Promise<void> {
@@ -280,7 +302,10 @@ export function useWork({ walk, openId, place, show, all }: Worked) {
     'extend-down': () => extend(1),
     'extend-up': () => extend(-1),
     'select-all': () => pickAll(),
-    'select-sender': () => open.value?.sender_address && pickAll(open.value.sender_address),
+    'select-sender': () => {
+      const sender = (pointed.value ?? open.value)?.sender_address
+      if (sender) void pickAll(sender)
+    },
     reach: nextReach,
     follow: () => effect.value?.outcome && teaching.follow(effect.value.outcome.kin),
     'weigh-up': () => teaching.weigh(taught.value, true),
@@ -307,7 +332,11 @@ export function useWork({ walk, openId, place, show, all }: Worked) {
     put: (target = '') => put(target),
     always: (target = '') => put(target, taught.value, 'address'),
     refuse: () =>
-      put('drain', taught.value, reaches.value.includes('list') && !picked.value.size ? 'list' : 'address'),
+      put(
+        'drain',
+        taught.value,
+        reaches.value.includes('list') && (pointed.value || !picked.value.size) ? 'list' : 'address',
+      ),
     drop: (target = '') => drop(target),
     'drop-tag': (name = '') => tagDropped(name),
     ...Object.fromEntries([0, 1, 2, 3, 4].map((number) => [`put-${number}`, () => putNumbered(number)])),
@@ -320,6 +349,8 @@ export function useWork({ walk, openId, place, show, all }: Worked) {
 
   return {
     picked,
+    pointed,
+    held,
     chosen,
     taught,
     reaches,

@@ -178,3 +178,41 @@ export function actionOf(event: KeyboardEvent, chosen: Chosen, singleKeys: boole
   const key = pressed(event, singleKeys)
   return ACTIONS.find((action) => keysOf(action, chosen).includes(key))
 }
+
+/** The ten keys to begin with. */
+export const FIRST_KEYS: readonly ActionName[] = [
+  'next', 'previous', 'open', 'put-0', 'put-1', 'put-2', 'put-3', 'undo', 'search', 'command',
+] // prettier-ignore
+
+/** The actions that have keys, by what one is doing. */
+export const GROUPS: readonly { title: string; names: readonly ActionName[] }[] = [
+  {
+    title: 'Say where mail belongs',
+    names: [
+      'put-0', 'put-1', 'put-2', 'put-3', 'put-4', 'weigh-up', 'weigh-down', 'reach', 'follow', 'refuse', 'undo',
+      'second-move', 'second-leave', 'topic-yes', 'topic-no',
+    ],
+  },
+  {
+    title: 'Go through mail',
+    names: [
+      'next', 'previous', 'next-unread', 'open', 'whole', 'close', 'place-left', 'place-right', 'order', 'unread-only',
+    ],
+  },
+  { title: 'Select', names: ['select', 'extend-down', 'extend-up', 'select-all', 'select-sender'] },
+  {
+    title: 'Put away, tag and mark',
+    names: ['archive', 'archive-dealt', 'file', 'trash', 'back', 'tag', 'tag-away', 'untag', 'flag', 'seen'],
+  },
+  {
+    title: 'Follow through',
+    names: ['due', 'park', 'park-answer', 'done', 'await', 'ask-again', 'state-next', 'state-back'],
+  },
+  { title: 'Read', names: ['evidence', 'short', 'standing-with', 'pictures', 'decline'] },
+  { title: 'Write', names: ['write', 'reply', 'reply-all', 'forward', 'reply-phrase'] },
+  {
+    title: 'Let it happen by itself',
+    names: ['make-rule', 'rule-up', 'rule-down', 'try-out', 'routine', 'unsubscribe', 'leave-out'],
+  },
+  { title: 'Find', names: ['search', 'command', 'help'] },
+] // prettier-ignore

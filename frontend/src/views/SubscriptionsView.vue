@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { useVirtualizer } from '@tanstack/vue-virtual'
 import { computed, ref, watch } from 'vue'
+import { useRoute } from 'vue-router'
 import type { Subscription } from '../api/client'
 import EffectStrip from '../components/EffectStrip.vue'
 import SubscriptionAbout from '../components/SubscriptionAbout.vue'
@@ -32,6 +33,7 @@ const rows = computed(() => {
   const found = matching(all.value, words.value)
   return sorted(openOnly.value ? found.filter(isOpen) : found, column.value, against.value)
 })
+const route = useRoute()
 const { currentKey, picked, at, current, chosen: several, toggle, clear, verbs: walking } = useKeyed(rows)
 /** What a decision is about: what is selected, or else the row the owner is on. */
 const chosen = computed(() => {
@@ -55,6 +57,16 @@ const seen = computed(() =>
 )
 const decidedShare = computed(() => (all.value.length ? 1 - toDecide.value / all.value.length : 0))
 
+/** Led here from a message: its list is the one at hand, decided or not. */
+watch(
+  () => [String(route.query.of ?? ''), all.value.length] as const,
+  ([of, there]) => {
+    if (!of || !there) return
+    openOnly.value = false
+    currentKey.value = of
+  },
+  { immediate: true },
+)
 watch(at, (index) => index >= 0 && virtual.value.scrollToIndex(index))
 
 function click(event: MouseEvent, one: Subscription): void {

@@ -14,7 +14,7 @@ from hieranome.core.actors import Actor
 from hieranome.core.buckets import TRASH
 from hieranome.core.errors import CallerError
 from hieranome.core.steps import StepKind
-from hieranome.core.when import MOST_YEARS, Moment, at_hour, moments_in, read_moment
+from hieranome.core.when import MOST_YEARS, Moment, at_hour, is_no_time, moments_in, read_moment
 from hieranome.store import following, journal, messages, settings
 from hieranome.store.following import Followed as Followed
 from hieranome.store.following import State
@@ -41,8 +41,10 @@ class Offer:
 
 
 def set_due(room: Mailroom, numbers: Sequence[int], said: str) -> Filed:
-    """Let messages be due at a time that was typed; they are flagged then. Raises :class:`CallerError` for what is no
-    time to come."""
+    """Let messages be due at a time that was typed; they are flagged then; *no date* takes it off. Raises
+    :class:`CallerError` for what is no time to come."""
+    if said.strip() and is_no_time(said):
+        return clear_due(room, numbers)
     moment = read_moment(said, room.now())
     with room.change() as db:
         rows = rows_of(db, numbers)
@@ -135,7 +137,7 @@ def time_of(room: Mailroom, db: sqlite3.Connection, said: str) -> int:
     """The time that was typed (Unix seconds), a whole day taken at the morning; 0 for nothing. Raises
     :class:`CallerError` for what is no time to come."""
     now = room.now()
-    return at_hour(read_moment(said, now), morning(db), now) if said.strip() else 0
+    return at_hour(read_moment(said, now), morning(db), now) if not is_no_time(said) else 0
 
 
 def told(room: Mailroom, moment: Moment) -> str:

@@ -14,7 +14,7 @@ from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.rows import follow_of
 from hieranome.app.writing import beginning
 from hieranome.core.errors import NotFound
-from hieranome.core.when import Moment, read_moment
+from hieranome.core.when import Moment, is_no_time, read_moment
 from hieranome.web.models.answer import Id
 from hieranome.web.models.filing import FiledOut
 from hieranome.web.models.following import (
@@ -47,7 +47,9 @@ CALENDAR = "text/calendar; charset=utf-8"
 
 @router.get("/when")
 def read_when(room: RoomDep, said: Annotated[str, Query(max_length=200)]) -> MomentOut:
-    """What a typed time means now."""
+    """What a typed time means now; *no date* is none (0)."""
+    if said.strip() and is_no_time(said):
+        return MomentOut(at=0, day=False, shown="no date")
     moment = read_moment(said, room.now())
     return MomentOut(at=moment.at, day=moment.day, shown=due.told(room, moment))
 
