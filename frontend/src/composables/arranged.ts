@@ -46,7 +46,7 @@ function lasting(one: Appearance): Omit<Appearance, Passing> {
 }
 
 /** Whether the server knows what was chosen here: `never` heard from it, it is taken over; `no`, it is told. */
-const told = useLocalStorage<'never' | 'no' | 'yes'>('hieranome-told', 'never')
+const told = useLocalStorage<'never' | 'no' | 'yes'>('hieranome-synced', 'never')
 
 /** What is told of the step that arranged something last, while this page is open. */
 const latest = ref<{ step: number; title: string } | null>(null)
