@@ -20,6 +20,7 @@ import { client, unwrap, type Routines } from './api/client'
 import SignIn from './components/SignIn.vue'
 import FailureNotice from './components/FailureNotice.vue'
 import ArrangedNotice from './components/ArrangedNotice.vue'
+import VisitNote from './components/VisitNote.vue'
 import PageTabs from './components/PageTabs.vue'
 import OutboxNotice from './components/OutboxNotice.vue'
 import TroubleNotice from './components/TroubleNotice.vue'
@@ -86,6 +87,7 @@ async function makeFolder(title: string): Promise<void> {
       <TheSpine @help="help = true" />
       <main id="main" class="frame-main" tabindex="-1">
         <PageTabs />
+        <VisitNote />
         <RouterView :key="String(route.name)" />
         <div class="notices">
           <FailureNotice />

@@ -21,6 +21,8 @@ interface Page {
   place: PlaceName
   /** What it is called where one can go to it by a command or a tab; those without are reached from elsewhere. */
   title?: string
+  /** What it is for, said on the first visits. */
+  about?: string
   /** The page whose tab is on while it is open, where it has none of its own. */
   within?: string
   /** That it is no tab, although one can go to it. */
@@ -31,12 +33,14 @@ interface Page {
 export const PAGES: readonly Page[] = [
   {
     name: 'mail',
+    about: 'Each message stands in a bucket by how much it matters to you. Where one stands wrong, say where it belongs: that teaches Hieranome.',
     path: '/in/:place/:message(\\d+)?',
     place: 'mail',
     view: () => import('./views/MailView.vue'),
   },
   {
     name: 'search',
+    about: 'A search looks through all mail. Save a line, and it stands at the left.',
     path: '/search/:message(\\d+)?',
     place: 'mail',
     title: 'Search',
@@ -45,6 +49,7 @@ export const PAGES: readonly Page[] = [
   },
   {
     name: 'queues',
+    about: 'A queue takes matters through steps: what is asked for, what waits, what is done.',
     path: '/queues/:queue(\\d+)?',
     place: 'mail',
     title: 'Queues',
@@ -53,6 +58,7 @@ export const PAGES: readonly Page[] = [
   },
   {
     name: 'follow-up',
+    about: 'What is due, what you wait for and what others wait for from you, by day.',
     path: '/follow-up',
     place: 'follow-up',
     title: 'Follow-up',
@@ -60,6 +66,7 @@ export const PAGES: readonly Page[] = [
   },
   {
     name: 'editions',
+    about: 'Editions put together, at times you choose, what can be read in one go.',
     path: '/editions/:edition(\\d+)?',
     place: 'editions',
     title: 'Editions',
@@ -67,6 +74,7 @@ export const PAGES: readonly Page[] = [
   },
   {
     name: 'outgoing',
+    about: 'What you write, what waits to be sent, and what could not be sent.',
     path: '/outgoing/:draft(\\d+)?',
     place: 'outgoing',
     title: 'Outgoing',
@@ -81,6 +89,7 @@ export const PAGES: readonly Page[] = [
   },
   {
     name: 'away',
+    about: 'While you are away, a notice answers those you choose, once each.',
     path: '/away',
     place: 'outgoing',
     title: 'Away',
@@ -88,6 +97,7 @@ export const PAGES: readonly Page[] = [
   },
   {
     name: 'subscriptions',
+    about: 'Newsletters and other bulk mail, one line a sender: say once where all of it belongs, or unsubscribe.',
     path: '/subscriptions',
     place: 'bulk',
     title: 'Subscriptions',
@@ -95,6 +105,7 @@ export const PAGES: readonly Page[] = [
   },
   {
     name: 'old-mail',
+    about: 'Old mail by size. Choose what may go; one step brings all of it back.',
     path: '/old-mail',
     place: 'bulk',
     title: 'Old mail',
@@ -102,6 +113,7 @@ export const PAGES: readonly Page[] = [
   },
   {
     name: 'addresses',
+    about: 'Your addresses, what each is for, and which were passed on.',
     path: '/addresses',
     place: 'bulk',
     title: 'Addresses',
@@ -109,6 +121,7 @@ export const PAGES: readonly Page[] = [
   },
   {
     name: 'rules',
+    about: 'A rule is for what you know for sure. What is a matter of judgement is better taught.',
     path: '/rules',
     place: 'automatic',
     title: 'Rules',
@@ -116,6 +129,7 @@ export const PAGES: readonly Page[] = [
   },
   {
     name: 'topics',
+    about: 'A topic is a tag that finds its mail: describe it in words, and answer a few questions.',
     path: '/topics',
     place: 'automatic',
     title: 'Topics',
@@ -142,7 +156,7 @@ export const PAGES: readonly Page[] = [
     title: 'Journal',
     view: () => import('./views/JournalView.vue'),
   },
-  { name: 'try', path: '/try', place: 'trust', title: 'Trial', view: () => import('./views/TryView.vue') },
+  { name: 'try', about: 'Pass old mail through Hieranome, to see how often it would have been wrong.', path: '/try', place: 'trust', title: 'Trial', view: () => import('./views/TryView.vue') },
   {
     name: 'settings',
     path: '/settings/:part?',
@@ -152,6 +166,7 @@ export const PAGES: readonly Page[] = [
   },
   {
     name: 'mailboxes',
+    about: 'Your mailboxes at their servers. Nothing is moved there before you allow it.',
     path: '/mailboxes',
     place: 'settings',
     title: 'Mailboxes',
@@ -159,6 +174,7 @@ export const PAGES: readonly Page[] = [
   },
   {
     name: 'tags',
+    about: 'Tags say what mail is about, beside the bucket it stands in.',
     path: '/tags',
     place: 'settings',
     title: 'Tags',
@@ -202,11 +218,11 @@ function addressOf(page: Page): string {
 export const ROUTES: RouteRecordRaw[] = [
   { path: '/', redirect: '/in/desk' },
   ...['phrases', 'routines', 'senders'].map((name) => ({ path: `/settings/${name}`, redirect: `/${name}` })),
-  ...PAGES.map(({ name, path, place, within, view }) => ({
+  ...PAGES.map(({ name, path, place, within, about, view }) => ({
     name,
     path,
     component: view,
-    meta: { place, tab: within ?? name },
+    meta: { place, tab: within ?? name, about },
   })),
   { path: '/:rest(.*)', redirect: '/in/desk' },
 ]

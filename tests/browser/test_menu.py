@@ -148,3 +148,30 @@ class MenuTest(WorkCase):
         page.one('[aria-label="Find a key"]').send_keys("archive")
         page.await_("few", lambda: len(page.all(".keys-groups dl > div")) < 6)
         self.assertIn("Put in the Archive", page.one(".keys-groups").text)
+
+    def test_7_things_explain_themselves(self) -> None:
+        """A bucket says what it is for, with one of the owner's messages; a score what it means; Escape closes that. The
+        line of a first visit goes for good."""
+        page = self.page
+        page.go("/in/shelf")
+        page.await_rows()
+        page.one('[aria-label="What is this? Shelf"]').click()
+        said = page.await_("what it is for", lambda: page.one(".list-head .what-text").text)
+        self.assertIn("worth reading and can wait", said)
+        self.assertIn("One of yours: “", said)
+        page.press(Keys.ESCAPE)
+        page.await_("it closed", lambda: not page.one(".list-head .what-text").is_displayed())
+        page.one(f"{self.row(self.numbers[0])} .row-text").click()
+        self.await_opened(self.numbers[0])
+        page.one('[aria-label="What is this? Score"]').click()
+        self.assertIn("Of a hundred messages like this one", page.one(".score-line .what-text").text)
+        box = self.js("return document.querySelector('.score-line .what-text').getBoundingClientRect().right")
+        self.assertLessEqual(box, 1280)
+        self.assertIn("Each message stands in a bucket", page.one(".visit-note").text)
+        page.one(".visit-note button").click()
+        page.await_("it gone", lambda: not page.all(".visit-note"))
+        page.go("/subscriptions")
+        self.assertIn("Newsletters", page.one(".visit-note").text)
+        page.go("/in/shelf")
+        page.await_rows()
+        self.assertEqual(page.all(".visit-note"), [])

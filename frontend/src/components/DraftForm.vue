@@ -33,6 +33,7 @@ const kept = ref(true)
 const { problem, busy, attempt } = useAttempt()
 const text = ref<HTMLTextAreaElement>()
 const over = ref(false)
+const reminds = ref(false)
 const when = ref(false)
 const at = ref('')
 const awaited = ref('')
@@ -219,9 +220,9 @@ async function letGo(): Promise<void> {
     </ul>
     <p v-if="problem" class="page-problem" role="alert">{{ problem }}</p>
     <p v-if="asks" class="page-problem" role="alert">{{ missing }} Send again to send it all the same.</p>
-    <div v-if="when" class="draft-when">
-      <WhenField v-model="at" label="Send at" :people="written.recipients" focus />
-      <WhenField v-model="awaited" label="Tell me if no answer by" />
+    <div v-if="when || reminds" class="draft-when">
+      <WhenField v-if="when" v-model="at" label="Send at" :people="written.recipients" focus />
+      <WhenField v-if="reminds" v-model="awaited" label="Reminder if no answer by" :focus="!when" />
     </div>
     <div class="draft-acts">
       <button type="button" class="strong-button" data-act="send" :disabled="busy" @click="goes">
@@ -241,6 +242,15 @@ async function letGo(): Promise<void> {
       </BDropdown>
       <button type="button" class="plain-button" data-act="when" :aria-expanded="when" @click="when = !when">
         Send later
+      </button>
+      <button
+        type="button"
+        class="plain-button"
+        data-act="reminds"
+        :aria-expanded="reminds"
+        @click="reminds = !reminds"
+      >
+        Reminder if no answer
       </button>
       <span class="note" role="status">{{ state }}</span>
       <button type="button" class="quiet-button" @click="letGo">Discard</button>

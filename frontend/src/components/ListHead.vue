@@ -1,9 +1,11 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import type { Order, Place } from '../api/client'
+import type { Message, Order, Place } from '../api/client'
 import { run } from '../composables/actions'
 import { appearance, order } from '../composables/settings'
 import type { Ranked } from '../composables/sources'
+import { placeWords } from '../lib/explain'
+import WhatIsThis from './WhatIsThis.vue'
 
 const props = defineProps<{
   place?: Place
@@ -12,6 +14,8 @@ const props = defineProps<{
   groupable: boolean
   /** Whether it can be shown in trays. */
   trays: boolean
+  /** A message that stands there. */
+  example?: Message
 }>()
 /** The order of the list; a bucket for what can wait may be shown by sender or list instead, which it keeps. */
 const shown = computed<string>({
@@ -50,6 +54,7 @@ const emit = defineEmits<{ clear: []; unread: [only: boolean] }>()
       @change="picked ? emit('clear') : run('select-all')"
     />
     <h2>{{ place?.title ?? 'Mail' }}</h2>
+    <WhatIsThis v-if="place" :of="place.title" :text="placeWords(place, example)" />
     <span v-if="picked" class="list-picked">
       {{ picked }} selected
       <button type="button" class="quiet-button" @click="emit('clear')">clear</button>

@@ -6,10 +6,12 @@ import { usePlaces } from '../composables/places'
 import { appearance } from '../composables/settings'
 import { useTags } from '../composables/tags'
 import { strongest } from '../lib/evidence'
+import { scoreWords } from '../lib/explain'
 import { evidenceWords, likelihood } from '../lib/words'
 import EvidenceBalance from './EvidenceBalance.vue'
 import KeyCap from './KeyCap.vue'
 import ScoreGauge from './ScoreGauge.vue'
+import WhatIsThis from './WhatIsThis.vue'
 
 const props = defineProps<{ opened: Opened }>()
 
@@ -39,6 +41,7 @@ const reason = computed(() => {
         :high="opened.message.high_edge"
         :bounds="bounds"
       />
+      <WhatIsThis of="Score" :text="scoreWords(opened.message, bounds)" />
       <bdi class="score-reason" :title="reason">{{ reason }}</bdi>
       <button
         type="button"

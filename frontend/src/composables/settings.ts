@@ -56,6 +56,9 @@ export const appearance = useLocalStorage<Appearance>('hieranome-appearance', AP
 /** Which lists of the spine are folded away in this browser. */
 export const folded = useLocalStorage('hieranome-folded', { tags: false, folders: false, searches: false })
 
+/** Pages whose line about what they are for was closed. */
+export const closedNotes = useLocalStorage<string[]>('hieranome-closed-notes', [])
+
 /** The latest search lines, newest first. */
 export const recent = useLocalStorage<string[]>('hieranome-recent-searches', [])
 const RECENT = 8

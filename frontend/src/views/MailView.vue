@@ -182,6 +182,7 @@ useVerbs({
         :unread-only="unreadOnly"
         :groupable="groupable"
         :trays="trayed"
+        :example="(inTrays ? ofSource : mail.messages.value)[0]"
         @clear="clear"
         @unread="(only) => (unreadOnly = only)"
       />
