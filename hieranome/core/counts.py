@@ -29,11 +29,13 @@ ROOT = 4.0
 SHIPPED = {DESK: 0.15, SHELF: 0.45, DIGEST: 0.2, DRAIN: 0.2}
 SHIPPED_OWN = 0.05
 """Shares of the buckets before any lesson; one of the owner's own takes its share from those of its kind."""
-UNKNOWN = 1.0
-"""What is added, in log-odds of importance, to mail whose source no lesson was about. Senders differ by more than can
-be told before, and where mail is seldom important their mean chance is above the chance of one in the middle."""
-UNKNOWN_HALF = 60.0
-"""Lessons after which half of it is added: until then what ships is not surer than it should be."""
+UNKNOWN = 0.1
+"""Of mail whose source no lesson was about, the share that matters whatever else speaks against it: senders differ by
+more than can be told before. Mail that looks like the Drain is none of it."""
+UNKNOWN_AFTER = 30
+"""Lessons after which all of it is added: until then what ships is not surer than it should be."""
+FAR = 60.0
+"""Log-odds beyond which a chance is one or none."""
 UNIT = 1000
 """One lesson, as it is counted: shares of it stay whole numbers, and taking back is exact."""
 
@@ -181,11 +183,14 @@ class Counts:
         said = [_logit(estimate(node, source)) - chain[_SOURCE] for node in heard]
         return added + SHARES["word"] * max(said, key=abs, default=0.0)
 
-    def of_unknown(self, keys: Keys, lessons: int) -> Floats:
+    def of_unknown(self, keys: Keys, lessons: int, log_odds: Floats, drained: Floats) -> Floats:
         """What is added to the log-odds of importance of each of many messages because none of the ``lessons`` taken in
-        was about its list, or else its sender."""
+        was about its list, or else its sender: p becomes p + u (1 - p), with u the share of :data:`UNKNOWN` that is not
+        ``drained``, squared. ``log_odds`` are those of p, ``drained`` the shares of the Drain among the low buckets."""
         known = self._lessons[self._find(keys.source)].any(axis=1)
-        return np.where(known, 0.0, UNKNOWN * lessons / (lessons + UNKNOWN_HALF))
+        share = UNKNOWN * min(1.0, lessons / UNKNOWN_AFTER) * (1.0 - drained) ** 2
+        added = np.log1p(share * np.exp(-np.clip(log_odds, -FAR, FAR))) - np.log1p(-share)
+        return np.where(known, 0.0, added)
 
     def taught(self, keys: Keys) -> dict[str, int]:
         """How many lessons put mail of the source of one message in each bucket: of its sender on its list where there

@@ -149,16 +149,15 @@ class Engine:
         mean, variance = self._importance.predict_all(rows)
         keys = Keys.of(rows)
         made, said = self._tally.weigh(rows), self._counts.weigh(keys)
-        log_odds = mean + made.importance + said.importance + self._counts.of_unknown(keys, len(self))
-        low = said.low
-        if DRAIN in self._low.names:
-            low[:, self._low.names.index(DRAIN)] += made.drain
+        low = self._low_of(rows, said.low, made.drain)
+        known = mean + made.importance + said.importance
+        log_odds = known + self._of_unknown(keys, known, low)
         return Weighed(
             importance=logistic_all(log_odds),
             log_odds=log_odds,
             doubt=DOUBT * variance,
             certainty=1.0 - np.sqrt(variance / prior_doubt(rows)),
-            low=self._low.shares(rows, low),
+            low=low,
             high=self._high.shares(rows, said.high),
             low_names=self._low.names,
             high_names=self._high.names,
@@ -204,7 +203,7 @@ class Engine:
     def _take_in(self, lesson: Lesson, rows: Rows, keys: Keys) -> _Steps:
         moving, important = learned(rows), lesson.belongs in self.important
         beside, counted = self._importance.beside(rows), self._counted(rows, keys)
-        noted = self._note_corrected(lesson, keys, beside + self._importance.sum(moving) + counted)
+        noted = self._note_corrected(lesson, rows, keys, beside + self._importance.sum(moving) + counted)
         rarity = self._tally.rarity(moving.slots)
         step = self._importance.learn(moving, important, beside + HEEDED * counted, share=rarity)
         low, high = self._low.learn(moving, lesson.belongs), self._high.learn(moving, lesson.belongs)
@@ -219,7 +218,7 @@ class Engine:
         if not silence.sure:
             own, counted = rows.only(OF_SOURCE), self._counted(rows, keys)
             taught = silence.beside + self._importance.sum(learned(rows))
-            mistaken = self._mistaken(silence.place, keys, taught + counted)
+            mistaken = self._mistaken(silence.place, rows, keys, taught + counted)
             beside = taught - self._importance.sum(own) + HEEDED * counted
             if own.slots.size:
                 important = silence.place in self.important
@@ -227,18 +226,19 @@ class Engine:
         self._counts.count_left(keys, silence.place, COUNTED * silence.weight)
         return _Steps(step, [], [], self.attention.note_left(mistaken))
 
-    def _note_corrected(self, lesson: Lesson, keys: Keys, log_odds: float) -> Noted:
+    def _note_corrected(self, lesson: Lesson, rows: Rows, keys: Keys, log_odds: float) -> Noted:
         """Note what a lesson says of the owner's attention, about a message that was judged so before."""
         source, stood = int(keys.source[0]), lesson.stood
         if all(stood != bucket.name for bucket in self.buckets):
             return self.attention.note_corrected(source, 0.0, found=False)
         found = (stood in self.important) != (lesson.belongs in self.important)
-        return self.attention.note_corrected(source, self._mistaken(stood, keys, log_odds), found=found)
+        return self.attention.note_corrected(source, self._mistaken(stood, rows, keys, log_odds), found=found)
 
-    def _mistaken(self, place: str, keys: Keys, log_odds: float) -> float:
+    def _mistaken(self, place: str, rows: Rows, keys: Keys, log_odds: float) -> float:
         """The chance that a message stands on the wrong side of the Desk in a place, by its log-odds but for what is
         added to sources without a lesson."""
-        chance = logistic(log_odds + float(self._counts.of_unknown(keys, len(self))[0]))
+        low = self._low_of(rows, self._counts.weigh(keys).low, self._tally.weigh(rows).drain)
+        chance = logistic(log_odds + float(self._of_unknown(keys, np.array([log_odds]), low)[0]))
         return 1.0 - chance if place in self.important else chance
 
     def _counted(self, rows: Rows, keys: Keys) -> float:
@@ -381,7 +381,27 @@ class Engine:
 
     def unknown_part(self, vector: Vector) -> float:
         """What is added to the log-odds of a message because no lesson was about its list, or else its sender."""
-        return float(self._counts.of_unknown(Keys.of(Rows.of(vector)), len(self))[0])
+        rows = Rows.of(vector)
+        keys = Keys.of(rows)
+        mean, _ = self._importance.predict_all(rows)
+        made, said = self._tally.weigh(rows), self._counts.weigh(keys)
+        low = self._low_of(rows, said.low, made.drain)
+        return float(self._of_unknown(keys, mean + made.importance + said.importance, low)[0])
+
+    def _low_of(self, rows: Rows, said: Floats, drain: Floats) -> Floats:
+        """The shares of the low buckets of many messages; ``said`` is what the counts say of each bucket, ``drain``
+        what how the mail is made says of the Drain."""
+        added = said.copy()
+        if DRAIN in self._low.names:
+            added[:, self._low.names.index(DRAIN)] += drain
+        return self._low.shares(rows, added)
+
+    def _of_unknown(self, keys: Keys, log_odds: Floats, low: Floats) -> Floats:
+        """What is added to the log-odds of many messages because no lesson was about their list, or else their
+        sender."""
+        names = self._low.names
+        drained = low[:, names.index(DRAIN)] if DRAIN in names else np.zeros(len(low))
+        return self._counts.of_unknown(keys, len(self), log_odds, drained)
 
     @property
     def unwanted_lessons(self) -> int:

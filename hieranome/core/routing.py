@@ -23,7 +23,7 @@ from hieranome.core.judgement import Judgement, Weighed
 WINDOW = 200
 """Messages over which the bound on asking holds."""
 
-MOST_ASKED = 10
+MOST_ASKED = 14
 """How many of them may be asked about."""
 
 LEARNED = -0.2

@@ -13,6 +13,8 @@ from tests.support import OWNER, letter, offer
 
 
 class EmptyingTest(WorkCase):
+    in_trays = True
+
     @classmethod
     def make(cls, folder: Path) -> Service:
         room = Mailroom(folder)

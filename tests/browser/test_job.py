@@ -27,7 +27,7 @@ class JobTest(BrowserCase):
     def make(cls, folder: Path) -> Service:
         room = Mailroom(folder, Clock())
         room.set_owner([OWNER])
-        for number in range(12):
+        for number in range(20):
             receive(
                 room, letter(f"Stage question {number}", sender=f"hall{number}@house{number}.example", at=NOON + number)
             )
@@ -118,7 +118,7 @@ class JobTest(BrowserCase):
         assert number is not None
         self.assertEqual(messages.get(self.served.room.reader(), number).place, "digest")
         page.await_row("Offer 77")
-        page.await_("the count", lambda: "13" in page.one('.band-segment[data-place="digest"]').text)
+        page.await_("the count", lambda: "21" in page.one('.band-segment[data-place="digest"]').text)
 
     def test_a_dropped_mailbox_comes_in(self) -> None:
         """Choosing a file brings it in with progress to the end; what is no mail is refused in a sentence."""

@@ -9,10 +9,10 @@ import numpy as np
 
 from hieranome.core.buckets import BUILT_IN
 from hieranome.core.choice import Choice
-from hieranome.core.counts import UNKNOWN, UNKNOWN_HALF, Counts
+from hieranome.core.counts import UNKNOWN, UNKNOWN_AFTER, Counts
 from hieranome.core.facts import Correspondent, MessageFacts, Owner
 from hieranome.core.features import SLOTS, Vector, extract, feature
-from hieranome.core.gaussian import Floats, GaussianLogistic, Rows
+from hieranome.core.gaussian import Floats, GaussianLogistic, Rows, logistic_all
 from hieranome.core.groups import Context
 from hieranome.core.importance import Importance, learned
 from hieranome.core.keys import Keys
@@ -241,24 +241,38 @@ class CountsTest(unittest.TestCase):
         self.assertEqual(counts.nodes(rows), [])
 
     def test_a_source_nothing_was_taught_of_may_matter_more(self) -> None:
-        """The more, the more was taught of others; nothing any more once a lesson was about its sender, or, where it
-        has one, its list; taken back, as before."""
+        """The more, the more was taught of others, up to a share of all that was not held important; less where it
+        looks like the Drain; nothing any more once a lesson was about its sender, or, where it has one, its list; taken
+        back, as before."""
         rows = [Keys.of(Rows.of(vector)) for vector, _ in lessons(200)]
         strange = MessageFacts(subject="qwzx", sender=Correspondent("somebody@elsewhere.example"))
         new = Keys.of(Rows.of(extract(strange, Context(Owner(), Relations()))))
+        log_odds, none = np.array([-3.0]), np.zeros(1)
+
+        def of(keys: Keys, taught: int, drained: float = 0.0) -> float:
+            return float(counts.of_unknown(keys, taught, log_odds, none + drained)[0])
+
         counts, added = Counts(BUILT_IN), [0.0]
         for taught, keys in enumerate(rows, 1):
             counts.count(keys, "shelf")
-            added.append(float(counts.of_unknown(new, taught)[0]))
-            self.assertEqual(float(counts.of_unknown(keys, taught)[0]), 0.0)
+            added.append(of(new, taught))
+            self.assertEqual(of(keys, taught), 0.0)
         self.assertEqual(added, sorted(added))
-        self.assertAlmostEqual(added[int(UNKNOWN_HALF)], UNKNOWN / 2)
+        self.assertEqual(set(added[UNKNOWN_AFTER:]), {added[-1]})
+        before = float(logistic_all(log_odds)[0])
+        behind = float(logistic_all(log_odds + added[-1])[0])
+        self.assertAlmostEqual(behind, before + UNKNOWN * (1 - before), 12)
+        drained = float(logistic_all(log_odds + of(new, 200, 0.5))[0])
+        self.assertAlmostEqual(drained, before + UNKNOWN * 0.25 * (1 - before), 12)
+        self.assertEqual(of(new, 200, 1.0), 0.0)
+        for far in (-1_000.0, 1_000.0):
+            self.assertTrue(np.isfinite(counts.of_unknown(new, 200, np.array([far]), none)).all())
         counts.count_left(new, "shelf", 0.1)
-        self.assertEqual(float(counts.of_unknown(new, taught)[0]), added[-1])
+        self.assertEqual(of(new, 200), added[-1])
         counts.count(new, "desk")
-        self.assertEqual(float(counts.of_unknown(new, taught)[0]), 0.0)
+        self.assertEqual(of(new, 200), 0.0)
         counts.count(new, "desk", sign=-1)
-        self.assertEqual(float(counts.of_unknown(new, taught)[0]), added[-1])
+        self.assertEqual(of(new, 200), added[-1])
 
     def test_nodes_add_up_to_what_is_said(self) -> None:
         """The nodes of a message sum to what the tree adds to its importance."""

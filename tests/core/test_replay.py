@@ -84,8 +84,8 @@ class ReaderTest(unittest.TestCase):
             engine = Engine()
             predictions(mail, truth, correct=correct, draw=random.Random(1).random, learner=engine)
             shares.append(engine.attention.share)
-        self.assertGreater(shares[0], 0.8)
-        self.assertLess(shares[1], 0.6)
+        self.assertGreater(shares[0], 0.75)
+        self.assertLess(shares[1], min(0.6, shares[0] - 0.2))
         self.assertGreater(shares[1], 0.1)
 
     def test_a_given_learner_is_the_one_that_learns(self) -> None:
