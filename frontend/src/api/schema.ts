@@ -3663,7 +3663,7 @@ export interface paths {
         };
         /**
          * Read When
-         * @description What a typed time means now.
+         * @description What a typed time means now; *no date* is none (0).
          */
         get: operations["read_when"];
         put?: never;
