@@ -5,6 +5,9 @@ from selenium.webdriver.common.action_chains import ActionChains
 from hieranome.store import messages, places
 from tests.browser.driver import BrowserCase
 
+TRIES = 12
+"""Moves of the mouse over a target before a pull counts as lost."""
+
 
 class WorkCase(BrowserCase):
     def place_of(self, number: int) -> str:
@@ -32,7 +35,20 @@ class WorkCase(BrowserCase):
         chain.move_to_element(end).pause(0.3).move_by_offset(2, 2).pause(0.3).release().perform()
 
     def drag(self, row: str, target: str) -> None:
-        """Pull a row onto a target with the mouse held down."""
-        source, end = self.page.one(f"{row} .row-text"), self.page.one(target)
-        chain = ActionChains(self.page.browser, duration=30).click_and_hold(source).move_by_offset(6, 6)
-        chain.move_to_element(end).pause(0.3).move_by_offset(2, 2).pause(0.3).release().perform()
+        """Pull a row onto a target with the mouse held down; it is let go once the target shows that it takes it. A list
+        that moves meanwhile (a strip that comes above it) takes the row away from below the mouse: then once more."""
+        browser = self.page.browser
+
+        def pulled() -> bool:
+            begin, end = self.page.one(f"{row} .row-text"), self.page.one(target)
+            ActionChains(browser, duration=30).click_and_hold(begin).move_by_offset(6, 6).perform()
+            taken = False
+            for _ in range(TRIES):
+                ActionChains(browser, duration=30).move_to_element(end).move_by_offset(2, 2).perform()
+                taken = bool(self.js("return document.querySelector('.over') !== null"))
+                if taken:
+                    break
+            ActionChains(browser, duration=30).release().perform()
+            return taken
+
+        self.page.await_(f"{target} to take it", pulled)
