@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import sqlite3
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
@@ -11,7 +12,7 @@ from hieranome.app.reading.placement import Examined, examine
 from hieranome.app.reading.processes import guarded
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.core.authentication import Standing, in_words
-from hieranome.core.buckets import PARKED
+from hieranome.core.buckets import DRAIN, PARKED
 from hieranome.core.deciders import DECIDERS, NEVER_TAUGHT, Decider
 from hieranome.core.errors import MessageUnreadable
 from hieranome.core.evidence import Line, explain
@@ -19,7 +20,7 @@ from hieranome.core.facts import MessageFacts
 from hieranome.core.features import extract
 from hieranome.core.judgement import Judgement
 from hieranome.core.rules import Rule
-from hieranome.core.sure import Reach
+from hieranome.core.sure import Reach, binding_keys, strongest
 from hieranome.core.tags import Tag
 from hieranome.core.text import Passage, passages
 from hieranome.core.vouched import posed_address
@@ -44,7 +45,8 @@ class Check:
 @dataclass(frozen=True, slots=True)
 class Opened:
     """A message with everything the reading side shows; ``edition`` is the one it stands for, or 0; ``ruled`` are the
-    rules that took it, ``topics`` the tags of the topics that found it as it arrived, or ask about it."""
+    rules that took it, ``topics`` the tags of the topics that found it as it arrived, or ask about it; ``refused`` is
+    the sender, list or domain (as ``kind:key``) whose mail goes to the Drain for always, where it stands elsewhere."""
 
     row: Message
     facts: MessageFacts
@@ -66,6 +68,7 @@ class Opened:
     edition: int
     ruled: list[tuple[Rule, rules.Hit]]
     topics: list[Tag]
+    refused: str
 
     @property
     def decided(self) -> str:
@@ -121,7 +124,16 @@ def open_message(room: Mailroom, number: int) -> Opened:
         edition=editions.of_message(db, number) if row.decided_by == Decider.EDITION else 0,
         ruled=rules.of_message(db, number),
         topics=[tags.get(db, tag) for tag in topics.of_message(db, number)],
+        refused=_refused(db, row, reading.facts),
     )
+
+
+def _refused(db: sqlite3.Connection, row: Message, facts: MessageFacts) -> str:
+    """What of a message is refused for always although it stands elsewhere than in the Drain; empty where nothing is.
+    What holds is what is said most specifically."""
+    said = lessons.bindings(db, binding_keys(facts)) if row.place != DRAIN else []
+    first = strongest(said)
+    return f"{first.reach.value}:{first.key}" if first and first.reach and first.bucket == DRAIN else ""
 
 
 def _view(raw: bytes, row: Message) -> View:

@@ -14,9 +14,10 @@ from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.rules import keeping
 from hieranome.app.service import Service
 from hieranome.app.teaching.correct import correct
+from hieranome.core.deciders import Decider
 from hieranome.core.rules import Action, Rule
 from hieranome.core.sure import Reach
-from hieranome.store import lessons, places
+from hieranome.store import lessons, messages, places
 from tests.browser.driver import Keys
 from tests.browser.work import WorkCase
 from tests.support import NOON, OWNER, letter, offer
@@ -189,3 +190,17 @@ class InSightTest(WorkCase):
             page.await_("what came of it", lambda: "1 added, 0 said before, 1 not taken" in page.one(".said").text)
         self.assertIn("Line 3: No mail of “a@b.example” is here", page.one(".said").text)
         self.assertIn("news@birchbow.example", {one.key for one in said.everything(room)})
+
+    def test_7_refused_mail_elsewhere_asks(self) -> None:
+        """Mail of a refused sender that stands elsewhere, whoever put it there, says that the next goes to the Drain."""
+        page, room = self.page, self.served.room
+        with room.change() as db:
+            number = receive(room, letter("Bows at half price", sender="Bows <b@bows.example>", at=NOON + 70)) or 0
+            correct(room, [number], "drain", Reach.ADDRESS)
+            messages.move(db, number, "desk", Decider.ELSEWHERE)
+        page.go(f"/in/desk/{number}")
+        told = page.await_("that it is refused", lambda: page.one(".reading-refused").text)
+        self.assertIn("You refuse this sender: the next one goes to the Drain.", " ".join(told.split()))
+        page.one('.reading-refused [data-act="stop-refusing"]').click()
+        page.await_("it refused no more", lambda: not page.all(".reading-refused"))
+        self.assertNotIn("b@bows.example", {one.key for one in said.everything(room)})

@@ -5783,6 +5783,8 @@ export interface components {
             pictured: boolean;
             /** Reaches */
             reaches: components["schemas"]["Reach"][];
+            /** Refused */
+            refused: string;
             /** Ruled */
             ruled: components["schemas"]["RuledOut"][];
             sender: components["schemas"]["PersonOut"];

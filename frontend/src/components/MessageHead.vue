@@ -2,6 +2,7 @@
 import { computed, ref } from 'vue'
 import type { Opened } from '../api/client'
 import { tagLine, useTags } from '../composables/tags'
+import { useTeaching } from '../composables/teaching'
 import { followWords, isDue } from '../lib/following'
 import { exact, near } from '../lib/time'
 import { isWeighed, senderName } from '../lib/words'
@@ -10,6 +11,7 @@ const props = defineProps<{ opened: Opened }>()
 const emit = defineEmits<{ vouch: [] }>()
 
 const { byId } = useTags()
+const { stopRefusing } = useTeaching()
 const tags = computed(() => message.value.tags.map((id) => byId.value.get(id)).filter(Boolean))
 const more = ref(false)
 const message = computed(() => props.opened.message)
@@ -121,6 +123,13 @@ const people = (list: Opened['to']) => list.map((one) => one.name || one.address
       </dd>
     </template>
   </dl>
+  <p v-if="opened.refused" class="reading-refused" role="note">
+    You refuse {{ opened.refused.startsWith('list:') ? 'this list' : 'this sender' }}: the next one goes to the
+    Drain.
+    <button type="button" class="plain-button" data-act="stop-refusing" @click="stopRefusing(opened.refused)">
+      Stop refusing
+    </button>
+  </p>
   <ul v-if="opened.warnings.length" class="reading-warnings" aria-label="Warnings">
     <li v-for="warning in opened.warnings" :key="warning">{{ warning }}</li>
   </ul>

@@ -156,6 +156,7 @@ export function useTeaching() {
     const body = { kind, key: said.slice(at + 1), what: 'refused' as const }
     const step = await guarded(() => unwrap(client.POST('/api/said/end', { body })))
     if (step) tell(`${step.title}.`)
+    await queries.invalidateQueries({ queryKey: ['opened'] })
   }
 
   /** Puts all mail of a source in a place, as one step; `forGood` for what comes too; whether
@@ -259,7 +260,7 @@ export function useTeaching() {
   }
 
   const working = computed(() => busy.value > 0)
-  const verbs = { put, putSource, tell, weigh, file, back, mark, follow, undo, dismiss, say, show }
+  const verbs = { put, putSource, stopRefusing, tell, weigh, file, back, mark, follow, undo, dismiss, say, show }
   return { reach, effect: readonly(effect), said: readonly(said), working, ...verbs }
 }
 

@@ -199,5 +199,6 @@ class OpenedOut(Answer):
     reaches: list[Reach]
     defects: list[str]
     vouched: bool
+    refused: str
     standing: Standing
     warnings: list[str]

@@ -124,6 +124,7 @@ def open_message(room: RoomDep, number: Id) -> OpenedOut:
         invitation=InvitationOut.model_validate(opened.invitation) if opened.invitation else None,
         checks=[CheckOut.model_validate(one) for one in opened.checks],
         vouched=opened.vouched,
+        refused=opened.refused,
         standing=opened.standing,
         warnings=opened.warnings,
     )
