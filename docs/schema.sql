@@ -793,6 +793,7 @@ CREATE TABLE rule_hits (
 ) STRICT, WITHOUT ROWID;
 CREATE INDEX rule_hits_by_message ON rule_hits (message);
 CREATE INDEX rule_hits_by_step ON rule_hits (step) WHERE step IS NOT NULL;
+CREATE INDEX rule_hits_by_time ON rule_hits (at);
 
 -- Rules, in their order.
 CREATE TABLE rules (

@@ -22,7 +22,7 @@ FLOORS = (
     "teaching topics trays writing",
     "bulk owner_settings queues rules",
     "away exporting routines said viewing",
-    "arrival at_server",
+    "arrival at_server said_table",
     "mailbox sending",
     "arranging",
     "service",

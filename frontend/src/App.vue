@@ -87,7 +87,7 @@ async function makeFolder(title: string): Promise<void> {
       <TheSpine @help="help = true" />
       <main id="main" class="frame-main" tabindex="-1">
         <PageTabs />
-        <VisitNote />
+        <VisitNote v-if="!route.meta.listed" />
         <RouterView :key="String(route.name)" />
         <div class="notices">
           <FailureNotice />

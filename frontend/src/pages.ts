@@ -23,6 +23,8 @@ interface Page {
   title?: string
   /** What it is for, said on the first visits. */
   about?: string
+  /** That this is said at the top of its list, beside the mail, and not above it. */
+  listed?: boolean
   /** The page whose tab is on while it is open, where it has none of its own. */
   within?: string
   /** That it is no tab, although one can go to it. */
@@ -34,6 +36,7 @@ export const PAGES: readonly Page[] = [
   {
     name: 'mail',
     about: 'Each message stands in a bucket by how much it matters to you. Where one stands wrong, say where it belongs: that teaches Hieranome.',
+    listed: true,
     path: '/in/:place/:message(\\d+)?',
     place: 'mail',
     view: () => import('./views/MailView.vue'),
@@ -41,6 +44,7 @@ export const PAGES: readonly Page[] = [
   {
     name: 'search',
     about: 'A search looks through all mail. Save a line, and it stands at the left.',
+    listed: true,
     path: '/search/:message(\\d+)?',
     place: 'mail',
     title: 'Search',
@@ -218,11 +222,11 @@ function addressOf(page: Page): string {
 export const ROUTES: RouteRecordRaw[] = [
   { path: '/', redirect: '/in/desk' },
   ...['phrases', 'routines', 'senders'].map((name) => ({ path: `/settings/${name}`, redirect: `/${name}` })),
-  ...PAGES.map(({ name, path, place, within, about, view }) => ({
+  ...PAGES.map(({ name, path, place, within, about, listed, view }) => ({
     name,
     path,
     component: view,
-    meta: { place, tab: within ?? name, about },
+    meta: { place, tab: within ?? name, about, listed },
   })),
   { path: '/:rest(.*)', redirect: '/in/desk' },
 ]

@@ -26,27 +26,18 @@ from hieranome import __version__
 from hieranome.app.bulk.content import Content
 from hieranome.app.reading.incoming import COMPRESSION, words_of
 from hieranome.app.reading.processes import reading_of
+from hieranome.app.room.arranged import CHECKS
 from hieranome.app.room.mailroom import Mailroom
-from hieranome.app.room.zones import zone_of
-from hieranome.core.away import check as check_away
 from hieranome.core.buckets import GONE
 from hieranome.core.errors import CallerError, Conflict, HieranomeError, StoreFull, Unreadable
 from hieranome.core.features import unpack
-from hieranome.core.queues import check as check_queue
-from hieranome.core.routines import check as check_routine
-from hieranome.core.rules import check as check_rule
 from hieranome.mail.charsets import valid
 from hieranome.mail.mbox import quote, unquote
 from hieranome.store import (
     arranged,
-    away,
     editions,
     following,
     messages,
-    plans,
-    queues,
-    routines,
-    rules,
     tags,
     topics,
     transfer,
@@ -160,11 +151,10 @@ def _restore(room: Mailroom, source: Path) -> int:
 
 
 def _check_bulk(db: sqlite3.Connection) -> None:
-    """Read plans, editions and requests to unsubscribe as they are read later. Raises what they hold that cannot
-    be."""
-    for kept in plans.every(db, removed=True):
-        kept.plan.check()
-        zone_of(kept.plan.zone)
+    """Read what is arranged, editions and requests to unsubscribe as they are read later. Raises what they hold that
+    cannot be."""
+    for check in CHECKS.values():
+        check(db)
     for one in editions.recent(db, 0, MOST_EDITIONS):
         Content.read(editions.get(db, one.id)[1])
     _REQUESTS.validate_python([asdict(one) for one in unsubscribed.every(db)])
@@ -172,15 +162,6 @@ def _check_bulk(db: sqlite3.Connection) -> None:
     arranged.check(db)
     topics.check(db)
     following.check(db)
-    for rule in rules.every(db):
-        check_rule(rule)
-    for routine in routines.every(db):
-        check_routine(routine)
-    for queue in queues.every(db):
-        check_queue(queue)
-    notice = away.get(db)
-    if notice.circles:
-        check_away(notice)
 
 
 def _bounded_line(archive: zipfile.ZipFile, name: str) -> bytes:

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from hieranome.app.room.mailroom import Mailroom
-from hieranome.store import journal, lately, lessons, messages
+from hieranome.core.arranged import Thing
+from hieranome.store import arranged, journal, lately, lessons, messages
 from hieranome.store.journal import Event as Event
 from hieranome.store.journal import Step as Step
 from hieranome.store.lately import Lately as Lately
@@ -20,6 +21,11 @@ def step(room: Mailroom, number: int) -> Step:
 def steps(room: Mailroom, before: int, limit: int) -> list[Step]:
     """Lines of the journal before one (0: from the newest), newest first."""
     return journal.recent(room.reader(), before, limit)
+
+
+def arranged_by(room: Mailroom, step: int) -> set[Thing]:
+    """The kinds of things a step arranged."""
+    return arranged.by(room.reader(), step)
 
 
 def of_message(room: Mailroom, number: int) -> list[Event]:

@@ -1,18 +1,17 @@
-"""Everything that was said for good of a sender, a list or a domain: listed with what came since, and ended."""
+"""Everything that was said for good of a sender, a list or a domain: listed with what came since, changed, ended."""
 
 from __future__ import annotations
 
-import csv
-import io
 import sqlite3
 from dataclasses import dataclass
-from itertools import islice
 from typing import Literal
 
 from hieranome.app.bulk import planning
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.teaching import vouching
-from hieranome.app.teaching.correct import correct
+from hieranome.app.teaching.correct import Outcome
+from hieranome.app.teaching.for_good import correct_asked
+from hieranome.core.actors import Actor
 from hieranome.core.buckets import DESK, DRAIN
 from hieranome.core.errors import CallerError, NotFound
 from hieranome.core.steps import StepKind
@@ -27,15 +26,13 @@ WHAT: dict[What, str] = {
     "no edition": "never in editions",
 }
 """What can be said for good, and how that reads."""
-COLUMNS = ("kind", "key", "said", "goes to", "name", "since", "came since")
-MOST_LINES = 5_000
-"""Lines of a list that is read in."""
 
 
 @dataclass(frozen=True, slots=True)
 class Said:
     """One thing that was said for good: of an address, a list or a domain, how that is called, what was said, where its
-    mail goes (empty: that is not said), since when (Unix seconds), and how much came since."""
+    mail goes (empty: that is not said), since when (Unix seconds), how much came since, and who said it: the owner here
+    or in another program."""
 
     kind: Reach
     key: str
@@ -44,6 +41,7 @@ class Said:
     place: str
     at: int
     came: int
+    by: Actor = Actor.OWNER
 
     @property
     def words(self) -> str:
@@ -73,7 +71,7 @@ def _of_lesson(db: sqlite3.Connection, one: always.Always, place: str) -> Said:
     row = messages.get(db, one.message)
     name = one.key if one.reach is Reach.DOMAIN else row.sender_name or one.key
     came = always.came_since(db, one.reach, one.key, one.at)
-    return Said(one.reach, one.key, name, "refused" if place == DRAIN else "always", place, one.at, came)
+    return Said(one.reach, one.key, name, "refused" if place == DRAIN else "always", place, one.at, came, one.by)
 
 
 def end(room: Mailroom, kind: Reach, key: str, what: What) -> journal.Step | None:
@@ -95,105 +93,19 @@ def end(room: Mailroom, kind: Reach, key: str, what: What) -> journal.Step | Non
         return journal.get(db, step)
 
 
-def as_csv(room: Mailroom) -> str:
-    """All of it as CSV (RFC 4180), to be kept or read elsewhere."""
-    titles = {place.name: place.title for place in places.every(room.reader())}
-    out = io.StringIO()
-    table = csv.writer(out)
-    table.writerow(COLUMNS)
-    for one in everything(room):
-        place = titles.get(one.place, one.place)
-        table.writerow([one.kind.value, _plain(one.key), one.words, place, _plain(one.name), one.at, one.came])
-    return out.getvalue()
+def change(room: Mailroom, kind: Reach, key: str, place: str, *, confirmed: bool) -> Outcome:
+    """Let all mail of a sender, list or domain go to another bucket from now on, as a step; what is here stays where it
+    stands. Raises :class:`CallerError` where no mail of it is here any more, and as
+    :func:`hieranome.app.teaching.for_good.correct_asked` does, which asks first."""
+    newest = newest_of(room, kind, key).id
+    return correct_asked(room, [newest], place, kind, confirmed=confirmed, several=False, stay=True, follow=False)
 
 
-@dataclass(frozen=True, slots=True)
-class Taken:
-    """What became of a list that was read in: how many lines hold now that did not before, how many held already, and
-    the lines of which nothing came, each with why."""
-
-    added: int
-    known: int
-    refused: list[tuple[int, str]]
-
-
-def take_in(room: Mailroom, text: str) -> Taken:
-    """Say for good what a list of :func:`as_csv` says; what holds already, and what the list does not name, stays. Each
-    line is a step of its own. Raises :class:`CallerError` for what is no such list; nothing is said then."""
-    table = csv.DictReader(io.StringIO(text.removeprefix("\ufeff")))
-    missing = [one for one in COLUMNS[:4] if one not in (table.fieldnames or ())]
-    if missing:
-        raise CallerError(
-            f"This is no list of senders: it has no column {', '.join(missing)}. Its first line names the columns: "
-            f"{', '.join(COLUMNS)}."
-        )
-    try:
-        lines = list(islice(table, MOST_LINES + 1))
-    except csv.Error as exc:
-        raise CallerError(f"Line {table.line_num} cannot be read as CSV ({exc}). Nothing was said.") from exc
-    if len(lines) > MOST_LINES:
-        raise CallerError(f"The list has more than {MOST_LINES:,} lines. Divide it. Nothing was said.")
-    holds = {(one.kind.value, one.key, one.what, one.place) for one in everything(room)}
-    added, known, refused = 0, 0, []
-    for at, line in enumerate(lines, 2):
-        try:
-            wanted = _line(room, line)
-            if wanted in holds:
-                known += 1
-                continue
-            _say(room, *wanted)
-            added += 1
-        except CallerError as exc:
-            refused.append((at, str(exc)))
-    return Taken(added, known, refused)
-
-
-def _line(room: Mailroom, line: dict[str, str]) -> tuple[str, str, What, str]:
-    kind, key = (line["kind"] or "").strip().lower(), _as_said(line["key"] or "").strip().lower()
-    what = next((one for one, words in WHAT.items() if words == (line["said"] or "").strip().lower()), None)
-    if kind not in ("address", "list", "domain") or not key:
-        raise CallerError("It names neither an address, a list nor a domain.")
-    if what is None:
-        raise CallerError(
-            f"“{(line['said'] or '')[:40]}” is nothing that can be said. It is {', '.join(WHAT.values())}."
-        )
-    if what == "vouched":
-        return kind, key, what, DESK
-    if what == "no edition":
-        return kind, key, what, ""
-    called = (line["goes to"] or "").strip().casefold()
-    place = DRAIN if what == "refused" else ""
-    for one in places.every_bucket(room.reader()):
-        if called in (one.name, one.title.casefold()):
-            place = one.name
-    if not place:
-        raise CallerError(f"There is no bucket called “{(line['goes to'] or '')[:40]}”.")
-    return kind, key, what, place
-
-
-def _say(room: Mailroom, kind: str, key: str, what: What, place: str) -> None:
-    """Say one thing for good. Raises :class:`CallerError` where it cannot be said."""
-    if what == "vouched":
-        if kind == "list":
-            raise CallerError("Nobody vouches for a list: say its address or its domain.")
-        vouching.vouch(room, "domain" if kind == "domain" else "address", key)
-        return
-    if what == "no edition":
-        if kind == "domain":
-            raise CallerError("A domain stands in editions or not by its senders: name their addresses.")
-        planning.leave_out(room, [f"{kind}:{key}"])
-        return
-    newest = always.newest_of(room.reader(), Reach(kind), key)
+def newest_of(room: Mailroom, kind: Reach, key: str) -> messages.Message:
+    """The newest message of a sender, list or domain, of which a lesson is learned. Raises :class:`CallerError` where
+    none is here."""
+    db = room.reader()
+    newest = always.newest_of(db, kind, key)
     if newest is None:
         raise CallerError(f"No mail of “{key[:80]}” is here, so there is nothing to learn from.")
-    correct(room, [newest], place, Reach(kind), stay=True, follow=False)
-
-
-def _as_said(text: str) -> str:
-    """A field as it was before it was written: see :func:`_plain`."""
-    return text[1:] if text[:1] == "'" and text[1:2] in "=+-@\t\r" else text
-
-
-def _plain(text: str) -> str:
-    """Text that no table takes for a formula: what a stranger wrote may begin with a sign of one."""
-    return f"'{text}" if text[:1] in "=+-@\t\r" else text
+    return messages.get(db, newest)

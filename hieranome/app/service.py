@@ -6,12 +6,14 @@ import ssl
 from dataclasses import dataclass, field
 from typing import Protocol
 
+from hieranome.app import record
 from hieranome.app.access.authorising import Authorisations
 from hieranome.app.access.entry import Entry
 from hieranome.app.access.logins import Logins
 from hieranome.app.access.vault import Vault
 from hieranome.app.arrival.importer import Importer
 from hieranome.app.at_server.placing import AtServer
+from hieranome.app.away import keeping
 from hieranome.app.bulk.compiling import compiler
 from hieranome.app.bulk.draining import drainage
 from hieranome.app.bulk.looking_through import LookingThrough
@@ -22,6 +24,7 @@ from hieranome.app.mailbox.leaving import Leavings
 from hieranome.app.mailbox.watching import POLL, Watchers
 from hieranome.app.pictures import Pictures
 from hieranome.app.reading import processes
+from hieranome.app.record import Step
 from hieranome.app.renewing import Renewer
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.room.rebuilding import Rebuilder
@@ -31,7 +34,9 @@ from hieranome.app.room.worker import Worker
 from hieranome.app.rules.running import Runner, ageing
 from hieranome.app.second_look import SecondLook
 from hieranome.app.sending.outbox import Outbox
+from hieranome.app.teaching import undoing
 from hieranome.app.trial.trial import Trial
+from hieranome.core.arranged import Thing
 from hieranome.mail.finding import Finder
 from hieranome.mail.oauth import TokenServer
 
@@ -211,6 +216,17 @@ class Service:
         self.pictures.close()
         for one in self._followers:
             one.close()
+
+    def undo(self, step: int | None = None) -> tuple[Step, list[str]]:
+        """Undo a step (the latest standing one when none is named), and let the servers that send the away notice know
+        where it did something with that; the step, and why a server could not be told. Raises as
+        :func:`hieranome.app.teaching.undoing.undo` does."""
+        undone = undoing.undo(self.room, step)
+        if Thing.AWAY not in record.arranged_by(self.room, undone.id):
+            return undone, []
+        called = {one.account: one.address for one in self.at_server.answering()}
+        problems = self.at_server.answer_anew(keeping.notice(self.room).on)
+        return undone, [f"{called[account]}: {why}" for account, why in problems.items()]
 
     def close(self) -> None:
         """End what runs beside, and let go of the data folder."""

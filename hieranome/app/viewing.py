@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from hieranome.app.bulk import addresses
-from hieranome.app.reading.placement import Examined, examine
+from hieranome.app.reading.placement import Examined, bound_by, examine
 from hieranome.app.reading.processes import guarded
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.core.authentication import Standing, in_words
@@ -20,7 +20,7 @@ from hieranome.core.facts import MessageFacts
 from hieranome.core.features import extract
 from hieranome.core.judgement import Judgement
 from hieranome.core.rules import Rule
-from hieranome.core.sure import Reach, binding_keys, strongest
+from hieranome.core.sure import Reach
 from hieranome.core.tags import Tag
 from hieranome.core.text import Passage, passages
 from hieranome.core.vouched import posed_address
@@ -124,16 +124,15 @@ def open_message(room: Mailroom, number: int) -> Opened:
         edition=editions.of_message(db, number) if row.decided_by == Decider.EDITION else 0,
         ruled=rules.of_message(db, number),
         topics=[tags.get(db, tag) for tag in topics.of_message(db, number)],
-        refused=_refused(db, row, reading.facts),
+        refused=_refused(room, db, row, reading.facts),
     )
 
 
-def _refused(db: sqlite3.Connection, row: Message, facts: MessageFacts) -> str:
-    """What of a message is refused for always although it stands elsewhere than in the Drain; empty where nothing is.
-    What holds is what is said most specifically."""
-    said = lessons.bindings(db, binding_keys(facts)) if row.place != DRAIN else []
-    first = strongest(said)
-    return f"{first.reach.value}:{first.key}" if first and first.reach and first.bucket == DRAIN else ""
+def _refused(room: Mailroom, db: sqlite3.Connection, row: Message, facts: MessageFacts) -> str:
+    """What of a message is refused for always although it stands elsewhere than in the Drain; empty where nothing
+    is."""
+    bound = bound_by(room, db, facts) if row.place != DRAIN else None
+    return bound.said if bound is not None and bound.bucket == DRAIN else ""
 
 
 def _view(raw: bytes, row: Message) -> View:

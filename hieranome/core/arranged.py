@@ -22,23 +22,23 @@ class Thing(StrEnum):
 
 
 @dataclass(frozen=True, slots=True)
-class Facets:
+class ThingFacets:
     """How a kind of thing is told: ``called`` names it in a sentence, ``event`` is published when it changed."""
 
     called: str
     event: str
 
 
-THINGS: dict[Thing, Facets] = {
-    Thing.TRAYS: Facets("the trays", "trays"),
-    Thing.SEARCH: Facets("this search", "searches"),
-    Thing.PHRASE: Facets("this phrase", "phrases"),
-    Thing.ROUTINE: Facets("this routine", "routines"),
-    Thing.QUEUE: Facets("this queue", "queues"),
-    Thing.PLAN: Facets("this plan", "editions"),
-    Thing.RULE: Facets("this rule", "rules"),
-    Thing.APPEARANCE: Facets("the appearance", "appearance"),
-    Thing.KEYS: Facets("the keys", "appearance"),
-    Thing.AWAY: Facets("the away notice", "away"),
+THINGS: dict[Thing, ThingFacets] = {
+    Thing.TRAYS: ThingFacets("the trays", "trays"),
+    Thing.SEARCH: ThingFacets("this search", "searches"),
+    Thing.PHRASE: ThingFacets("this phrase", "phrases"),
+    Thing.ROUTINE: ThingFacets("this routine", "routines"),
+    Thing.QUEUE: ThingFacets("this queue", "queues"),
+    Thing.PLAN: ThingFacets("this plan", "editions"),
+    Thing.RULE: ThingFacets("this rule", "rules"),
+    Thing.APPEARANCE: ThingFacets("the appearance", "appearance"),
+    Thing.KEYS: ThingFacets("the keys", "appearance"),
+    Thing.AWAY: ThingFacets("the away notice", "away"),
 }
 """The table: the store says where each lies (:mod:`hieranome.store.arranged`)."""

@@ -25,6 +25,12 @@ mail is left where it is."""
 Steps = list[dict[str, Step]]
 
 
+def shares_of(odds: Floats) -> Floats:
+    """The shares log-odds come to, messages x buckets: they sum to one for each message."""
+    weights = np.exp(odds - odds.max(axis=1, keepdims=True))
+    return np.asarray(weights / weights.sum(axis=1, keepdims=True))
+
+
 class Choice:
     """Shares of the buckets ``names``; with one bucket alone nothing is learned and its share is 1."""
 
@@ -33,18 +39,13 @@ class Choice:
         single = len(self.names) == 1
         self._models = {} if single else {n: GaussianLogistic(priors.get(n, OWN_BUCKET)) for n in self.names}
 
-    def shares(self, rows: Rows, added: Floats | None = None) -> Floats:
-        """Shares that sum to one, messages x buckets; ``added``, of the same shape, is put on their log-odds."""
-        if not self._models:
-            return np.ones((len(rows.starts), 1))
-        odds = np.empty((len(rows.starts), len(self.names)))
+    def odds(self, rows: Rows) -> Floats:
+        """The log-odds of each bucket by itself, messages x buckets; of one alone they are naught."""
+        odds = np.zeros((len(rows.starts), len(self.names)))
         for column, model in enumerate(self._models.values()):
             mean, spread = model.predict_all(rows)
             odds[:, column] = mean / np.sqrt(1.0 + math.pi * DOUBT * spread / 8.0)
-        if added is not None:
-            odds += added
-        weights = np.exp(odds - odds.max(axis=1, keepdims=True))
-        return np.asarray(weights / weights.sum(axis=1, keepdims=True))
+        return odds
 
     def learn(self, rows: Rows, belongs: str) -> Steps:
         """Take in one lesson; nothing for a bucket not chosen among."""

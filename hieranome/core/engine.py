@@ -5,7 +5,8 @@ belongs in (and which of the important ones, where the owner has several) is a s
 are kept, so that any of these can be taken back: later steps are undone, the lesson or silence is left out, the later
 ones are taken in again. An older one is taken back by taking in all others anew. Either way nothing of it is left.
 
-It is long because taking in, taking back and telling what each lesson contributes are three views of one state.
+It is long because taking in, taking back and telling what was taken in are three views of one state; what each lesson
+contributes is :mod:`hieranome.core.contributions`.
 """
 
 from __future__ import annotations
@@ -15,15 +16,15 @@ from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
 from hieranome.core.addresses import NONE_SAID, Purpose
 from hieranome.core.buckets import BUILT_IN, DESK, DRAIN, Bucket
-from hieranome.core.choice import Choice, Steps
-from hieranome.core.counts import Counts, Node
+from hieranome.core.choice import Choice, Steps, shares_of
+from hieranome.core.contributions import Contributions
+from hieranome.core.counts import SHIPPED, Counts, Node
 from hieranome.core.errors import InternalError
 from hieranome.core.features import SLOTS, Vector
-from hieranome.core.gaussian import Floats, Rows, Step, likeness, logistic, logistic_all, prior_doubt
+from hieranome.core.gaussian import Floats, Rows, Step, logistic, logistic_all, prior_doubt
 from hieranome.core.groups import GROUPS
 from hieranome.core.importance import OF_SOURCE, Importance, learned
 from hieranome.core.judgement import Bond, Given, Judgement, Lesson, Weighed, Word
@@ -32,7 +33,7 @@ from hieranome.core.prior import LOW
 from hieranome.core.silence import COUNTED, STEPPED, SURE, Attention, Noted, Silence
 from hieranome.core.tally import SAYS, Tally
 
-GENERATION = 7
+GENERATION = 8
 """Raised when the same lessons give other numbers, so that the scores of standing mail are written anew."""
 DOUBT = 0.01
 """How much of the doubt about the weights counts as doubt about importance: see :mod:`hieranome.core.choice`."""
@@ -68,13 +69,18 @@ class _Steps:
     attention: Noted
 
 
-@dataclass(slots=True)
-class _Learned:
-    """A lesson taken in, and which weights of importance it moved by how much."""
+@dataclass(frozen=True, slots=True)
+class _Summed:
+    """What all but the source of messages says of them: their nodes, the log-odds of importance by it and their doubt
+    (variances), the share of the Drain among the buckets that ship, the log-odds of the low and of the important
+    buckets."""
 
-    lesson: Lesson
-    slots: NDArray[np.int32]
-    moved: Floats
+    keys: Keys
+    log_odds: Floats
+    variance: Floats
+    drained: Floats
+    low: Floats
+    high: Floats
 
 
 class Engine:
@@ -99,8 +105,7 @@ class Engine:
         self._given: list[Given] = []
         self._steps: deque[_Steps] = deque()
         self._lessons_kept = 0
-        self._learned: list[_Learned] = []
-        self._flat: tuple[NDArray[np.int32], Floats, NDArray[np.intp]] | None = None
+        self._learned = Contributions()
 
     def __len__(self) -> int:
         return len(self._learned)
@@ -108,7 +113,7 @@ class Engine:
     @property
     def lesson_ids(self) -> list[int]:
         """Ids of the lessons taken in, in order."""
-        return [one.lesson.id for one in self._learned]
+        return [one.id for one in self._learned]
 
     @property
     def silence_ids(self) -> list[int]:
@@ -146,22 +151,41 @@ class Engine:
 
     def weigh(self, rows: Rows) -> Weighed:
         """Judge many messages made ready, at least one, as columns."""
-        mean, variance = self._importance.predict_all(rows)
-        keys = Keys.of(rows)
-        made, said = self._tally.weigh(rows), self._counts.weigh(keys)
-        low = self._low_of(rows, said.low, made.drain)
-        known = mean + made.importance + said.importance
-        log_odds = known + self._of_unknown(keys, known, low)
+        found = self._summed(rows)
+        log_odds = found.log_odds + self._of_unknown(found.keys, found.log_odds, found.drained)
         return Weighed(
             importance=logistic_all(log_odds),
             log_odds=log_odds,
-            doubt=DOUBT * variance,
-            certainty=1.0 - np.sqrt(variance / prior_doubt(rows)),
-            low=low,
-            high=self._high.shares(rows, said.high),
+            doubt=DOUBT * found.variance,
+            certainty=1.0 - np.sqrt(found.variance / prior_doubt(rows)),
+            low=shares_of(found.low),
+            high=shares_of(found.high),
             low_names=self._low.names,
             high_names=self._high.names,
         )
+
+    def _summed(self, rows: Rows) -> _Summed:
+        mean, variance = self._importance.predict_all(rows)
+        keys = Keys.of(rows)
+        made, said = self._tally.weigh(rows), self._counts.weigh(keys)
+        low, drained = self._low_odds(rows, made.drain)
+        high = self._high.odds(rows) + said.high
+        return _Summed(keys, mean + made.importance + said.importance, variance, drained, low + said.low, high)
+
+    def _low_odds(self, rows: Rows, drain: Floats) -> tuple[Floats, Floats]:
+        """The log-odds of the low buckets by the regression and by how messages are made (``drain``), and by these the
+        share of the Drain among the low buckets that ship: one more of the owner's changes nothing of it."""
+        names, odds = self._low.names, self._low.odds(rows)
+        if DRAIN not in names:
+            return odds, np.zeros(len(odds))
+        odds[:, names.index(DRAIN)] += drain
+        shipped = [name for name in names if name in SHIPPED]
+        shares = shares_of(odds[:, [names.index(name) for name in shipped]])
+        return odds, shares[:, shipped.index(DRAIN)]
+
+    def _of_unknown(self, keys: Keys, log_odds: Floats, drained: Floats) -> Floats:
+        """What is added to the log-odds of messages because no lesson was about their list, or else their sender."""
+        return self._counts.of_unknown(keys, len(self), log_odds, drained)
 
     def silence(self, number: int, vector: Vector, place: str, judgement: Judgement) -> Silence:
         """What it says that a message, judged so now, was looked past in a bucket."""
@@ -209,8 +233,7 @@ class Engine:
         low, high = self._low.learn(moving, lesson.belongs), self._high.learn(moving, lesson.belongs)
         self._tally.count(rows, unwanted=lesson.belongs == DRAIN, important=important)
         self._counts.count(keys, lesson.belongs)
-        self._learned.append(_Learned(lesson, step.slots.astype(np.int32), step.moved))
-        self._flat = None
+        self._learned.add(lesson, step)
         return _Steps(step, low, high, noted)
 
     def _heed(self, silence: Silence, rows: Rows, keys: Keys) -> _Steps:
@@ -237,8 +260,8 @@ class Engine:
     def _mistaken(self, place: str, rows: Rows, keys: Keys, log_odds: float) -> float:
         """The chance that a message stands on the wrong side of the Desk in a place, by its log-odds but for what is
         added to sources without a lesson."""
-        low = self._low_of(rows, self._counts.weigh(keys).low, self._tally.weigh(rows).drain)
-        chance = logistic(log_odds + float(self._of_unknown(keys, np.array([log_odds]), low)[0]))
+        _, drained = self._low_odds(rows, self._tally.weigh(rows).drain)
+        chance = logistic(log_odds + float(self._of_unknown(keys, np.array([log_odds]), drained)[0]))
         return 1.0 - chance if place in self.important else chance
 
     def _counted(self, rows: Rows, keys: Keys) -> float:
@@ -247,11 +270,7 @@ class Engine:
 
     def like_lessons(self, vector: Vector, least: float, newest: int = 1000) -> list[Lesson]:
         """Lessons whose messages are like this one by at least ``least`` (0 to 1), of the newest."""
-        recent = [one.lesson for one in self._learned[-newest:]]
-        if not recent:
-            return []
-        alike = likeness(Rows.stacked([lesson.vector for lesson in recent]), vector)
-        return [lesson for lesson, like in zip(recent, alike, strict=True) if like >= least]
+        return self._learned.like(vector, least, newest)
 
     def forget(self, lesson_id: int, progress: Callable[[int, int], None] | None = None) -> bool:
         """Undo one lesson wherever it stands; False when it was never taken in.
@@ -281,7 +300,6 @@ class Engine:
             for one, (rows, keys) in reversed(list(zip(tail, _ready(tail), strict=True))):
                 self._take_back(one, self._steps.pop(), rows, keys)
             del self._given[first:]
-            self._flat = None
         later = [one for one in tail if not gone(one)]
         self.learn_all(later, (lambda done: progress(done, len(later))) if progress else None)
         return len(tail) - len(later)
@@ -306,7 +324,7 @@ class Engine:
             self._counts.count(keys, belongs, sign=-1)
             self._low.take_back(steps.low)
             self._high.take_back(steps.high)
-            self._learned.pop()
+            self._learned.drop()
             self._lessons_kept -= 1
         if steps.importance is not None:
             self._importance.take_back(steps.importance)
@@ -320,13 +338,9 @@ class Engine:
     def lesson_parts(self, vector: Vector) -> dict[int, float]:
         """What each lesson adds to the log-odds of a message; with what the prior, the silences and the counts say
         they sum to them."""
-        if not self._learned:
-            return {}
-        slots, moved, starts = self._flattened()
         rows = Rows.of(vector)
-        dense = np.bincount(rows.slots, rows.values, minlength=self._importance.mean.size)
-        parts = np.add.reduceat(moved * dense[slots], starts).tolist()
-        return {one.lesson.id: part for one, part in zip(self._learned, parts, strict=True) if part != 0.0}
+        weights = np.bincount(rows.slots, rows.values, minlength=self._importance.mean.size)
+        return self._learned.to(np.asarray(weights, dtype=np.float64))
 
     def silent_part(self, vector: Vector) -> float:
         """What all silences together add to the log-odds of a message beyond what they counted."""
@@ -346,30 +360,22 @@ class Engine:
         """Whether of the lessons that took mail across the line of the Desk, of which there are some, at least such a
         share took it away; those of answers to questions say nothing of it."""
         low = {bucket.name for bucket in self.buckets} - self.important
-        across = [(one.lesson.stood, one.lesson.belongs) for one in self._learned]
-        onto = sum(stood in low and belongs in self.important for stood, belongs in across)
-        away = sum(stood in self.important and belongs in low for stood, belongs in across)
-        return away > 0 and away >= least * (onto + away)
+        return self._learned.both_ways(low, self.important, least)
 
     def bonds(self, vector: Vector) -> dict[int, Bond]:
         """Which lessons are about mail of the same sender, the same list or with the same rare word in its subject, and
         which of these; what is stronger comes first in that order."""
-        if not self._learned:
-            return {}
-        slots, _, starts = self._flattened()
         rows = Rows.of(vector)
         marks = np.zeros(SLOTS, dtype=np.uint8)
         for bit, (_, groups) in enumerate(_BONDS):
             marks[rows.only(groups).slots] |= 1 << bit
         words = rows.only(_SUBJECT).slots
-        rare = self._tally.lessons_with(words) <= max(RARE_LEAST, RARE_SHARE * len(self._learned))
+        rare = self._tally.lessons_with(words) <= max(RARE_LEAST, RARE_SHARE * len(self))
         marks[words[rare & SAYS[words]]] |= 1 << len(_BONDS)
-        held = np.bitwise_or.reduceat(marks[slots], starts).tolist()
         names: list[Bond] = [*(bond for bond, _ in _BONDS), "word"]
+        held = self._learned.having(marks)
         return {
-            one.lesson.id: next(bond for bit, bond in enumerate(names) if found >> bit & 1)
-            for one, found in zip(self._learned, held, strict=True)
-            if found
+            number: next(bond for bit, bond in enumerate(names) if found >> bit & 1) for number, found in held.items()
         }
 
     def counted_parts(self, vector: Vector) -> tuple[float, Word | None]:
@@ -381,42 +387,13 @@ class Engine:
 
     def unknown_part(self, vector: Vector) -> float:
         """What is added to the log-odds of a message because no lesson was about its list, or else its sender."""
-        rows = Rows.of(vector)
-        keys = Keys.of(rows)
-        mean, _ = self._importance.predict_all(rows)
-        made, said = self._tally.weigh(rows), self._counts.weigh(keys)
-        low = self._low_of(rows, said.low, made.drain)
-        return float(self._of_unknown(keys, mean + made.importance + said.importance, low)[0])
-
-    def _low_of(self, rows: Rows, said: Floats, drain: Floats) -> Floats:
-        """The shares of the low buckets of many messages; ``said`` is what the counts say of each bucket, ``drain``
-        what how the mail is made says of the Drain."""
-        added = said.copy()
-        if DRAIN in self._low.names:
-            added[:, self._low.names.index(DRAIN)] += drain
-        return self._low.shares(rows, added)
-
-    def _of_unknown(self, keys: Keys, log_odds: Floats, low: Floats) -> Floats:
-        """What is added to the log-odds of many messages because no lesson was about their list, or else their
-        sender."""
-        names = self._low.names
-        drained = low[:, names.index(DRAIN)] if DRAIN in names else np.zeros(len(low))
-        return self._counts.of_unknown(keys, len(self), log_odds, drained)
+        found = self._summed(Rows.of(vector))
+        return float(self._of_unknown(found.keys, found.log_odds, found.drained)[0])
 
     @property
     def unwanted_lessons(self) -> int:
         """How many lessons put mail in the Drain."""
         return self._tally.unwanted
-
-    def _flattened(self) -> tuple[NDArray[np.int32], Floats, NDArray[np.intp]]:
-        if self._flat is None:
-            lengths = np.array([len(one.slots) for one in self._learned], dtype=np.intp)
-            self._flat = (
-                np.concatenate([one.slots for one in self._learned]),
-                np.concatenate([one.moved for one in self._learned]),
-                np.cumsum(lengths) - lengths,
-            )
-        return self._flat
 
 
 def _ready(given: Sequence[Given]) -> Iterator[tuple[Rows, Keys]]:

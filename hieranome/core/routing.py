@@ -32,7 +32,7 @@ that no question comes and goes with every lesson."""
 
 QUITE_SURE, FAIRLY_SURE = 0.97, 0.8
 """From which chance on a message is called quite or fairly sure to be on the right side of the Desk, taken at the end
-of its doubt that is nearer to the other side. Of mail called so 99 and 94 of a hundred are (``bench/certainty.py``)."""
+of its doubt that is nearer to the other side. Of mail called so 99 and 93 of a hundred are (``bench/certainty.py``)."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -45,6 +45,11 @@ class Binding:
     vouched: bool = False
     rule: int = 0
 
+    @property
+    def said(self) -> str:
+        """Of which address, list or domain it was said, as ``address:`` and the address."""
+        return f"{self.reach}:{self.key}"
+
 
 def key_for(reach: Reach, facts: MessageFacts, shared: frozenset[str]) -> str:
     """What a lesson of that reach binds in this message; ``shared`` are domains many unrelated people write from.

@@ -5,6 +5,7 @@ from __future__ import annotations
 import sqlite3
 from dataclasses import dataclass
 
+from hieranome.core.actors import Actor
 from hieranome.core.sure import ALWAYS, Reach
 
 HOLDS = (
@@ -18,7 +19,7 @@ _COLUMN = {Reach.ADDRESS: "sender_address", Reach.LIST: "list_id", Reach.DOMAIN:
 @dataclass(frozen=True, slots=True)
 class Always:
     """One thing said for always: of which sender, list or domain, the bucket, when (Unix seconds), the newest lesson
-    that says so and the message it is about."""
+    that says so, the message it is about, and who said it."""
 
     reach: Reach
     key: str
@@ -26,17 +27,19 @@ class Always:
     at: int
     lesson: int
     message: int
+    by: Actor
 
 
 def every(db: sqlite3.Connection) -> list[Always]:
     """All that holds, the newest first: of each sender, list and domain what was said last."""
     marks = ", ".join("?" * len(ALWAYS))
     rows = db.execute(
-        f"SELECT reach, key, belongs, at, max(id), message FROM lessons AS l WHERE reach IN ({marks}) AND {HOLDS}"
-        " GROUP BY reach, key ORDER BY max(id) DESC",
+        "SELECT l.reach, l.key, l.belongs, l.at, max(l.id), l.message, s.actor FROM lessons AS l"
+        f" JOIN steps AS s ON s.id = l.step WHERE l.reach IN ({marks}) AND {HOLDS}"
+        " GROUP BY l.reach, l.key ORDER BY max(l.id) DESC",
         [reach.value for reach in ALWAYS],
     )
-    return [Always(Reach(row[0]), *row[1:]) for row in rows]
+    return [Always(Reach(row[0]), row[1], row[2], row[3], row[4], row[5], Actor(row[6])) for row in rows]
 
 
 def end(db: sqlite3.Connection, step: int, reach: Reach, key: str) -> bool:

@@ -10,7 +10,7 @@ import json
 import sqlite3
 from collections.abc import Iterable
 from dataclasses import dataclass
-from typing import Any, assert_never
+from typing import Any
 
 from hieranome.core.arranged import THINGS, Thing
 from hieranome.core.errors import Conflict
@@ -49,13 +49,30 @@ PARTS: dict[Thing, tuple[Part, ...]] = {
     Thing.AWAY: (Part("settings", "key"),),
 }
 """Where each kind of thing lies, its own row first."""
-KEYS = {
+SINGLE = {
     Thing.TRAYS: settings.TRAYS,
     Thing.APPEARANCE: settings.APPEARANCE,
     Thing.KEYS: settings.KEYS,
     Thing.AWAY: settings.AWAY,
 }
 """The settings that are things of which there is one."""
+AGAINST: dict[Thing, tuple[str, str]] = {
+    Thing.QUEUE: (
+        "SELECT t.name FROM queue_states AS s JOIN tags AS t ON t.id = s.tag WHERE s.queue = ? AND t.removed = 1",
+        "The tag “{0}” of this queue was deleted since. Undo that first.",
+    ),
+    Thing.ROUTINE: (
+        "SELECT b.key, b.name FROM routines AS a JOIN routines AS b ON b.key = a.key AND b.id <> a.id"
+        " WHERE a.id = ? AND a.key <> ''",
+        "The key {0} does “{1}” now. Give that routine another key first.",
+    ),
+    Thing.PLAN: (
+        "SELECT b.name FROM plans AS a JOIN plans AS b ON b.name = a.name AND b.id <> a.id AND b.removed = 0"
+        " WHERE a.id = ? AND a.removed = 0",
+        "There is another plan called “{0}” now. Rename that one first.",
+    ),
+}
+"""What a thing that is brought back cannot be beside, asked of it by its key, and how that is said."""
 
 
 def state(db: sqlite3.Connection, thing: Thing, key: str) -> State | None:
@@ -71,8 +88,8 @@ def state(db: sqlite3.Connection, thing: Thing, key: str) -> State | None:
 
 def keys(db: sqlite3.Connection, thing: Thing) -> list[str]:
     """The keys of all things of a kind."""
-    if thing in KEYS:
-        return [KEYS[thing]]
+    if thing in SINGLE:
+        return [SINGLE[thing]]
     first = PARTS[thing][0]
     there = " WHERE removed = 0" if first.flagged else ""
     return [str(row[0]) for row in db.execute(f"SELECT id FROM {first.table}{there} ORDER BY id")]
@@ -117,13 +134,12 @@ def _without_runs(part: Part, rows: Iterable[dict[str, Any]]) -> list[dict[str, 
     return [{name: value for name, value in row.items() if name not in part.runs} for row in rows]
 
 
-def by(db: sqlite3.Connection, step: int) -> list[tuple[Thing, str]]:
-    """The things a step arranged, each with its key."""
-    rows = db.execute("SELECT thing, key FROM arranged WHERE step = ? ORDER BY thing, key", (step,))
-    return [(Thing(row[0]), row[1]) for row in rows]
+def by(db: sqlite3.Connection, step: int) -> set[Thing]:
+    """The kinds of things a step arranged."""
+    return {Thing(row[0]) for row in db.execute("SELECT DISTINCT thing FROM arranged WHERE step = ?", (step,))}
 
 
-def take_back(db: sqlite3.Connection, step: int) -> list[Thing]:
+def take_back(db: sqlite3.Connection, step: int) -> set[Thing]:
     """Bring everything a step arranged back to what it was before it; the kinds of things.
 
     Raises :class:`Conflict` where one was changed again since, or another has its name now.
@@ -141,40 +157,16 @@ def take_back(db: sqlite3.Connection, step: int) -> list[Thing]:
             called = THINGS[Thing(name)].called
             raise Conflict(f"Another has the name of {called} now. Rename or remove it first.") from exc
         _check_whole(db, Thing(name), key)
-    return [Thing(row[0]) for row in rows]
+    return {Thing(row[0]) for row in rows}
 
 
 def _check_whole(db: sqlite3.Connection, thing: Thing, key: str) -> None:
     """Raises :class:`Conflict` where a thing that was brought back cannot be beside what is there now."""
-    match thing:
-        case Thing.QUEUE:
-            lost = db.execute(
-                "SELECT t.name FROM queue_states AS s JOIN tags AS t ON t.id = s.tag"
-                " WHERE s.queue = ? AND t.removed = 1",
-                (key,),
-            ).fetchone()
-            if lost:
-                raise Conflict(f"The tag “{lost[0]}” of this queue was deleted since. Undo that first.")
-        case Thing.ROUTINE:
-            other = db.execute(
-                "SELECT b.name, b.key FROM routines AS a JOIN routines AS b ON b.key = a.key AND b.id <> a.id"
-                " WHERE a.id = ? AND a.key <> ''",
-                (key,),
-            ).fetchone()
-            if other:
-                raise Conflict(f"The key {other[1]} does “{other[0]}” now. Give that routine another key first.")
-        case Thing.PLAN:
-            other = db.execute(
-                "SELECT b.name FROM plans AS a JOIN plans AS b ON b.name = a.name AND b.id <> a.id AND b.removed = 0"
-                " WHERE a.id = ? AND a.removed = 0",
-                (key,),
-            ).fetchone()
-            if other:
-                raise Conflict(f"There is another plan called “{other[0]}” now. Rename that one first.")
-        case Thing.TRAYS | Thing.SEARCH | Thing.PHRASE | Thing.RULE | Thing.APPEARANCE | Thing.KEYS | Thing.AWAY:
-            pass
-        case _:
-            assert_never(thing)
+    if thing in AGAINST:
+        asks, why = AGAINST[thing]
+        found = db.execute(asks, (key,)).fetchone()
+        if found:
+            raise Conflict(why.format(*found))
 
 
 def _stands(db: sqlite3.Connection, thing: Thing, key: str, behind: State | None) -> bool:
@@ -247,16 +239,10 @@ def _read(text: str) -> State | None:
 
 def check(db: sqlite3.Connection) -> None:
     """Read what steps arranged as it is read later. Raises what it holds that cannot be."""
-    for thing, before, behind in db.execute("SELECT thing, before, behind FROM arranged"):
-        known = {part.table for part in PARTS[Thing(thing)]}
+    for name, key, before, behind in db.execute("SELECT thing, key, before, behind FROM arranged"):
+        thing = Thing(name)
+        owners = {part.table: part.owner for part in PARTS[thing]}
         for one in (_read(before), _read(behind)):
-            if one is not None and not (set(one) <= known and all(_rows_of(rows) for rows in one.values())):
-                raise ValueError("what a step arranged cannot be read")
-
-
-def _rows_of(rows: object) -> bool:
-    return isinstance(rows, list) and all(isinstance(row, dict) and all(map(_is_name, row)) for row in rows)
-
-
-def _is_name(name: object) -> bool:
-    return isinstance(name, str) and name.isidentifier()
+            rows = [(owners[table], row) for table, those in (one or {}).items() for row in those]
+            if key != SINGLE.get(thing, key) or any(str(row[owner]) != key for owner, row in rows):
+                raise ValueError("what a step arranged is none of what it names")

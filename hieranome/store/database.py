@@ -111,6 +111,7 @@ class Database:
         connection = sqlite3.connect(uri, uri=True, check_same_thread=False, isolation_level=None, timeout=30)
         connection.row_factory = sqlite3.Row
         connection.execute("PRAGMA foreign_keys = ON")
+        connection.create_function("folded", 1, str.casefold, deterministic=True)
         return connection
 
     def _prepare(self) -> None:

@@ -169,10 +169,10 @@ def ledger(db: sqlite3.Connection, before: int, limit: int, asked: Asked = ANY) 
         {_RECORD} WHERE (:before = 0 OR l.id < :before) AND (:lesson = 0 OR l.id = :lesson)
             AND (:belongs = '' OR l.belongs = :belongs) AND (NOT :standing OR l.undone = 0)
             AND (:text = '' OR instr(
-                lower(m.subject || ' ' || m.sender_name || ' ' || m.sender_address || ' ' || l.key), :text))
+                folded(m.subject || ' ' || m.sender_name || ' ' || m.sender_address || ' ' || l.key), :text))
         ORDER BY l.id DESC LIMIT :limit
         """,
-        {**asdict(asked), "text": asked.text.strip().lower(), "before": before, "limit": limit},
+        {**asdict(asked), "text": asked.text.strip().casefold(), "before": before, "limit": limit},
     )
     return [_record(row) for row in rows]
 

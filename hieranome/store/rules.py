@@ -181,14 +181,16 @@ def taken(db: sqlite3.Connection, rule: int) -> set[int]:
 
 def hidden(db: sqlite3.Connection, since: int, least: float, most: int) -> list[tuple[Rule, int]]:
     """Messages of at least some importance that a rule took since a time (Unix seconds) and put where nobody looks at
-    once, or marked read; with the rule, the latest first. What the owner let stand is none of it."""
+    once, or marked read, wherever they stand; with the rule, the latest first. What the owner let stand is none of
+    it."""
     rows = db.execute(
         """
         SELECT h.rule, h.message FROM rule_hits AS h JOIN rules AS r ON r.id = h.rule
         JOIN messages AS m ON m.id = h.message JOIN places AS p ON p.name = m.place
-        WHERE h.at >= ? AND h.undone = 0 AND r.removed = 0 AND m.score >= ? AND p.important = 0
+        WHERE h.at >= ? AND h.undone = 0 AND r.removed = 0 AND m.score >= ?
             AND m.place NOT IN ('sent', 'drafts', 'gone', 'undecided')
-            AND (h.put <> '' AND m.place = h.put AND m.decided_by = 'rule' OR m.seen = 1 AND m.seen_by = 'rule')
+            AND (p.important = 0 AND h.put <> '' AND m.place = h.put AND m.decided_by = 'rule'
+                OR m.seen = 1 AND m.seen_by = 'rule')
             AND NOT EXISTS (SELECT 1 FROM left_standing AS l WHERE l.message = m.id)
         ORDER BY h.at DESC, h.message DESC LIMIT ?
         """,

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from pathlib import Path
@@ -20,7 +21,7 @@ from hieranome.app.writing import attaching, beginning, drafts, phrasing
 from hieranome.app.writing.drafts import Changed
 from hieranome.core.arranged import Thing
 from hieranome.core.away import Away, Circle
-from hieranome.core.errors import Conflict
+from hieranome.core.errors import CallerError, Conflict
 from hieranome.core.plans import Grouped, Length, Plan
 from hieranome.core.queues import Queue, State
 from hieranome.core.routines import Action as Doing
@@ -47,6 +48,8 @@ class Kind:
     change: Callable[[Mailroom, int], object]
     remove: Callable[[Mailroom, int], object]
     there: Callable[[Mailroom], Any]
+    again: Callable[[Mailroom, int], object] | None = None
+    """Saving it as it is, where making its change twice would be another change."""
 
 
 def made(work: Callable[[Mailroom], object]) -> Callable[[Mailroom], int]:
@@ -101,6 +104,10 @@ def change_queue(room: Mailroom, number: int) -> None:
     queue_keeping.keep(room, replace(there, name="Matters", states=states))
 
 
+def keep_queue(room: Mailroom, number: int) -> None:
+    queue_keeping.keep(room, queues.get(room.reader(), number))
+
+
 def queue_there(room: Mailroom) -> object:
     return queues.every(room.reader()), tags.every(room.reader())
 
@@ -125,7 +132,7 @@ KINDS: dict[str, Kind] = {
         routine_keeping.remove,
         lambda room: routines.every(room.reader()),
     ),
-    Thing.QUEUE: Kind(add_queue, change_queue, queue_keeping.remove, queue_there),
+    Thing.QUEUE: Kind(add_queue, change_queue, queue_keeping.remove, queue_there, keep_queue),
     Thing.PLAN: Kind(
         lambda room: planning.make(room, PLAN).id,
         lambda room, n: planning.change(room, n, replace(PLAN, name="Morning", times=("07:30",))),
@@ -232,8 +239,9 @@ class ArrangedTest(RoomCase):
                 number = kind.make(self.room)
                 kind.change(self.room, number)
                 before = self.steps()
-                if name != Thing.QUEUE:  # its second change would add a state of a name that is there
-                    kind.change(self.room, number)
+                there = kind.there(self.room)
+                (kind.again or kind.change)(self.room, number)
+                self.assertEqual(kind.there(self.room), there)
                 self.assertEqual(self.steps(), before)
 
     def test_what_was_changed_again_is_not_brought_back_over_it(self) -> None:
@@ -288,6 +296,56 @@ class ArrangedTest(RoomCase):
         phrasing.remove(self.room, number)
         undo(self.room)
         self.assertEqual(phrases.get(self.room.reader(), number).uses, 1)
+
+    def test_a_note_that_was_tampered_with_brings_nothing_back(self) -> None:
+        """What cannot be such a thing is not brought back, and all stays as it is."""
+        for name, part, cannot in (
+            (Thing.RULE, "rules", {"actions": '[{"verb": "explode"}]'}),
+            (Thing.AWAY, "settings", {"value": '{"circles": [{"name": 5}]}'}),
+            (Thing.ROUTINE, "routines", {"actions": "no list"}),
+            (Thing.TRAYS, "settings", {"value": '[{"where": 1}]'}),
+        ):
+            with self.subTest(name):
+                kind = KINDS[name]
+                number = kind.make(self.room)
+                kind.change(self.room, number)
+                there = kind.there(self.room)
+                step = journal.latest_standing(self.room.reader()).id
+                written = self.room.reader().execute("SELECT before FROM arranged WHERE step = ?", (step,)).fetchone()
+                before = json.loads(written[0])
+                before[part][0].update(cannot)
+                with self.room.change() as db:
+                    db.execute("UPDATE arranged SET before = ? WHERE step = ?", (json.dumps(before), step))
+                with self.assertRaisesRegex(Conflict, "cannot be read any more"):
+                    undo(self.room)
+                self.assertEqual(kind.there(self.room), there)
+                with self.room.change() as db:
+                    db.execute("UPDATE arranged SET before = ? WHERE step = ?", (written[0], step))
+                undo(self.room)
+
+    def test_a_note_about_another_thing_is_no_export(self) -> None:
+        """A step's note reaches the thing it names alone: one of another's rows, or of a setting, is refused."""
+        KINDS[Thing.RULE].make(self.room)
+        KINDS[Thing.APPEARANCE].make(self.room)
+        for thing, column, value in (
+            (Thing.RULE, "key", "17"),
+            (Thing.APPEARANCE, "key", "mailboxes"),
+            (Thing.APPEARANCE, "thing", "weather"),
+            (Thing.RULE, "behind", '{"settings": [{"key": "mailboxes", "value": "[]"}]}'),
+        ):
+            with self.subTest(f"{thing} {column}"):
+                where = (value, thing)
+                (was,) = (
+                    self.room.reader().execute(f"SELECT {column} FROM arranged WHERE thing = ?", (thing,)).fetchone()
+                )
+                with self.room.change() as db:
+                    db.execute(f"UPDATE arranged SET {column} = ? WHERE thing = ?", where)
+                with self.assertRaisesRegex(CallerError, "not a whole export"):
+                    self.taken_along(f"{thing} {column}")
+                other = "weather" if column == "thing" else thing
+                with self.room.change() as db:
+                    db.execute(f"UPDATE arranged SET {column} = ? WHERE thing = ?", (was, other))
+        self.assertEqual(len(rules.every(self.taken_along("whole").reader())), 1)
 
     def test_nothing_waits_to_be_sent_elsewhere(self) -> None:
         """What waits in the outbox is a draft in an export, even in one somebody made."""

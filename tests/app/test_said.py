@@ -6,14 +6,16 @@ import csv
 import io
 import unittest
 
-from hieranome.app import exporting, said
+from hieranome.app import exporting, said, said_table
 from hieranome.app.bulk import planning, subscriptions
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.teaching import vouching
 from hieranome.app.teaching.correct import correct
 from hieranome.app.teaching.undoing import undo
-from hieranome.core.errors import CallerError, NotFound
+from hieranome.core.actors import Actor
+from hieranome.core.errors import Asks, CallerError, NotFound
 from hieranome.core.sure import Reach
+from hieranome.store import journal, settings
 from tests.support import NOON, ApiCase, RoomCase, letter, offer
 
 SALES = "Sales <sales@strings.example>"
@@ -53,13 +55,13 @@ class SaidTest(RoomCase):
 
     def test_read_in_elsewhere(self) -> None:
         """A list that was saved says the same where the mail is, and each line of which nothing comes says why."""
-        text = said.as_csv(self.room)
+        text = said_table.as_csv(self.room)
         before = self.told()
-        self.assertEqual(said.take_in(self.room, text), said.Taken(0, 4, []))
+        self.assertEqual(said_table.take_in(self.room, text), said_table.Taken(0, 4, []))
         for kind, key, what, _ in before:
             said.end(self.room, Reach(kind), key, what)
         self.assertEqual(self.told(), set())
-        found = said.take_in(self.room, text)
+        found = said_table.take_in(self.room, text)
         self.assertEqual((found.added, found.known, found.refused), (4, 0, []))
         self.assertEqual(self.told(), before)
         self.assertEqual(self.row(self.take(letter("Strings 3", sender=SALES))).place, "drain")
@@ -77,7 +79,7 @@ class SaidTest(RoomCase):
             "address,news@birchbow.example,always,Digest",
             "address",
         ]
-        found = said.take_in(self.room, "\ufeff" + "\r\n".join(lines))
+        found = said_table.take_in(self.room, "\ufeff" + "\r\n".join(lines))
         self.assertEqual((found.added, found.known), (1, 0))
         told = dict(found.refused)
         self.assertEqual(sorted(told), [2, 3, 4, 5, 6, 7, 9])
@@ -85,10 +87,64 @@ class SaidTest(RoomCase):
             self.assertIn(why, told[line])
         self.assertIn(("address", "news@birchbow.example", "always", "digest"), self.told())
         before = self.told()
-        for wrong in ("", "name,age\n1,2\n", "kind,key,said,goes to\n" + "a,b,c,d\n" * (said.MOST_LINES + 1)):
+        for wrong in ("", "name,age\n1,2\n", "kind,key,said,goes to\n" + "a,b,c,d\n" * (said_table.MOST_LINES + 1)):
             with self.assertRaises(CallerError):
-                said.take_in(self.room, wrong)
+                said_table.take_in(self.room, wrong)
         self.assertEqual(self.told(), before)
+
+    def test_many_lines_are_few_steps(self) -> None:
+        """What is said of several senders alike is one step, which one click undoes; so are all that stand in no
+        edition. Of two lines about the same the later holds, and the other is told."""
+        senders = [f"seller{n}@mass.example" for n in range(6)]
+        for sender in senders:
+            self.take(letter("Buy", sender=sender))
+        before = self.told()
+        steps = len(journal.recent(self.room.reader(), 0, 50))
+        lines = ["kind,key,said,goes to", "address,seller0@mass.example,always,Shelf"]
+        lines += [f"address,{one},refused,Drain" for one in senders]
+        lines += [f"address,{one},never in editions," for one in senders]
+        found = said_table.take_in(self.room, "\n".join(lines))
+        self.assertEqual((found.added, found.known), (12, 0))
+        self.assertEqual([at for at, _ in found.refused], [2])
+        self.assertIn("Line 3", found.refused[0][1])
+        self.assertEqual(len(journal.recent(self.room.reader(), 0, 50)), steps + 2)
+        self.assertEqual(said_table.take_in(self.room, "\n".join([lines[0], *lines[2:]])).known, 12)
+        undo(self.room)
+        undo(self.room)
+        self.assertEqual(self.told(), before)
+
+    def test_a_domain_of_many_people_cannot_be_refused(self) -> None:
+        """Its line is told, and the others of its kind are said all the same."""
+        for sender in ("a@gmx.example", "b@mass.example"):
+            self.take(letter("Buy", sender=sender))
+        vouching.set_names(self.room, settings.SHARED, ["gmx.example"])
+        lines = ["kind,key,said,goes to", "domain,gmx.example,refused,Drain", "domain,mass.example,refused,Drain"]
+        found = said_table.take_in(self.room, "\n".join(lines))
+        self.assertEqual((found.added, [at for at, _ in found.refused]), (1, [2]))
+        self.assertIn("unrelated people", found.refused[0][1])
+        self.assertIn(("domain", "mass.example", "refused", "drain"), self.told())
+
+    def test_changed_by_one_step(self) -> None:
+        """All of it goes elsewhere from then on, what is here stays, and it asks first where that would surprise."""
+        said.change(self.room, Reach.ADDRESS, "sales@strings.example", "digest", confirmed=False)
+        self.assertIn(("address", "sales@strings.example", "always", "digest"), self.told())
+        self.assertEqual(self.row(self.refused).place, "drain")
+        self.assertEqual(self.row(self.take(letter("More", sender=SALES))).place, "digest")
+        undo(self.room)
+        self.assertIn(("address", "sales@strings.example", "refused", "drain"), self.told())
+        vouching.vouch(self.room, "address", "sales@strings.example")
+        with self.assertRaisesRegex(Asks, "You vouch for"):
+            said.change(self.room, Reach.ADDRESS, "sales@strings.example", "shelf", confirmed=False)
+        with self.assertRaisesRegex(CallerError, "No mail of"):
+            said.change(self.room, Reach.ADDRESS, "nobody@nowhere.example", "shelf", confirmed=True)
+
+    def test_who_said_it(self) -> None:
+        """The owner here, or in another program."""
+        number = self.take(letter("Cheap picks", sender="picks@strings.example"))
+        correct(self.room, [number], "drain", Reach.ADDRESS, elsewhere=True, stay=True)
+        by = {(one.key, one.what): one.by for one in said.everything(self.room)}
+        self.assertEqual(by.pop(("picks@strings.example", "refused")), Actor.ELSEWHERE)
+        self.assertEqual(set(by.values()), {Actor.OWNER})
 
     def test_ended_and_brought_back(self) -> None:
         """The next is judged again; the mail stays where it stands; undoing the step lets it hold again."""
@@ -137,7 +193,7 @@ class SaidTest(RoomCase):
         """A line each; what a stranger wrote is no formula in it."""
         odd = self.take(letter("x", sender='"=HYPERLINK(1)" <odd@strings.example>'))
         correct(self.room, [odd], "drain", Reach.ADDRESS)
-        lines = list(csv.DictReader(io.StringIO(said.as_csv(self.room))))
+        lines = list(csv.DictReader(io.StringIO(said_table.as_csv(self.room))))
         self.assertEqual(len(lines), 5)
         self.assertEqual({line["said"] for line in lines}, set(said.WHAT.values()))
         self.assertIn("'=HYPERLINK(1)", {line["name"] for line in lines})
@@ -156,6 +212,32 @@ class SaidApiTest(ApiCase):
         self.assertEqual(self.client.post("/api/said/end", json=body).status_code, 404)
         self.assertEqual(self.client.post(f"/api/steps/{step['id']}/undo").status_code, 200)
         self.assertEqual(len(self.client.get("/api/said").json()), 1)
+        body = {"kind": "address", "key": one["key"], "place": "shelf"}
+        self.assertEqual(self.client.post("/api/said/change", json=body).status_code, 200)
+        self.assertEqual(self.client.get("/api/said").json()[0]["place"], "shelf")
+        vouching.vouch(self.room, "address", one["key"])
+        asked = self.client.post("/api/said/change", json=body | {"place": "digest"})
+        self.assertEqual((asked.status_code, asked.json()["asks"]), (409, True))
+        again = self.client.post("/api/said/change", json=body | {"place": "digest", "confirmed": True})
+        self.assertEqual(again.status_code, 200)
+
+    def test_a_file_at_the_api(self) -> None:
+        """Read in; what is no such file is refused with what to do, and nothing is said."""
+        self.take(letter("Cheap", sender=SALES))
+        line = b"kind,key,said,goes to\naddress,sales@strings.example,refused,\naddress,x@y.example,refused,\n"
+        found = self.client.post("/api/said/file", files={"file": ("a.csv", b"\xef\xbb\xbf" + line)}).json()
+        self.assertEqual((found["added"], [one["line"] for one in found["refused"]]), (1, [3]))
+        before = self.client.get("/api/said").json()
+        for content, why in (
+            (b"\xff\xfe" + line, "UTF-8"),
+            (line + b"x" * 2_000_000, "Divide it"),
+            (b"name;age\n", "no column kind, key"),
+            (b"", "no column"),
+        ):
+            refused = self.client.post("/api/said/file", files={"file": ("a.csv", content)})
+            self.assertEqual(refused.status_code, 422)
+            self.assertIn(why, refused.json()["detail"])
+        self.assertEqual(self.client.get("/api/said").json(), before)
 
 
 if __name__ == "__main__":

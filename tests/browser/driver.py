@@ -16,6 +16,7 @@ from typing import Any, TypeVar, cast
 import uvicorn
 from selenium import webdriver
 from selenium.common.exceptions import (
+    ElementClickInterceptedException,
     ElementNotInteractableException,
     StaleElementReferenceException,
     WebDriverException,
@@ -28,7 +29,7 @@ from selenium.webdriver.remote.webelement import WebElement
 from hieranome.app import owner_settings, trays
 from hieranome.app.service import Service
 from hieranome.web.application import build
-from tests.patience import await_
+from tests.patience import PATIENCE, await_
 
 FLAGS = (
     "--headless=new --no-sandbox --disable-gpu --disable-quic --no-first-run --disable-background-networking "
@@ -47,6 +48,36 @@ RESET: tuple[tuple[str, dict[str, Any]], ...] = (
 T = TypeVar("T")
 
 
+class Element(WebElement):
+    """An element as a person meets it: they wait until nothing lies over it, and where the page draws it anew while
+    they reach for it, they take the new one. That needs to know how it was found: ``selector``, empty for those of
+    several."""
+
+    selector = ""
+
+    def _execute(self, command: str, params: dict[str, Any] | None = None) -> Any:
+        end = time.monotonic() + PATIENCE
+        while True:
+            try:
+                return super()._execute(command, params)
+            except StaleElementReferenceException:
+                if not self.selector or time.monotonic() > end:
+                    raise
+            except (ElementClickInterceptedException, ElementNotInteractableException):
+                if time.monotonic() > end:
+                    raise
+            time.sleep(0.05)
+            if self.selector:
+                for found in self._parent.find_elements(By.CSS_SELECTOR, self.selector)[:1]:
+                    self._id = found._id
+
+
+class Browser(webdriver.Chrome):
+    """Chromium, whose elements are :class:`Element`."""
+
+    _web_element_cls = Element
+
+
 def open_browser(
     *flags: str, width: int = 1280, height: int = 800, listens: bool = False
 ) -> tuple[webdriver.Chrome, Path]:
@@ -59,7 +90,7 @@ def open_browser(
     options.binary_location = "/usr/bin/chromium"
     kinds = LOGGED if listens else LOGGED[:1]
     options.set_capability("goog:loggingPrefs", dict.fromkeys(kinds, "ALL"))
-    browser = webdriver.Chrome(options=options, service=chrome.Service("/usr/bin/chromedriver"))
+    browser = Browser(options=options, service=chrome.Service("/usr/bin/chromedriver"))
     resize(browser, width, height)
     return browser, profile
 
@@ -141,7 +172,10 @@ class Page:
         return self.browser.find_elements(By.CSS_SELECTOR, selector)
 
     def one(self, selector: str) -> WebElement:
-        return self.await_(f"an element {selector}", lambda: next(iter(self.all(selector)), None))  # type: ignore[return-value]
+        found = self.await_(f"an element {selector}", lambda: next(iter(self.all(selector)), None))
+        assert isinstance(found, Element)
+        found.selector = selector
+        return found
 
     def press(self, *keys: str) -> None:
         """Type keys where the focus is; when that is drawn anew meanwhile, where it is then."""
@@ -170,8 +204,11 @@ class Page:
         self.await_(f"“{subject}” open", lambda: subject in self.one(".reading h2").text)
 
     def open_row(self, subject: str) -> None:
-        row = self.await_row(subject)
-        row.find_element(By.CSS_SELECTOR, ".row-text, .call-text").click()
+        def click() -> bool:
+            self.await_row(subject).find_element(By.CSS_SELECTOR, ".row-text, .call-text").click()
+            return True
+
+        self.await_(f"the row “{subject}” to be pressed", click)
 
     def open(self, subject: str) -> None:
         self.open_row(subject)

@@ -7,6 +7,7 @@ import tempfile
 from pathlib import Path
 
 from selenium.webdriver.common.by import By
+from selenium.webdriver.support.ui import Select
 
 from hieranome.app import arranging, said
 from hieranome.app.arrival.arrive import receive
@@ -190,6 +191,14 @@ class InSightTest(WorkCase):
             page.await_("what came of it", lambda: "1 added, 0 said before, 1 not taken" in page.one(".said").text)
         self.assertIn("Line 3: No mail of “a@b.example” is here", page.one(".said").text)
         self.assertIn("news@birchbow.example", {one.key for one in said.everything(room)})
+        field = page.one('[data-said="news@birchbow.example"] select')
+        Select(field).select_by_value("digest")
+        page.await_("it to go elsewhere", lambda: "digest" in {
+            one.place for one in said.everything(room) if one.key == "news@birchbow.example"
+        })  # fmt: skip
+        page.await_("the field to say so", lambda: page.one(
+            '[data-said="news@birchbow.example"] select'
+        ).get_property("value") == "digest")  # fmt: skip
 
     def test_7_refused_mail_elsewhere_asks(self) -> None:
         """Mail of a refused sender that stands elsewhere, whoever put it there, says that the next goes to the Drain."""

@@ -48,8 +48,6 @@ class MailFirstTest(WorkCase):
     def test_the_text_has_the_room(self) -> None:
         """Just after a verdict, pictures blocked and a file attached, the message's own frame takes three fifths."""
         page = self.page
-        page.go("/in/shelf")
-        page.one(".visit-note button").click()  # the line of a first visit goes for good
         for width in (1280, 900):
             resize(page.browser, width, 800)
             self.addCleanup(resize, page.browser, 1280, 800)

@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 
 from hieranome.core.buckets import BUILT_IN
-from hieranome.core.choice import Choice
+from hieranome.core.choice import Choice, shares_of
 from hieranome.core.counts import UNKNOWN, UNKNOWN_AFTER, Counts
 from hieranome.core.facts import Correspondent, MessageFacts, Owner
 from hieranome.core.features import SLOTS, Vector, extract, feature
@@ -71,7 +71,7 @@ LEARNERS = {
         lambda: Choice(["shelf", "digest", "drain"], LOW),
         lambda m, rows, b: m.learn(rows, b),
         lambda m, rows, b, steps: m.take_back(steps),
-        lambda m, rows: m.shares(rows),
+        lambda m, rows: shares_of(m.odds(rows)),
     ),
     "tally": Subject(
         Tally,

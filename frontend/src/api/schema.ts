@@ -2755,6 +2755,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/said/change": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Change Said
+         * @description Let all mail of a sender, list or domain go to another bucket from now on; what is here stays.
+         */
+        post: operations["change_said"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/said/end": {
         parameters: {
             query?: never;
@@ -3708,6 +3728,12 @@ export interface components {
             verb: "bucket" | "folder" | "archive" | "trash" | "tag" | "untag" | "flag" | "read" | "due" | "no-edition" | "forward" | "draft" | "stop";
         };
         /**
+         * Actor
+         * @description Who moved, marked, tagged or read mail.
+         * @enum {string}
+         */
+        Actor: "owner" | "elsewhere" | "rule" | "topic" | "routine" | "model";
+        /**
          * AddressFoundOut
          * @description An address that may be the owner's, and how many messages were sent to it.
          */
@@ -4139,6 +4165,26 @@ export interface components {
             last: string;
             /** Port */
             port: number;
+        };
+        /**
+         * ChangeIn
+         * @description Where all of its mail goes from now on; ``confirmed`` says that the owner means it.
+         */
+        ChangeIn: {
+            /**
+             * Confirmed
+             * @default false
+             */
+            confirmed: boolean;
+            /** Key */
+            key: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "address" | "list" | "domain";
+            /** Place */
+            place: string;
         };
         /**
          * ChangeOut
@@ -6803,11 +6849,12 @@ export interface components {
         /**
          * SaidOut
          * @description One thing that was said for good of an address, a list or a domain: what, where its mail goes (empty: that is not
-         *     said), since when (Unix seconds), how much came since. ``words`` say what it is.
+         *     said), since when (Unix seconds), how much came since, and who said it. ``words`` say what it is.
          */
         SaidOut: {
             /** At */
             at: number;
+            by: components["schemas"]["Actor"];
             /** Came */
             came: number;
             /** Key */
@@ -7769,6 +7816,29 @@ export interface components {
             suggestions: components["schemas"]["SuggestionOut"][];
             /** Terms */
             terms: components["schemas"]["TermOut"][];
+        };
+        /**
+         * UndoneOut
+         * @description A step that was undone, and why servers that send the away notice could not be told of it.
+         */
+        UndoneOut: {
+            /** At */
+            at: number;
+            /** Id */
+            id: number;
+            kind: components["schemas"]["StepKind"];
+            /** Label */
+            label: string;
+            /** Messages */
+            messages: number;
+            /** Problems */
+            problems: string[];
+            /** Title */
+            title: string;
+            /** Undoable */
+            undoable: boolean;
+            /** Undone At */
+            undone_at: number | null;
         };
         /**
          * UnsubscribeIn
@@ -16360,6 +16430,57 @@ export interface operations {
             };
         };
     };
+    change_said: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChangeIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OutcomeOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     end_said: {
         parameters: {
             query?: never;
@@ -17412,7 +17533,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["StepOut"];
+                    "application/json": components["schemas"]["UndoneOut"];
                 };
             };
             /** @description The request cannot be carried out as it was put */
@@ -18851,7 +18972,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["StepOut"];
+                    "application/json": components["schemas"]["UndoneOut"];
                 };
             };
             /** @description The request cannot be carried out as it was put */

@@ -15,7 +15,13 @@ watch(() => route.path, dismiss)
   <div v-if="latest" class="notice" role="group" aria-label="What was arranged">
     <p>
       <bdi role="status">{{ latest.title }}.</bdi>
-      <button v-if="latest.step" type="button" class="plain-button" data-act="undo" @click="undo(latest.step)">
+      <button
+        v-if="latest.step"
+        type="button"
+        class="plain-button"
+        data-act="undo"
+        @click="undo(latest.step)"
+      >
         Undo <KeyCap of="undo" />
       </button>
       <button type="button" class="quiet-button" @click="dismiss">Done</button>

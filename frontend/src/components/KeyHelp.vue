@@ -27,7 +27,9 @@ const of = (names: readonly ActionName[]) => names.flatMap((name) => lines.value
 const groups = computed(() => {
   const wanted = word.value.trim().toLowerCase()
   const fits = (line: Line) =>
-    !wanted || line.title.toLowerCase().includes(wanted) || line.keys.some((key) => keyName(key) === word.value.trim())
+    !wanted ||
+    line.title.toLowerCase().includes(wanted) ||
+    line.keys.some((key) => keyName(key) === word.value.trim())
   const all = [
     ...(wanted ? [] : [{ title: 'The ten to begin with', lines: of(FIRST_KEYS) }]),
     ...GROUPS.map(({ title, names }) => ({ title, lines: of(names).filter(fits) })),
@@ -41,7 +43,16 @@ const groups = computed(() => {
 </script>
 
 <template>
-  <BModal v-model="shown" title="Keys" title-tag="h2" size="xl" no-footer centered scrollable aria-modal="true">
+  <BModal
+    v-model="shown"
+    title="Keys"
+    title-tag="h2"
+    size="xl"
+    no-footer
+    centered
+    scrollable
+    aria-modal="true"
+  >
     <p v-if="!singleKeys" class="note">Single keys are switched off in the settings.</p>
     <p class="keys-find">
       <input

@@ -124,8 +124,8 @@ const people = (list: Opened['to']) => list.map((one) => one.name || one.address
     </template>
   </dl>
   <p v-if="opened.refused" class="reading-refused" role="note">
-    You refuse {{ opened.refused.startsWith('list:') ? 'this list' : 'this sender' }}: the next one goes to the
-    Drain.
+    You refuse {{ opened.refused.startsWith('list:') ? 'this list' : 'this sender' }}: the next one goes to
+    the Drain.
     <button type="button" class="plain-button" data-act="stop-refusing" @click="stopRefusing(opened.refused)">
       Stop refusing
     </button>

@@ -20,7 +20,8 @@ const { data: events } = useQuery({
   <section v-if="events" class="details" aria-label="What happened to this message">
     <h3>What happened to this message</h3>
     <p v-for="rule in ruled" :key="rule.rule">
-      The rule <RouterLink :to="{ name: 'rules', query: { rule: rule.rule } }">{{ rule.name }}</RouterLink> took
+      The rule
+      <RouterLink :to="{ name: 'rules', query: { rule: rule.rule } }">{{ rule.name }}</RouterLink> took
       it<template v-if="rule.put">, and put it {{ inPlace(rule.put, titles) }}</template
       >.
     </p>

@@ -100,7 +100,10 @@ const STEPS: Record<string, number> = { ArrowDown: 1, ArrowRight: 1, ArrowUp: -1
 function press(event: KeyboardEvent): void {
   event.stopPropagation()
   if (event.key in STEPS) go(STEPS[event.key] ?? 0)
-  else if (event.key in ENDS) items().at(ENDS[event.key] ?? 0)?.focus()
+  else if (event.key in ENDS)
+    items()
+      .at(ENDS[event.key] ?? 0)
+      ?.focus()
   else if (event.key === 'Escape' || event.key === 'Tab') close()
   else return
   event.preventDefault()
@@ -129,7 +132,6 @@ onMounted(() => {
 })
 onUnmounted(() => before?.isConnected && before.focus())
 </script>
-
 
 <template>
   <div

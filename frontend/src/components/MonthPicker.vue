@@ -24,7 +24,9 @@ const weeks = computed(() => {
     cells.slice(week * WEEK, (week + 1) * WEEK).map((day) => (day >= 1 && day <= days ? dayOf(day) : null)),
   )
 })
-const isFirst = computed(() => shown.value.getTime() <= new Date(now.getFullYear(), now.getMonth(), 1).getTime())
+const isFirst = computed(
+  () => shown.value.getTime() <= new Date(now.getFullYear(), now.getMonth(), 1).getTime(),
+)
 
 function dayOf(day: number) {
   const date = new Date(shown.value.getFullYear(), shown.value.getMonth(), day)
@@ -46,7 +48,13 @@ function turn(by: number): void {
 <template>
   <div class="month" role="group" :aria-label="title">
     <p>
-      <button type="button" class="quiet-button" :disabled="isFirst" aria-label="Month before" @click="turn(-1)">
+      <button
+        type="button"
+        class="quiet-button"
+        :disabled="isFirst"
+        aria-label="Month before"
+        @click="turn(-1)"
+      >
         ‹
       </button>
       <span aria-live="polite">{{ title }}</span>

@@ -25,6 +25,11 @@ async function toDesk(message: Message): Promise<void> {
   await again()
 }
 
+async function unread(message: Message): Promise<void> {
+  await teaching.mark({ ids: [message.id], rows: [message], place: message.place }, 'unread')
+  await again()
+}
+
 async function leave(messages: readonly Message[]): Promise<void> {
   const body = { messages: messages.map((one) => one.id) }
   await attempt(() => unwrap(client.POST('/api/second-look/left', { body })))
@@ -36,7 +41,11 @@ async function leave(messages: readonly Message[]): Promise<void> {
   <section v-if="hidden?.length" class="second rules-hid" aria-label="What rules hid">
     <div class="second-head">
       <p>
-        {{ hidden.length === 1 ? 'A rule hid one message that looks' : `Rules hid ${hidden.length} messages that look` }}
+        {{
+          hidden.length === 1
+            ? 'A rule hid one message that looks'
+            : `Rules hid ${hidden.length} messages that look`
+        }}
         like the Desk
       </p>
       <button type="button" class="plain-button" :aria-expanded="opened" @click="opened = !opened">
@@ -57,10 +66,25 @@ async function leave(messages: readonly Message[]): Promise<void> {
           <bdi class="row-sender">{{ senderName(message) }}</bdi>
           <bdi class="row-subject">{{ subjectOf(message.subject) }}</bdi>
           <span class="row-time">{{ near(message.time) }}</span>
-          <span class="second-reason">{{ inPlace(message.place, titles) }}, by a rule</span>
+          <span class="second-reason">{{
+            message.place === 'desk'
+              ? 'marked read by a rule'
+              : `${inPlace(message.place, titles)}, by a rule`
+          }}</span>
         </button>
-        <RouterLink :to="{ name: 'rules', query: { rule } }"><bdi>{{ name }}</bdi></RouterLink>
-        <button type="button" class="quiet-button" :disabled="busy" @click="toDesk(message)">
+        <RouterLink :to="{ name: 'rules', query: { rule } }"
+          ><bdi>{{ name }}</bdi></RouterLink
+        >
+        <button
+          v-if="message.place === 'desk'"
+          type="button"
+          class="quiet-button"
+          :disabled="busy"
+          @click="unread(message)"
+        >
+          Mark unread
+        </button>
+        <button v-else type="button" class="quiet-button" :disabled="busy" @click="toDesk(message)">
           {{ titles.desk }}
         </button>
         <button type="button" class="quiet-button" :disabled="busy" @click="leave([message])">Leave</button>

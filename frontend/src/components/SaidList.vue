@@ -15,12 +15,13 @@ const ENDS: Record<Said['what'], string> = {
   vouched: 'Remove',
   'no edition': 'Allow in editions',
 }
+type Kind = 'address' | 'list' | 'domain'
 type Column = 'name' | 'what' | 'at' | 'came'
 
 const queries = useQueryClient()
-const { titles } = usePlaces()
+const { titles, takers } = usePlaces()
 const { tell, show } = useTeaching()
-const { attempt } = useAttempt(show)
+const { attempt } = useAttempt(show, (why) => show(why, meant))
 const { data } = useQuery({ queryKey: KEY, queryFn: () => unwrap(client.GET('/api/said')) })
 const wanted = ref('')
 const column = ref<Column>('at')
@@ -57,8 +58,26 @@ async function again(): Promise<void> {
   for (const key of [KEY, ['vouched'], ['plans']]) await queries.invalidateQueries({ queryKey: key })
 }
 
+let meant: (() => Promise<void>) | undefined
+
+async function change(one: Said, place: string, confirmed = false): Promise<void> {
+  meant = () => change(one, place, true)
+  const body = { kind: one.kind as Kind, key: one.key, place, confirmed }
+  await attempt(async () => {
+    const outcome = await unwrap(client.POST('/api/said/change', { body }))
+    tell(`${one.name}: ${intoPlace(place, titles.value)} from now on.`, outcome)
+  })
+  await again()
+}
+
+/** The field shows what holds until something else does: it may ask first. */
+function choose(one: Said, field: HTMLSelectElement): void {
+  void change(one, field.value)
+  field.value = one.place
+}
+
 async function end(one: Said): Promise<void> {
-  const body = { kind: one.kind as 'address' | 'list' | 'domain', key: one.key, what: one.what }
+  const body = { kind: one.kind as Kind, key: one.key, what: one.what }
   const done = await attempt(async () => {
     const step = await unwrap(client.POST('/api/said/end', { body }))
     if (step) tell(`${step.title}.`)
@@ -73,7 +92,7 @@ async function end(one: Said): Promise<void> {
     <p class="note">
       Senders, lists and domains whose mail does not wait for the model. Ending one moves no mail.
       <a href="/api/said/file" download="senders.csv">Save as CSV</a>
-      <label class="said-file"
+      <label class="plain-button said-file"
         >Read from CSV <input type="file" accept=".csv,text/csv" class="visually-hidden" @change="read"
       /></label>
     </p>
@@ -117,6 +136,7 @@ async function end(one: Said): Promise<void> {
               ['came', 'Came since'],
             ] as const"
             :key="name"
+            :class="{ number: name === 'came' }"
             :aria-sort="column === name ? 'descending' : 'none'"
           >
             <button type="button" class="quiet-button" @click="column = name">{{ title }}</button>
@@ -131,8 +151,24 @@ async function end(one: Said): Promise<void> {
             <bdi v-if="one.name !== one.key" class="note said-key">{{ one.key }}</bdi>
             <span v-if="one.kind === 'domain'" class="note"> everybody there</span>
           </td>
-          <td>{{ one.words }}</td>
-          <td>{{ one.place ? intoPlace(one.place, titles) : '' }}</td>
+          <td>
+            {{ one.words }}
+            <span v-if="one.by === 'elsewhere'" class="note"> in another program</span>
+          </td>
+          <td>
+            <select
+              v-if="one.what === 'refused' || one.what === 'always'"
+              :value="one.place"
+              :aria-label="`Where mail of ${one.name} goes`"
+              @change="choose(one, $event.target as HTMLSelectElement)"
+            >
+              <option v-for="place in takers" :key="place.name" :value="place.name">{{ place.title }}</option>
+              <option v-if="!takers.some((place) => place.name === one.place)" :value="one.place">
+                {{ titles[one.place] ?? one.place }}
+              </option>
+            </select>
+            <template v-else-if="one.place">{{ intoPlace(one.place, titles) }}</template>
+          </td>
           <td>
             <time :title="exact(one.at)">{{ near(one.at) }}</time>
           </td>

@@ -98,7 +98,7 @@ function believe(name: string, yes: boolean): void {
       :model-value="confirmed.has(one.authserv_id)"
       @update:model-value="(yes) => believe(one.authserv_id, Boolean(yes))"
       ><bdi>{{ one.authserv_id }}</bdi
-      ><span class="checker-count note">on {{ one.messages }} messages</span></BFormCheckbox
+      ><span class="checker-count note">on {{ one.messages.toLocaleString() }} {{ one.messages === 1 ? 'message' : 'messages' }}</span></BFormCheckbox
     >
     <p v-if="!checkers.length" class="note">No server has checked any of your mail yet.</p>
   </section>

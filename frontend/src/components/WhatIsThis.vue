@@ -23,6 +23,8 @@ onClickOutside(root, () => (open.value = false))
     >
       ?
     </button>
-    <span v-show="open" :id="id" class="what-text" role="note"><bdi>{{ text }}</bdi></span>
+    <span v-show="open" :id="id" class="what-text" role="note"
+      ><bdi>{{ text }}</bdi></span
+    >
   </span>
 </template>

@@ -13,6 +13,7 @@ import NothingOpen from './NothingOpen.vue'
 import ReadingSide from './ReadingSide.vue'
 import RoutineStrip from './RoutineStrip.vue'
 import VerdictBar from './VerdictBar.vue'
+import VisitNote from './VisitNote.vue'
 
 const props = defineProps<{
   /** Messages above the list that are gone through first. */
@@ -42,7 +43,8 @@ const work = useWork({
   show: (message) => emit('show', message),
   all: (sender) => props.all(sender),
 })
-const { picked, held, chosen, taught, reaches, whole, reads, clear, toggle, extendTo, put, drag, dropTag } = work
+const { picked, held, chosen, taught, reaches, whole, reads, clear, toggle, extendTo, put, drag, dropTag } =
+  work
 const quiet = computed(() => {
   const names = chosen.value.rows.map((one) => one.place)
   return names.length > 0 && !band.value.some((one) => names.includes(one.name))
@@ -69,6 +71,7 @@ function close(): void {
     <slot name="top" />
     <section class="mail-list" :aria-label="label">
       <slot name="head" :picked="picked.size" :clear="clear" />
+      <VisitNote />
       <slot name="ahead" :open="open" :put="put" />
       <slot
         v-if="$slots.list"

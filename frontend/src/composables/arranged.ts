@@ -5,7 +5,15 @@ import { computed, readonly, ref, watch, type Ref } from 'vue'
 import { client, unwrap } from '../api/client'
 import type { Chosen } from '../lib/actions'
 import { useAttempt } from './attempt'
-import { APPEARANCE, appearance, chosenKeys, singleKeys, theme, type Appearance, type Theme } from './settings'
+import {
+  APPEARANCE,
+  appearance,
+  chosenKeys,
+  singleKeys,
+  theme,
+  type Appearance,
+  type Theme,
+} from './settings'
 import { hasStrip, useTeaching } from './teaching'
 
 const SETTLED = 700
@@ -46,7 +54,7 @@ function lasting(one: Appearance): Omit<Appearance, Passing> {
 }
 
 /** Whether the server knows what was chosen here: `never` heard from it, it is taken over; `no`, it is told. */
-const told = useLocalStorage<'never' | 'no' | 'yes'>('hieranome-synced', 'never')
+const synced = useLocalStorage<'never' | 'no' | 'yes'>('hieranome-synced', 'never')
 
 /** What is told of the step that arranged something last, while this page is open. */
 const latest = ref<{ step: number; title: string } | null>(null)
@@ -80,8 +88,8 @@ export function useArranged(inside: Readonly<Ref<boolean>>): void {
     const chosen = { ...KEYS, ...(data.value.keys as Partial<Keys> | null) }
     known.appearance = written(kept)
     known.keys = written(chosen)
-    const ours = told.value === 'no'
-    const takes = (said: object | null) => !ours && (said !== null || told.value === 'yes')
+    const ours = synced.value === 'no'
+    const takes = (said: object | null) => !ours && (said !== null || synced.value === 'yes')
     if (takes(data.value.appearance) && known.appearance !== written(look.value)) look.value = kept
     if (takes(data.value.keys) && known.keys !== written(keys.value)) keys.value = chosen
     keep()
@@ -94,7 +102,7 @@ export function useArranged(inside: Readonly<Ref<boolean>>): void {
     if (written(look.value) !== known.appearance) body.appearance = { ...look.value }
     if (written(keys.value) !== known.keys) body.keys = { ...keys.value }
     if (body.appearance || body.keys) void put(body)
-    else told.value = 'yes'
+    else synced.value = 'yes'
   }
 
   async function put(body: { appearance?: object; keys?: object }): Promise<void> {
@@ -102,7 +110,7 @@ export function useArranged(inside: Readonly<Ref<boolean>>): void {
     known.keys = written(keys.value)
     const sent = known.appearance + known.keys
     const done = await attempt(() => unwrap(client.PUT('/api/appearance', { body: body as never })))
-    if (done && written(look.value) + written(keys.value) === sent) told.value = 'yes'
+    if (done && written(look.value) + written(keys.value) === sent) synced.value = 'yes'
   }
 
   // Where a strip on the page tells what was done, it tells this too; what is undone it tells by itself.
@@ -113,6 +121,6 @@ export function useArranged(inside: Readonly<Ref<boolean>>): void {
   })
   watch(data, heed, { immediate: true })
   // A page that is left before the server was told tells it when it is opened again.
-  watch([look, keys], () => (told.value = 'no'), { deep: true, flush: 'sync' })
+  watch([look, keys], () => (synced.value = 'no'), { deep: true, flush: 'sync' })
   watchDebounced([look, keys], keep, { debounce: SETTLED, deep: true })
 }

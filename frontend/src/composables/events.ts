@@ -70,7 +70,8 @@ export function useEvents(inside: Readonly<Ref<boolean>>): void {
   on('arrived', ({ message }) => {
     putIn(queries, message)
     arrived.value = message
-    if (message.decided_by === 'rule' || message.seen) void queries.invalidateQueries({ queryKey: ['rules', 'hidden'] })
+    if (message.decided_by === 'rule' || message.seen)
+      void queries.invalidateQueries({ queryKey: ['rules', 'hidden'] })
     // What came may be an answer to what is open, or the owner's own from another program.
     refreshOpen(queries)
   })

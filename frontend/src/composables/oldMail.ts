@@ -11,7 +11,7 @@ export type By = 'source' | 'domain'
 /** How old mail is looked at, while this page is open: looking into a row and coming back leaves it so. */
 export const weeks = ref(START)
 export const by = ref<By>('source')
-export const chosenKeys = ref<ReadonlySet<string>>(new Set())
+export const chosenRows = ref<ReadonlySet<string>>(new Set())
 
 export function useWeighIn(weeks: Ref<number>, by: Ref<By>) {
   const queries = useQueryClient()

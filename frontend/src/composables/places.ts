@@ -62,7 +62,9 @@ export function usePlaces() {
   const takers = computed(() => band.value.filter((place) => place.takes))
   /** The buckets by the key that puts mail in each: it stays the bucket's, whichever others are switched off. */
   const slots = computed(() =>
-    places.value.filter((place) => place.band >= 0 && (place.takes || place.instead)).map((place) => place.name),
+    places.value
+      .filter((place) => place.band >= 0 && (place.takes || place.instead))
+      .map((place) => place.name),
   )
   const putOf = (name: string) => putAction(slots.value.indexOf(name))
   const taker = (slot: number) => takers.value.find((place) => place.name === slots.value[slot])
@@ -70,7 +72,9 @@ export function usePlaces() {
   function offWords(slot: number): string {
     const place = places.value.find((one) => one.name === slots.value[slot])
     const other = titles.value[place?.instead ?? '']
-    return place?.instead ? `${place.title} is switched off: its mail goes to ${other}. Nothing was moved.` : ''
+    return place?.instead
+      ? `${place.title} is switched off: its mail goes to ${other}. Nothing was moved.`
+      : ''
   }
   const titles = computed(() => Object.fromEntries(places.value.map((place) => [place.name, place.title])))
   /** Whether there is no mail at all. */

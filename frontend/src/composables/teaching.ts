@@ -240,6 +240,7 @@ export function useTeaching() {
     if (current?.outcome && current.outcome.step !== undone.id) effect.value = { ...current, pulled: false }
     else effect.value = { text: `Undone: ${undone.title}`, pulled: false }
     said.value = `Undone: ${undone.title}`
+    if (undone.problems.length) show(`Undone, but not at the server. ${undone.problems.join(' ')}`)
     refreshLists(queries)
     return undone
   }
@@ -260,7 +261,21 @@ export function useTeaching() {
   }
 
   const working = computed(() => busy.value > 0)
-  const verbs = { put, putSource, stopRefusing, tell, weigh, file, back, mark, follow, undo, dismiss, say, show }
+  const verbs = {
+    put,
+    putSource,
+    stopRefusing,
+    tell,
+    weigh,
+    file,
+    back,
+    mark,
+    follow,
+    undo,
+    dismiss,
+    say,
+    show,
+  }
   return { reach, effect: readonly(effect), said: readonly(said), working, ...verbs }
 }
 

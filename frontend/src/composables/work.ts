@@ -59,6 +59,8 @@ export function useWork({ walk, openId, place, show, all }: Worked) {
     () => walk.value.find((one) => one.id === openId.value) ?? opened.value?.message,
   )
   const alone = (one: Message): Chosen => ({ ids: [one.id], rows: [one], place: place.value })
+  /** All selected where it is among them. */
+  const withPicked = (one: Message): Chosen => (picked.value.has(one.id) ? chosen.value : alone(one))
   /** What is open or selected. */
   const held = computed<Chosen>(() => {
     const rows = picked.value.size
@@ -217,8 +219,7 @@ export function useWork({ walk, openId, place, show, all }: Worked) {
 
   /** Puts the dragged tag on a message, or on all selected where it is among them. */
   function dropTag(message: Message): void {
-    const one = { ids: [message.id], rows: [message], place: place.value }
-    if (draggedTag.value) void tags.put(picked.value.has(message.id) ? chosen.value : one, draggedTag.value)
+    if (draggedTag.value) void tags.put(withPicked(message), draggedTag.value)
     draggedTag.value = ''
   }
 
@@ -343,8 +344,7 @@ export function useWork({ walk, openId, place, show, all }: Worked) {
   })
 
   function drag(message: Message): void {
-    const one = { ids: [message.id], rows: [message], place: place.value }
-    dragged.value = picked.value.has(message.id) ? chosen.value : one
+    dragged.value = withPicked(message)
   }
 
   return {

@@ -7,7 +7,7 @@ import { useAttempt } from '../composables/attempt'
 import { useKeyed } from '../composables/keyed'
 import { usePlaces } from '../composables/places'
 import { useTeaching } from '../composables/teaching'
-import { by, chosenKeys, START, useWeighIn, weeks } from '../composables/oldMail'
+import { by, chosenRows, START, useWeighIn, weeks } from '../composables/oldMail'
 import { bytes, exact } from '../lib/time'
 import { ageWords, lineOf } from '../lib/oldMail'
 
@@ -18,7 +18,7 @@ const { titles } = usePlaces()
 const teaching = useTeaching()
 const { attempt, busy } = useAttempt(teaching.show)
 
-const { currentKey, picked, at, current, chosen, toggle, clear, verbs } = useKeyed(rows, chosenKeys)
+const { currentKey, picked, at, current, chosen, toggle, clear, verbs } = useKeyed(rows, chosenRows)
 
 /** The slider goes from one age to the next. */
 const step = computed({

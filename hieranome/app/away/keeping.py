@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-import sqlite3
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
 from hieranome.app.room.arranged import arranging
 from hieranome.app.room.mailroom import Mailroom
+from hieranome.app.room.waiting import stop_where_off
 from hieranome.app.searching import names_of
 from hieranome.core.arranged import Thing
 from hieranome.core.away import Away, Circle, check
@@ -21,8 +21,6 @@ from hieranome.store.away import Told as Told
 
 SHOWN = 200
 """Of those who got a notice, so many are shown."""
-STOPPED = "The notice was turned off before a server took it."
-"""Why a notice that waited did not go."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,8 +60,7 @@ def set_away(room: Mailroom, wanted: Away) -> Away:
         if clean.on and not drafts.identities(db):
             raise CallerError("No mailbox is connected, so no notice can be sent. Connect one under Mailboxes.")
         kept.put(db, clean)
-        if not clean.on:
-            _stop_waiting(room, db)
+        stop_where_off(room, db)
     return clean
 
 
@@ -81,17 +78,8 @@ def switch_off(room: Mailroom) -> Away:
     """Send no more notices, nor those that still wait; what was written stays for the next time."""
     with arranging(room, Thing.AWAY, "Away notice switched off", [settings.AWAY]) as it:
         kept.put(it.db, replace(kept.get(it.db), on=False))
-        _stop_waiting(room, it.db)
+        stop_where_off(room, it.db)
     return kept.get(room.reader())
-
-
-def _stop_waiting(room: Mailroom, db: sqlite3.Connection) -> None:
-    """Let no notice go that still waits; who would have got it is told."""
-    for one in drafts.in_state(db, "waiting"):
-        if one.automatic:
-            kept.note_failed(db, one.message_id, STOPPED)
-            drafts.remove(db, one.id)
-            room.tell("drafts")
 
 
 def answered_by_server(room: Mailroom, address: str) -> bool:

@@ -200,10 +200,12 @@ def _bound(
 ) -> list[tuple[Reach, str]]:
     """How far a lesson about each message reaches, and what it binds there."""
     reaches = [reach or (Reach.LIST if row.list_id else Reach.ADDRESS) for row in rows]
-    return [(far, _key(db, row, far, room.shared)) for row, far in zip(rows, reaches, strict=True)]
+    return [(far, key_bound(db, row, far, room.shared)) for row, far in zip(rows, reaches, strict=True)]
 
 
-def _key(db: sqlite3.Connection, row: Message, reach: Reach, shared: frozenset[str]) -> str:
+def key_bound(db: sqlite3.Connection, row: Message, reach: Reach, shared: frozenset[str]) -> str:
+    """What a lesson of some reach about a message binds; ``shared`` are domains many unrelated people write from.
+    Raises :class:`CallerError` when it cannot."""
     if row.decided_by == Decider.EDITION:
         raise CallerError(
             "This message is an edition, put together here: there is nothing to learn from where it stands."

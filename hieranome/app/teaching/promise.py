@@ -50,8 +50,8 @@ def promise_of(room: Mailroom, db: sqlite3.Connection, rows: Sequence[Message], 
     facts = MessageFacts(sender=Correspondent(row.sender_address), list_id=row.list_id)
     bound = bound_by(room, db, facts)
     if bound is not None:
-        said = f"{bound.reach}:{bound.key}"
-        return Promise(name, listed, bound.bucket, bound.bucket, "vouched" if bound.vouched else "always", said=said)
+        why: Why = "vouched" if bound.vouched else "always"
+        return Promise(name, listed, bound.bucket, bound.bucket, why, said=bound.said)
     numbers = [row.id, *(one.id for one in subscriptions.recent(db, key, JUDGED) if one.id != row.id)][:JUDGED]
     now = relation_features(facts, room.context(False))
     vectors = [with_relation(vector_of(room, db, number), now) for number in numbers]

@@ -23,7 +23,7 @@ class VouchedOut(Answer, of=Vouched):
 
 class SaidOut(Answer, of=Said):
     """One thing that was said for good of an address, a list or a domain: what, where its mail goes (empty: that is not
-    said), since when (Unix seconds), how much came since. ``words`` say what it is."""
+    said), since when (Unix seconds), how much came since, and who said it. ``words`` say what it is."""
 
     words: str
 
@@ -44,12 +44,24 @@ class TakenOut(Answer):
     refused: list[RefusedLineOut]
 
 
-class EndIn(BaseModel):
-    """What shall hold no more."""
+class AboutIn(BaseModel):
+    """Of which address, list or domain something is said."""
 
     kind: Literal["address", "list", "domain"]
     key: Annotated[str, Field(min_length=1, max_length=2_000)]
+
+
+class EndIn(AboutIn):
+    """What shall hold no more."""
+
     what: What
+
+
+class ChangeIn(AboutIn):
+    """Where all of its mail goes from now on; ``confirmed`` says that the owner means it."""
+
+    place: Annotated[str, Field(min_length=1, max_length=100)]
+    confirmed: bool = False
 
 
 class VouchIn(BaseModel):

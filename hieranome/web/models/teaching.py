@@ -119,6 +119,12 @@ class StepOut(Answer):
     messages: int
 
 
+class UndoneOut(StepOut):
+    """A step that was undone, and why servers that send the away notice could not be told of it."""
+
+    problems: list[str]
+
+
 class EventOut(Answer):
     """What a step did to one message: a move from ``origin`` to ``target``, a ``mark`` set or cleared, a ``tag`` put on
     or taken off, the lesson that it ``belongs`` somewhere, which moved nothing, or what was ``followed`` through.

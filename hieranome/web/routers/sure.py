@@ -7,7 +7,7 @@ from typing import Annotated
 
 from fastapi import APIRouter, File, Response, UploadFile
 
-from hieranome.app import said
+from hieranome.app import said, said_table
 from hieranome.app.service import Service
 from hieranome.app.teaching import vouching
 from hieranome.app.trial import trial
@@ -15,6 +15,7 @@ from hieranome.core.errors import CallerError
 from hieranome.core.sure import Reach
 from hieranome.web.models.sure import (
     ArchiveIn,
+    ChangeIn,
     EndIn,
     FolderOut,
     RefusedLineOut,
@@ -26,7 +27,8 @@ from hieranome.web.models.sure import (
     VouchIn,
     VouchKind,
 )
-from hieranome.web.models.teaching import StepOut
+from hieranome.web.models.teaching import OutcomeOut, StepOut
+from hieranome.web.routers.teaching import outcome_out
 from hieranome.web.state import RoomDep, ServiceDep
 
 router = APIRouter(tags=["sure"])
@@ -64,7 +66,7 @@ def list_said(room: RoomDep) -> list[SaidOut]:
 def said_as_file(room: RoomDep) -> Response:
     """All of it as a CSV file."""
     way = 'attachment; filename="senders.csv"'
-    return Response(said.as_csv(room), media_type="text/csv; charset=utf-8", headers={"content-disposition": way})
+    return Response(said_table.as_csv(room), media_type="text/csv; charset=utf-8", headers={"content-disposition": way})
 
 
 @router.post("/said/file")
@@ -77,9 +79,16 @@ def read_said_file(room: RoomDep, file: Annotated[UploadFile, File()]) -> TakenO
         text = content.decode("utf-8-sig")
     except UnicodeDecodeError as exc:
         raise CallerError("The file is no text in UTF-8. Save it as CSV in UTF-8 and choose it again.") from exc
-    found = said.take_in(room, text)
+    found = said_table.take_in(room, text)
     refused = [RefusedLineOut(line=line, why=why) for line, why in found.refused]
     return TakenOut(added=found.added, known=found.known, refused=refused)
+
+
+@router.post("/said/change")
+def change_said(room: RoomDep, wanted: ChangeIn) -> OutcomeOut:
+    """Let all mail of a sender, list or domain go to another bucket from now on; what is here stays."""
+    kind, key = Reach(wanted.kind), wanted.key
+    return outcome_out(room, said.change(room, kind, key, wanted.place, confirmed=wanted.confirmed))
 
 
 @router.post("/said/end")

@@ -8,7 +8,8 @@ from fastapi import APIRouter, Query
 
 from hieranome.app import record
 from hieranome.app.room.mailroom import Mailroom
-from hieranome.app.teaching import correct, looking, undoing
+from hieranome.app.service import Service
+from hieranome.app.teaching import correct, looking
 from hieranome.app.teaching.for_good import correct_asked
 from hieranome.web.models.answer import Id
 from hieranome.web.models.mail import LessonOut
@@ -28,11 +29,12 @@ from hieranome.web.models.teaching import (
     OutcomeOut,
     PromiseOut,
     StepOut,
+    UndoneOut,
     VerdictIn,
     WeighingIn,
 )
 from hieranome.web.routers.mail import evidence_out, rows_out
-from hieranome.web.state import RoomDep
+from hieranome.web.state import RoomDep, ServiceDep
 
 router = APIRouter(tags=["teaching"])
 
@@ -110,15 +112,20 @@ def show_lately(
 
 
 @router.post("/steps/{step}/undo")
-def undo_step(room: RoomDep, step: Id) -> StepOut:
+def undo_step(service: ServiceDep, step: Id) -> UndoneOut:
     """Undo one step of the journal."""
-    return StepOut.model_validate(undoing.undo(room, step))
+    return _undone(service, step)
 
 
 @router.post("/undo")
-def undo_latest(room: RoomDep) -> StepOut:
+def undo_latest(service: ServiceDep) -> UndoneOut:
     """Undo the latest step that stands."""
-    return StepOut.model_validate(undoing.undo(room))
+    return _undone(service)
+
+
+def _undone(service: Service, step: int | None = None) -> UndoneOut:
+    undone, problems = service.undo(step)
+    return UndoneOut(**StepOut.model_validate(undone).model_dump(), problems=problems)
 
 
 @router.get("/steps")

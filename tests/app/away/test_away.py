@@ -13,7 +13,9 @@ from hieranome.app import shaping_tags
 from hieranome.app.arrival.arrive import receive
 from hieranome.app.away import keeping, telling
 from hieranome.app.room.mailroom import Mailroom
+from hieranome.app.room.waiting import STOPPED
 from hieranome.app.rules import keeping as ruling
+from hieranome.app.teaching.undoing import undo
 from hieranome.app.writing.drafts import take_back
 from hieranome.core.addresses import untagged
 from hieranome.core.away import Away, Circle, language_of, subject_of
@@ -280,6 +282,17 @@ class KeepingTest(AwayCase):
         self.assertEqual((off.on, off.circles), (False, (ALL,)))
         self.come()
         self.assertEqual(self.notices(), [])
+
+    def test_undone_it_takes_back_what_waits(self) -> None:
+        """A notice that waits to be sent does not go once the step that switched it on is undone; who would have got it
+        is told."""
+        self.away()
+        self.come()
+        self.assertEqual(len(self.notices()), 1)
+        undo(self.room)
+        self.assertFalse(away.get(self.room.reader()).on)
+        self.assertEqual(self.notices(), [])
+        self.assertEqual([one.failed for one in keeping.told(self.room)], [STOPPED])
 
     def test_a_dry_run_sends_nothing(self) -> None:
         """Who of last week would have got one, and why the others would not."""

@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable
+from dataclasses import replace
 from typing import Any
 
 from fastapi.testclient import TestClient
@@ -142,6 +143,30 @@ class AtServerTest(MailboxCase):
         self.at.answer_at(self.account, False)
         self.assertNotIn("vacation", self.change(lambda one: one.get(OURS)))
         self.assertEqual(scripts.every(self.room.reader())[0].rules, {self.freight})
+
+    def test_a_notice_that_is_undone_is_no_more_sent_by_the_server(self) -> None:
+        """Undone is every change of it there too; a server that cannot be told is named, and the step is undone."""
+        with self.room.change() as db:
+            drafts.put_identity(db, drafts.Identity(OWNER, self.account, "Maren", ""))
+        service = Service.of(self.room)
+        now = self.room.clock()
+        one = Away(True, now - 60, now + DAY, 7, (Circle("Everybody", "all", "", {"": "I am away."}),))
+        away.set_away(self.room, one)
+        self.at.answer_at(self.account, True, self.dovecot.scripts)
+        away.set_away(self.room, replace(one, days=3))
+        self.at.answer_anew(True)
+        self.assertIn(":days 3", self.change(lambda one: one.get(OURS)))
+        self.assertEqual(service.undo()[1], [])
+        self.assertIn(":days 7", self.change(lambda one: one.get(OURS)))
+        service.vault.put(OWNER, "no more", "file")
+        undone, (problem,) = service.undo()
+        self.assertIn(OWNER, problem)
+        self.assertFalse(away.notice(self.room).on)
+        self.assertIsNotNone(undone.undone_at)
+        self.assertTrue(away.answered_by_server(self.room, OWNER), "it was told nothing, so it answers still")
+        service.vault.put(OWNER, SECRET, "file")
+        self.assertEqual(self.at.answer_anew(False), {})
+        self.assertEqual(self.there(), ("", frozenset()))
 
     def test_rules_that_change_are_told_and_put_there_again(self) -> None:
         self.put_there()

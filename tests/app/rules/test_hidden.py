@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from hieranome.app.room.marks import mark
 from hieranome.app.rules import previewing
 from hieranome.app.second_look import leave
 from hieranome.app.teaching.correct import correct
@@ -45,6 +46,15 @@ class HiddenTest(RulesCase):
         self.assertEqual([name for name, _ in self.hidden()], ["Reads"])
         told = previewing.preview(self.room, rule("subject:cancelled", ("read", "")))
         self.assertTrue(told.marginal)
+
+    def test_marked_read_on_the_desk(self) -> None:
+        """There it stands out no more: it is told, until it is marked unread."""
+        self.keep("subject:read8", ("read", ""), name="Reads")
+        number = self.take(letter(f"{MATTERS} read8", at=NOON + 200))
+        self.assertEqual(self.row(number).place, "desk")
+        self.assertEqual([name for name, _ in self.hidden()], ["Reads"])
+        mark(self.room, [number], "unread")
+        self.assertEqual(self.hidden(), [])
 
     def test_until_it_is_dealt_with(self) -> None:
         """What scores low is not told; what was put on the Desk, or left, is told no more; nor after a week."""
