@@ -36,10 +36,23 @@ class Holds:
     text: str
 
 
+NUMBERS: dict[str, str] = {
+    "size": "",
+    "time": "",
+    "score": "the score is known here alone",
+    "certainty": "the certainty is known here alone",
+    "attachments": "Sieve does not count attachments",
+    "seen": "mail is marked after it arrives",
+    "answered": "mail is marked after it arrives",
+    "flagged": "mail is marked after it arrives",
+}
+"""The numbers of a message that can be compared, and why no mail server can compare them (empty: it can)."""
+
+
 @dataclass(frozen=True, slots=True)
 class Test:
-    """A comparison with a number of the message: ``score`` and ``certainty`` in [0, 1], ``time`` in Unix seconds,
-    ``size`` in bytes, flags 0 or 1."""
+    """A comparison with a number of the message, one of ``NUMBERS``: ``score`` and ``certainty`` in [0, 1], ``time`` in
+    Unix seconds, ``size`` in bytes, flags 0 or 1."""
 
     field: str
     sign: Sign

@@ -16,7 +16,7 @@ from typing import assert_never
 
 from sievelib.parser import Parser
 
-from hieranome.core.conditions import All, Any, Due, Held, Holds, Is, Node, Not, Stands, Tagged, Test, Words
+from hieranome.core.conditions import NUMBERS, All, Any, Due, Held, Holds, Is, Node, Not, Stands, Tagged, Test, Words
 from hieranome.core.errors import InternalError
 from hieranome.core.rules import BY_VERB, Action, Read, Rule
 from hieranome.core.times import speaks_of_now
@@ -183,7 +183,7 @@ def _number(node: Test, names: OnServer) -> str:
         day = datetime.fromtimestamp(node.value, names.zone)
         relation = "ge" if node.sign == ">=" else "lt"
         return f'date :zone "{day:%z}" :value "{relation}" "date" "date" "{day:%Y-%m-%d}"'
-    raise CannotSay(_OF_NUMBERS.get(node.field, f"Sieve knows nothing of {node.field}"))
+    raise CannotSay(NUMBERS[node.field] or f"Sieve compares {node.field} otherwise")
 
 
 _WHY: dict[type, str] = {
@@ -192,14 +192,6 @@ _WHY: dict[type, str] = {
     Tagged: "what mail is tagged is known here alone",
     Held: "which mailbox it is in is known here alone",
     Due: "due dates are kept here",
-}
-_OF_NUMBERS = {
-    "score": "the score is known here alone",
-    "certainty": "the certainty is known here alone",
-    "attachments": "Sieve does not count attachments",
-    "seen": "mail is marked after it arrives",
-    "answered": "mail is marked after it arrives",
-    "flagged": "mail is marked after it arrives",
 }
 
 

@@ -12,7 +12,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal, assert_never
 
-from hieranome.core.conditions import All, Any, Due, Held, Holds, Is, Node, Not, Stands, Tagged, Test, Words
+from hieranome.core.conditions import NUMBERS, All, Any, Due, Held, Holds, Is, Node, Not, Stands, Tagged, Test, Words
 from hieranome.core.text import phrase
 from hieranome.store.listing import Page, read_cursor, write_cursor
 from hieranome.store.messages import get_many
@@ -23,7 +23,6 @@ FEW = 2_000
 """Hits that are counted and ranked; beyond them there are just more."""
 _COLUMN: dict[Exact, str] = {"time": "time", "importance": "score"}
 _WALK: dict[Exact, str] = {"time": "messages_by_when", "importance": "messages_by_score"}
-_FIELDS = frozenset({"seen", "answered", "flagged", "attachments", "size", "time", "score", "certainty"})
 _WEIGHTS = "6.0, 4.0, 1.0, 1.0, 2.0, 2.0, 1.0"
 """What a word counts in the subject, sender, To, Cc, list, files and body when hits are ranked by relevance."""
 
@@ -65,7 +64,7 @@ def _condition(node: Node, span: tuple[int, int] | None = None) -> _Sql:
         case Words():
             return _matching(expression(node), span)
         case Test():
-            if node.field not in _FIELDS:
+            if node.field not in NUMBERS:
                 raise ValueError(node.field)
             return _Sql(f"m.{node.field} {node.sign} ?", (node.value,))
         case Stands():
