@@ -26,7 +26,7 @@ from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.rules import keeping, previewing, running
 from hieranome.app.teaching.undoing import undo
 from hieranome.core.rules import Action, Rule
-from hieranome.core.trays import SHIPPED, Tray
+from hieranome.core.trays import SHIPPED, Tray, check
 from hieranome.demo import mailgen
 
 LINES = (
@@ -38,9 +38,10 @@ ARRIVING = 300
 ROUNDS = 60
 EIGHT = (
     Tray("came", "Came", order="time", rows=30), Tray("waits", "Waits"), Tray("colleagues", "Colleagues"),
-    Tray("line", "Lists", line="list:union"), Tray("line", "Riders", line="subject:rider"),
-    Tray("line", "Large", line="larger:3KB hotel"), *SHIPPED[2:],
+    Tray("line", "Lists", line="list:union"), Tray("line", "Riders", line="larger:3KB rider"),
+    *SHIPPED[2:],
 )  # fmt: skip
+check(EIGHT)
 
 
 def rule(line: str, *actions: Action, excepted: str = "") -> Rule:
