@@ -56,6 +56,27 @@ class DocumentedTest(unittest.TestCase):
         told = GUIDE.split("\n## Settings\n")[1].split("\n|")[0].split("on *Senders*")[0]
         self.assertEqual(re.findall(r"\*([^*]+)\*", told), parts)
 
+    def test_every_page(self) -> None:
+        """The guide's table of places names every tab of each, and no other; a page apart has its own heading."""
+        source = (ROOT / "frontend" / "src" / "pages.ts").read_text("utf-8")
+        places = dict(re.findall(r"\{ name: '([^']+)', title: '([^']+)', to:", source))
+        rows = dict(
+            re.findall(r"(?m)^\| \*\*([\w -]+)\*\* \|([^|]*)\| ", GUIDE.split("eight places")[1].split("\n\nBelow")[0])
+        )
+        self.assertEqual(set(rows), set(places.values()))
+        tabs: dict[str, set[str]] = {name: set() for name in places}
+        for page in re.split(r"(?m)^  \{", source.split("PAGES: ")[1]):
+            title, place = re.search(r"title: '([^']+)'", page), re.search(r"place: '([^']+)'", page)
+            if not title or not place:
+                continue
+            if "apart: true" in page:
+                self.assertRegex(GUIDE, rf"\n## {title[1]}(ing)?\n")
+            else:
+                tabs[place[1]].add(title[1])
+        for name, title in places.items():
+            told = {one.strip() for one in rows[title].split(",")} - {""}
+            self.assertEqual(told, tabs[name] if len(tabs[name]) > 1 else set(), title)
+
     def test_every_operator(self) -> None:
         """The guide's table holds every operator of the search line with its words and an example."""
         for one in OPERATORS:
