@@ -48,6 +48,7 @@ def import_mail(
     from rich.progress import BarColumn, DownloadColumn, Progress, TextColumn, TimeRemainingColumn
 
     from hieranome.app.arrival import importing
+    from hieranome.app.mailbox.first_round import ANSWERS
     from hieranome.app.room.mailroom import Mailroom
     from hieranome.store import imports
 
@@ -69,6 +70,10 @@ def import_mail(
 
             job = importing.run(room, job, show)
         typer.echo(f"{job.added:,} messages imported, {job.known:,} were here already.")
+        if job.added and len(room.engine) < ANSWERS:
+            typer.echo(
+                "Next: start it with “hieranome serve” and open Import under Settings, which asks ten questions."
+            )
     finally:
         room.close()
 

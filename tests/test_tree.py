@@ -168,7 +168,7 @@ class TreeTest(unittest.TestCase):
 
     def test_modules_the_architecture_names_exist(self) -> None:
         """Dotted names of ours in the documents lead to a module."""
-        for document in (ROOT / "docs").glob("*.md"):
+        for document in (ROOT / "docs").rglob("*.md"):
             for name in re.findall(r"`((?:app|core|mail|store|standin|web)(?:\.\w+)+)", document.read_text("utf-8")):
                 parts = name.split(".")
                 held = any(

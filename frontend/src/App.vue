@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useQueryClient } from '@tanstack/vue-query'
-import { ref } from 'vue'
+import { defineAsyncComponent, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import CommandLine from './components/CommandLine.vue'
 import KeyHelp from './components/KeyHelp.vue'
@@ -28,6 +28,8 @@ import TroubleNotice from './components/TroubleNotice.vue'
 const route = useRoute()
 const router = useRouter()
 const help = ref(false)
+const guide = ref(false)
+const GuideSide = defineAsyncComponent(() => import('./components/GuideSide.vue'))
 const { said, show, undo } = useTeaching()
 const { answer } = useAttempt(show)
 
@@ -42,6 +44,7 @@ useArranged(inside)
 useKeyboard((key) => routineOf(key, known(), chosenKeys.value)?.id)
 useVerbs({
   help: () => (help.value = true),
+  guide: () => (guide.value = !guide.value),
   undo: () => undo(),
   write: () => begin('new'),
   command: () => (asking.value = {}),
@@ -83,8 +86,8 @@ async function makeFolder(title: string): Promise<void> {
   </main>
   <template v-else-if="inside">
     <a class="visually-hidden-focusable skip" href="#main">To the mail</a>
-    <div class="frame">
-      <TheSpine @help="help = true" />
+    <div class="frame" :class="{ guided: guide }">
+      <TheSpine @help="help = true" @guide="guide = !guide" />
       <main id="main" class="frame-main" tabindex="-1">
         <PageTabs />
         <VisitNote v-if="!route.meta.listed" />
@@ -96,6 +99,7 @@ async function makeFolder(title: string): Promise<void> {
           <ArrangedNotice />
         </div>
       </main>
+      <GuideSide v-if="guide" @close="guide = false" />
     </div>
     <div class="visually-hidden" role="status" aria-live="polite">{{ said }}</div>
     <CommandLine v-if="asking" />

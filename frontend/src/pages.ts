@@ -25,6 +25,8 @@ interface Page {
   about?: string
   /** That this is said at the top of its list, beside the mail, and not above it. */
   listed?: boolean
+  /** The part of the guide that is about it. */
+  guide: string
   /** The page whose tab is on while it is open, where it has none of its own. */
   within?: string
   /** That it is no tab, although one can go to it. */
@@ -35,7 +37,9 @@ interface Page {
 export const PAGES: readonly Page[] = [
   {
     name: 'mail',
-    about: 'Each message stands in a bucket by how much it matters to you. Where one stands wrong, say where it belongs: that teaches Hieranome.',
+    guide: 'The places',
+    about:
+      'Each message stands in a bucket by how much it matters to you. Where one stands wrong, say where it belongs: that teaches Hieranome.',
     listed: true,
     path: '/in/:place/:message(\\d+)?',
     place: 'mail',
@@ -43,6 +47,7 @@ export const PAGES: readonly Page[] = [
   },
   {
     name: 'search',
+    guide: 'Searching',
     about: 'A search looks through all mail. Save a line, and it stands at the left.',
     listed: true,
     path: '/search/:message(\\d+)?',
@@ -53,6 +58,7 @@ export const PAGES: readonly Page[] = [
   },
   {
     name: 'queues',
+    guide: 'Queues',
     about: 'A queue takes matters through steps: what is asked for, what waits, what is done.',
     path: '/queues/:queue(\\d+)?',
     place: 'mail',
@@ -62,6 +68,7 @@ export const PAGES: readonly Page[] = [
   },
   {
     name: 'follow-up',
+    guide: 'Following through',
     about: 'What is due, what you wait for and what others wait for from you, by day.',
     path: '/follow-up',
     place: 'follow-up',
@@ -70,6 +77,7 @@ export const PAGES: readonly Page[] = [
   },
   {
     name: 'editions',
+    guide: 'Editions',
     about: 'Editions put together, at times you choose, what can be read in one go.',
     path: '/editions/:edition(\\d+)?',
     place: 'editions',
@@ -78,6 +86,7 @@ export const PAGES: readonly Page[] = [
   },
   {
     name: 'outgoing',
+    guide: 'Outgoing',
     about: 'What you write, what waits to be sent, and what could not be sent.',
     path: '/outgoing/:draft(\\d+)?',
     place: 'outgoing',
@@ -86,6 +95,7 @@ export const PAGES: readonly Page[] = [
   },
   {
     name: 'phrases',
+    guide: 'Phrasebook',
     path: '/phrases',
     place: 'outgoing',
     title: 'Phrases',
@@ -93,6 +103,7 @@ export const PAGES: readonly Page[] = [
   },
   {
     name: 'away',
+    guide: 'Away',
     about: 'While you are away, a notice answers those you choose, once each.',
     path: '/away',
     place: 'outgoing',
@@ -101,7 +112,9 @@ export const PAGES: readonly Page[] = [
   },
   {
     name: 'subscriptions',
-    about: 'Newsletters and other bulk mail, one line a sender: say once where all of it belongs, or unsubscribe.',
+    guide: 'Subscriptions',
+    about:
+      'Newsletters and other bulk mail, one line a sender: say once where all of it belongs, or unsubscribe.',
     path: '/subscriptions',
     place: 'bulk',
     title: 'Subscriptions',
@@ -109,6 +122,7 @@ export const PAGES: readonly Page[] = [
   },
   {
     name: 'old-mail',
+    guide: 'Old mail',
     about: 'Old mail by size. Choose what may go; one step brings all of it back.',
     path: '/old-mail',
     place: 'bulk',
@@ -117,6 +131,7 @@ export const PAGES: readonly Page[] = [
   },
   {
     name: 'addresses',
+    guide: 'Addresses',
     about: 'Your addresses, what each is for, and which were passed on.',
     path: '/addresses',
     place: 'bulk',
@@ -125,6 +140,7 @@ export const PAGES: readonly Page[] = [
   },
   {
     name: 'rules',
+    guide: 'Rules',
     about: 'A rule is for what you know for sure. What is a matter of judgement is better taught.',
     path: '/rules',
     place: 'automatic',
@@ -133,6 +149,7 @@ export const PAGES: readonly Page[] = [
   },
   {
     name: 'topics',
+    guide: 'Topics',
     about: 'A topic is a tag that finds its mail: describe it in words, and answer a few questions.',
     path: '/topics',
     place: 'automatic',
@@ -141,6 +158,7 @@ export const PAGES: readonly Page[] = [
   },
   {
     name: 'routines',
+    guide: 'Routines',
     path: '/routines',
     place: 'automatic',
     title: 'Routines',
@@ -148,6 +166,7 @@ export const PAGES: readonly Page[] = [
   },
   {
     name: 'senders',
+    guide: 'Senders you vouch for',
     path: '/senders',
     place: 'trust',
     title: 'Senders',
@@ -155,14 +174,24 @@ export const PAGES: readonly Page[] = [
   },
   {
     name: 'journal',
+    guide: 'Verdicts',
     path: '/journal',
     place: 'trust',
     title: 'Journal',
     view: () => import('./views/JournalView.vue'),
   },
-  { name: 'try', about: 'Pass old mail through Hieranome, to see how often it would have been wrong.', path: '/try', place: 'trust', title: 'Trial', view: () => import('./views/TryView.vue') },
+  {
+    name: 'try',
+    guide: 'Trying it on mail you have',
+    about: 'Pass old mail through Hieranome, to see how often it would have been wrong.',
+    path: '/try',
+    place: 'trust',
+    title: 'Trial',
+    view: () => import('./views/TryView.vue'),
+  },
   {
     name: 'settings',
+    guide: 'Settings',
     path: '/settings/:part?',
     place: 'settings',
     title: 'Settings',
@@ -170,6 +199,7 @@ export const PAGES: readonly Page[] = [
   },
   {
     name: 'mailboxes',
+    guide: 'Mailboxes',
     about: 'Your mailboxes at their servers. Nothing is moved there before you allow it.',
     path: '/mailboxes',
     place: 'settings',
@@ -178,6 +208,7 @@ export const PAGES: readonly Page[] = [
   },
   {
     name: 'tags',
+    guide: 'Tags',
     about: 'Tags say what mail is about, beside the bucket it stands in.',
     path: '/tags',
     place: 'settings',
@@ -186,6 +217,7 @@ export const PAGES: readonly Page[] = [
   },
   {
     name: 'import',
+    guide: 'What happens to mail you import',
     path: '/import',
     place: 'settings',
     title: 'Import',
@@ -193,6 +225,7 @@ export const PAGES: readonly Page[] = [
   },
   {
     name: 'connect',
+    guide: 'Mailboxes',
     path: '/connect/:account(\\d+)?',
     place: 'settings',
     within: 'mailboxes',
@@ -200,6 +233,7 @@ export const PAGES: readonly Page[] = [
   },
   {
     name: 'leave',
+    guide: 'Mailboxes',
     path: '/leave/:account(\\d+)',
     place: 'settings',
     within: 'mailboxes',
@@ -207,6 +241,7 @@ export const PAGES: readonly Page[] = [
   },
   {
     name: 'authorised',
+    guide: 'Mailboxes',
     path: '/authorised',
     place: 'settings',
     within: 'mailboxes',
@@ -222,11 +257,11 @@ function addressOf(page: Page): string {
 export const ROUTES: RouteRecordRaw[] = [
   { path: '/', redirect: '/in/desk' },
   ...['phrases', 'routines', 'senders'].map((name) => ({ path: `/settings/${name}`, redirect: `/${name}` })),
-  ...PAGES.map(({ name, path, place, within, about, listed, view }) => ({
+  ...PAGES.map(({ name, path, place, within, about, listed, guide, view }) => ({
     name,
     path,
     component: view,
-    meta: { place, tab: within ?? name, about, listed },
+    meta: { place, tab: within ?? name, about, listed, guide },
   })),
   { path: '/:rest(.*)', redirect: '/in/desk' },
 ]

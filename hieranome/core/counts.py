@@ -192,6 +192,16 @@ class Counts:
         added = np.log1p(share * np.exp(-np.clip(log_odds, -FAR, FAR))) - np.log1p(-share)
         return np.where(known, 0.0, added)
 
+    def lessons_about(self, keys: Keys) -> Floats:
+        """How many lessons were about the source of each of many messages; what the owner said of an address it came to
+        counts as some."""
+        found: Floats = self._lessons[self._find(keys.source)].sum(axis=1).astype(np.float64)
+        row, reached, _ = keys.reached
+        if self._said:
+            said = np.array([key in self._said for key in reached.tolist()], dtype=np.bool_)
+            found[np.unique(row[said])] += LESSONS
+        return found
+
     def taught(self, keys: Keys) -> dict[str, int]:
         """How many lessons put mail of the source of one message in each bucket: of its sender on its list where there
         are any, else of its list, or else of its sender."""

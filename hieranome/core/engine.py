@@ -28,12 +28,13 @@ from hieranome.core.gaussian import Floats, Rows, Step, logistic, logistic_all, 
 from hieranome.core.groups import GROUPS
 from hieranome.core.importance import OF_SOURCE, Importance, learned
 from hieranome.core.judgement import Bond, Given, Judgement, Lesson, Weighed, Word
+from hieranome.core.junk import for_drain
 from hieranome.core.keys import Keys
 from hieranome.core.prior import LOW
 from hieranome.core.silence import COUNTED, STEPPED, SURE, Attention, Noted, Silence
 from hieranome.core.tally import SAYS, Tally
 
-GENERATION = 8
+GENERATION = 9
 """Raised when the same lessons give other numbers, so that the scores of standing mail are written anew."""
 DOUBT = 0.01
 """How much of the doubt about the weights counts as doubt about importance: see :mod:`hieranome.core.choice`."""
@@ -168,7 +169,8 @@ class Engine:
         mean, variance = self._importance.predict_all(rows)
         keys = Keys.of(rows)
         made, said = self._tally.weigh(rows), self._counts.weigh(keys)
-        low, drained = self._low_odds(rows, made.drain)
+        drain = made.drain + for_drain(made.shipped, self._counts.lessons_about(keys))
+        low, drained = self._low_odds(rows, drain)
         high = self._high.odds(rows) + said.high
         return _Summed(keys, mean + made.importance + said.importance, variance, drained, low + said.low, high)
 
@@ -378,12 +380,13 @@ class Engine:
             number: next(bond for bit, bond in enumerate(names) if found >> bit & 1) for number, found in held.items()
         }
 
-    def counted_parts(self, vector: Vector) -> tuple[float, Word | None]:
-        """What the counts add to the log-odds of a message: for how it is made, and for one word of its subject."""
+    def counted_parts(self, vector: Vector) -> tuple[float, float, Word | None]:
+        """What the counts add to the log-odds of a message: for how it is made, by lessons and by what ships about
+        junk, and for one word of its subject."""
         rows = Rows.of(vector)
         counted = self._tally.weigh(rows)
         best = self._tally.best_word(rows)
-        return float(counted.made[0]), Word(*best, float(counted.word[0])) if best else None
+        return float(counted.made[0]), float(counted.junk[0]), Word(*best, float(counted.word[0])) if best else None
 
     def unknown_part(self, vector: Vector) -> float:
         """What is added to the log-odds of a message because no lesson was about its list, or else its sender."""

@@ -17,6 +17,7 @@ from hieranome.core.facts import MessageFacts
 from hieranome.core.features import Vector
 from hieranome.core.groups import GROUPS, Context
 from hieranome.core.judgement import Bond
+from hieranome.core.junk import strongest
 from hieranome.core.tally import WORD_LESSONS
 from hieranome.core.wording import (
     FAMILY,
@@ -27,6 +28,7 @@ from hieranome.core.wording import (
     name_of_words,
     quoted,
     subject_word,
+    traits,
     words_of_group,
 )
 
@@ -36,6 +38,9 @@ LEAST_REASON = 0.1
 """Log-odds a lesson or a node must add to be a reason by itself."""
 LEAST_SHIFT = 0.05
 """Log-odds by which a line must have changed to be told."""
+
+SIGNS = 3
+"""Signs of junk named in a line."""
 
 Kind = Literal["prior", "node", "lesson", "lessons", "silences", "counted"]
 
@@ -71,7 +76,7 @@ def explain(
     ]
     lessons, count, level = _lessons(engine, vector, named)
     nodes = _nodes(engine, vector, facts)
-    counted, unseen = _counted(engine, vector, facts)
+    counted, unseen = _counted(engine, vector, facts, context)
     told = [*lessons, *nodes, *_unknown(engine, vector, facts)]
     reasons = [line for line in told if abs(line.value) >= LEAST_REASON]
     level += unseen + sum(line.value for line in told) - sum(line.value for line in reasons)
@@ -150,10 +155,14 @@ def _of_address(engine: Engine, facts: MessageFacts, node: Node) -> Line:
     return Line("node", text, node.value, count=sum(node.lessons.values()), group=group, search=search)
 
 
-def _counted(engine: Engine, vector: Vector, facts: MessageFacts) -> tuple[list[Line], float]:
-    """What the counts over all lessons say, and what they add for a subject none of whose words they know."""
+def _counted(engine: Engine, vector: Vector, facts: MessageFacts, context: Context) -> tuple[list[Line], float]:
+    """What the counts over all lessons and what ships about junk say, and what they add for a subject none of whose
+    words they know."""
     lines, unseen = [], 0.0
-    made, word = engine.counted_parts(vector)
+    made, shipped, word = engine.counted_parts(vector)
+    if shipped:
+        why = traits(strongest(facts, context, SIGNS))
+        lines.append(Line("counted", f"Made like junk: {why}", shipped, None, 0, "Known before any lesson"))
     if made:
         count = engine.unwanted_lessons
         lines.append(

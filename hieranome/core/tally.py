@@ -1,4 +1,5 @@
-"""How often each feature stood in lessons about unwanted and about important mail: plain counts.
+"""How often each feature stood in lessons about unwanted and about important mail: plain counts; and beside them what
+ships about junk (:mod:`hieranome.core.junk`).
 
 A naive Bayes estimate beside the regression. The regression is quick to learn what one lesson says of
 one sender; counts are better at what many lessons have in common: the make of unwanted mail, and the
@@ -16,6 +17,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from hieranome.core import junk
 from hieranome.core.features import SLOTS, slot_of
 from hieranome.core.gaussian import Floats, Rows
 from hieranome.core.groups import GROUPS
@@ -63,17 +65,20 @@ _SUBJECT = _NAMES.index("subject")
 class Counted:
     """What the counts add, per message: to the log-odds of importance, and to those of the Drain.
 
-    ``made`` is never positive: mail made like unwanted mail is less important, the contrary says nothing.
+    ``shipped`` are the log-odds of junk by what ships, of which nothing is in ``drain``. ``made`` and ``junk`` are
+    never positive: mail made like unwanted mail is less important, the contrary says nothing.
     """
 
     made: Floats
+    junk: Floats
     word: Floats
     drain: Floats
+    shipped: Floats
 
     @property
     def importance(self) -> Floats:
         """All that is added to the log-odds of importance."""
-        return self.made + self.word
+        return self.made + self.junk + self.word
 
 
 class Tally:
@@ -112,15 +117,17 @@ class Tally:
         """What the counts say of each of many vectors."""
         alike = self._made_like_unwanted(rows)
         against = np.minimum(0.0, -UNWANTED_AGAINST_DESK * alike)
-        return Counted(against, self._best_words(rows), UNWANTED_FOR_DRAIN * np.clip(alike, *UNWANTED_RANGE))
+        shipped = junk.log_odds(rows)
+        drain = UNWANTED_FOR_DRAIN * np.clip(alike, *UNWANTED_RANGE)
+        return Counted(against, junk.against(shipped), self._best_words(rows), drain, shipped)
 
     def importance_of(self, rows: Rows) -> float:
         """What the counts add to the log-odds of importance of one vector, as :meth:`weigh` has it."""
-        made, rarer = 0.0, min(self.unwanted, self.lessons - self.unwanted)
+        made, rarer = float(junk.against(junk.log_odds(rows))[0]), min(self.unwanted, self.lessons - self.unwanted)
         if rarer > 0:
             at = np.flatnonzero(_MADE_LIKE[rows.groups])
             ratio = self._unwanted_ratio(rows.slots[at])
-            made = min(0.0, -UNWANTED_AGAINST_DESK * rarer / (rarer + UNWANTED_HALF) * float(ratio @ rows.values[at]))
+            made += min(0.0, -UNWANTED_AGAINST_DESK * rarer / (rarer + UNWANTED_HALF) * float(ratio @ rows.values[at]))
         at = _telling(rows)
         if not self.important or not at.size:
             return made

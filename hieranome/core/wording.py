@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 
 from hieranome.core.addresses import Purpose
 from hieranome.core.facts import MessageFacts
@@ -103,6 +103,52 @@ def words_of_group(group: str, facts: MessageFacts, context: Context) -> str:
     """What a group of features looked at in this message, in words; empty where its heading says it all."""
     writer = _WORDS.get(group)
     return writer(facts, context) if writer else ""
+
+
+_TRAITS = {
+    "html only": "HTML alone",
+    "type text/html": "HTML alone",
+    "offer": "words of an offer",
+    "loud subject": "a loud subject",
+    "shouting subject": "a subject in capitals",
+    "padded subject": "a padded subject",
+    "date broken": "a broken date",
+    "replies elsewhere": "answers go elsewhere",
+    "subject foreign True": "a subject in other letters",
+    "id of another domain": "an id of another domain",
+    "sent to its own sender": "sent to its own sender",
+}
+"""Signs of junk, as a line calls them."""
+_TRAITS_BEGIN = (
+    ("links", "few links"),
+    ("quoted", "little or nothing quoted"),
+    ("priority", "it calls itself urgent"),
+    ("precedence", "how it calls itself"),
+    ("capitals", "capitals"),
+    ("shouts", "exclamation marks"),
+    ("money", "sums of money"),
+    ("foreign", "other letters"),
+    ("length", "its length"),
+    ("mailer", "the program that wrote it"),
+    ("charset", "its character set"),
+    ("type", "its type"),
+)
+"""The same, by how their text begins."""
+
+
+def traits(features: Iterable[tuple[str, str]]) -> str:
+    """Signs of junk (features, by group and text) in words, each once."""
+    found = []
+    for group, text in features:
+        if group == "header_order":
+            word = "the order of its headers"
+        elif text in _TRAITS:
+            word = _TRAITS[text]
+        else:
+            beginning = next((word for start, word in _TRAITS_BEGIN if text.startswith(start)), "")
+            word = beginning or ("how its HTML is written" if group == "markup" else "which headers it has")
+        found.append(word)
+    return ", ".join(dict.fromkeys(found))
 
 
 def _relation(facts: MessageFacts, context: Context) -> str:

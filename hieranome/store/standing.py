@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 import sqlite3
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 
 from hieranome.store.messages import COLUMNS, Message, as_message
 
@@ -29,6 +29,17 @@ def left_to_the_model(db: sqlite3.Connection, numbers: Sequence[int]) -> list[tu
         "SELECT id, place FROM messages WHERE id IN (SELECT value FROM json_each(?))"
         " AND decided_by IN ('model', 'kin')",
         (json.dumps(list(numbers)),),
+    )
+    return [(row[0], row[1]) for row in rows]
+
+
+def newest_left_to_the_model(db: sqlite3.Connection, most: int, without: Collection[str]) -> list[tuple[int, str]]:
+    """The newest messages that stand where the model or a lesson's pull put them, each with its place; those from some
+    addresses left out."""
+    rows = db.execute(
+        "SELECT id, place FROM messages INDEXED BY messages_by_when WHERE decided_by IN ('model', 'kin')"
+        " AND sender_address NOT IN (SELECT value FROM json_each(?)) ORDER BY time DESC, id DESC LIMIT ?",
+        (json.dumps(list(without)), most),
     )
     return [(row[0], row[1]) for row in rows]
 

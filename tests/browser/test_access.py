@@ -110,7 +110,7 @@ class AccessTest(BrowserCase):
         self.assertEqual(self.violations(), [])
 
     def test_axe_finds_nothing_in_menus(self) -> None:
-        """Neither in the menu of a message, nor where a day is chosen, nor among the keys, light and dark."""
+        """Neither in the menu of a message, where a day is chosen, among the keys nor in the guide, light and dark."""
         page = self.page
         page.go("/in/desk")
         page.open(ASKING)
@@ -126,6 +126,10 @@ class AccessTest(BrowserCase):
         page.await_("the keys", lambda: "The ten to begin with" in page.one(".keys-groups").text)
         self.assertEqual(self.in_both_themes(), [])
         page.press(Keys.ESCAPE)
+        next(one for one in page.all(".spine-keys") if one.text == "Guide").click()
+        page.await_("the guide", lambda: page.all(".guide h2"))
+        self.assertEqual(self.in_both_themes(), [])
+        page.one(".guide-head .quiet-button").click()
 
     def test_axe_finds_nothing_however_it_looks(self) -> None:
         """Neither below nor on a page of its own, neither dense nor bare, nor with everything opened up."""

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
-import { client, unwrap, type Mailbox, type Outcome } from '../api/client'
+import { client, unwrap, type Outcome } from '../api/client'
 import { useVerbs, type Verbs } from '../composables/actions'
 import { useAttempt } from '../composables/attempt'
 import { refreshLists } from '../composables/messages'
@@ -11,8 +11,17 @@ import { near } from '../lib/time'
 import { inPlace, senderName, subjectOf } from '../lib/words'
 import KeyCap from './KeyCap.vue'
 
-const props = defineProps<{ mailbox: Mailbox }>()
-const emit = defineEmits<{ done: [] }>()
+const props = defineProps<{
+  /** The id of the mailbox it asks about; without one it asks about all mail. */
+  mailbox?: number
+  /** What its last button does, in words. */
+  next: string
+}>()
+const emit = defineEmits<{
+  done: []
+  /** There is nothing to ask from the start. */
+  nothing: []
+}>()
 
 const queries = useQueryClient()
 const { takers, titles, putOf, taker } = usePlaces()
@@ -24,21 +33,22 @@ const effect = ref('')
 const steps = ref<number[]>([])
 
 const { data: round } = useQuery({
-  queryKey: computed(() => ['round', props.mailbox.id, [...skipped.value]]),
+  queryKey: computed(() => ['round', props.mailbox, [...skipped.value]]),
   queryFn: () =>
     unwrap(
-      client.GET('/api/mailboxes/{number}/round', {
-        params: { path: { number: props.mailbox.id }, query: { skipped: skipped.value } },
-      }),
+      client.GET('/api/round', { params: { query: { mailbox: props.mailbox, skipped: skipped.value } } }),
     ),
   placeholderData: keepPreviousData,
 })
 const question = computed(() => round.value?.question ?? null)
-// Where there is nothing to ask from the start, there is no round.
 watch(round, (now) => {
-  if (now && !now.question && !effect.value && !skipped.value.length) emit('done')
+  if (now && !now.question && !effect.value && !skipped.value.length) emit('nothing')
 })
 const message = computed(() => question.value?.message)
+
+function capitalised(text: string): string {
+  return text.charAt(0).toUpperCase() + text.slice(1)
+}
 
 function effectOf(outcome: Outcome, place: string): string {
   const kin = outcome.kin_total
@@ -156,7 +166,7 @@ useVerbs(verbs)
     >
     <p>
       <button type="button" :class="question ? 'plain-button' : 'strong-button'" @click="emit('done')">
-        {{ question ? 'Enough: show where mail would go' : 'Show where mail would go' }}
+        {{ question ? `Enough: ${next}` : capitalised(next) }}
       </button>
     </p>
   </section>

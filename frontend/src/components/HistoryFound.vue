@@ -1,34 +1,15 @@
 <script setup lang="ts">
-import { useQuery, useQueryClient } from '@tanstack/vue-query'
-import { client, unwrap } from '../api/client'
-import { useAttempt } from '../composables/attempt'
+import { useHistory } from '../composables/history'
+import OwnAddresses from './OwnAddresses.vue'
 
-const props = defineProps<{ live: boolean }>()
-const LIVE = 2_000
+const props = defineProps<{
+  live: boolean
+  /** Which addresses are the owner's is asked elsewhere on the page. */
+  asked?: boolean
+}>()
 const HOUR = 60
 
-const queries = useQueryClient()
-const { data: found } = useQuery({
-  queryKey: ['history'],
-  queryFn: () => unwrap(client.GET('/api/mailboxes/found')),
-  refetchInterval: () => (props.live ? LIVE : false),
-})
-const { data: settings } = useQuery({
-  queryKey: ['settings'],
-  queryFn: () => unwrap(client.GET('/api/settings')),
-})
-const { problem, attempt } = useAttempt()
-
-function mine(address: string): void {
-  const owner_addresses = [...(settings.value?.owner_addresses ?? []), address]
-  void attempt(async () => {
-    queries.setQueryData(
-      ['settings'],
-      await unwrap(client.PUT('/api/settings', { body: { owner_addresses } })),
-    )
-    await queries.invalidateQueries({ queryKey: ['history'] })
-  })
-}
+const { data: found } = useHistory(() => props.live)
 
 function delay(minutes: number): string {
   if (!minutes) return ''
@@ -41,16 +22,7 @@ function delay(minutes: number): string {
 <template>
   <section v-if="found" class="history" aria-label="What the history tells">
     <h2>What your history tells</h2>
-    <p v-if="problem" class="page-problem" role="alert">{{ problem }}</p>
-    <div v-if="found.addresses.length" class="history-own">
-      <h3>Are these yours too?</h3>
-      <ul>
-        <li v-for="one in found.addresses" :key="one.address">
-          <bdi>{{ one.address }}</bdi> <span class="note">{{ one.messages }} messages were sent to it</span>
-          <button type="button" class="plain-button" @click="mine(one.address)">Mine</button>
-        </li>
-      </ul>
-    </div>
+    <OwnAddresses v-if="!asked" />
     <div class="history-people">
       <div>
         <h3>You answer</h3>

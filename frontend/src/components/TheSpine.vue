@@ -18,7 +18,7 @@ import SpineIcon from './SpineIcon.vue'
 import SpineSection from './SpineSection.vue'
 import SpineTags from './SpineTags.vue'
 
-const emit = defineEmits<{ help: [] }>()
+const emit = defineEmits<{ help: []; guide: [] }>()
 
 const MINUTE = 60_000
 const DROPS = ['archive', 'junk', 'trash']
@@ -157,6 +157,7 @@ function dropped(name: string): void {
         <button type="button" class="spine-keys" @click="emit('help')">
           Keys <kbd>{{ keyFor('help') || '…' }}</kbd>
         </button>
+        <button type="button" class="spine-keys" @click="emit('guide')">Guide</button>
       </div>
       <p v-if="!connected" class="spine-state" role="alert">no connection, retrying</p>
     </div>

@@ -88,6 +88,7 @@ const TABLE = [
   { name: 'search', keys: ['/'], title: 'Search' },
   { name: 'command', keys: [':'], title: 'Open the command line' },
   { name: 'help', keys: ['?'], title: 'Show the keys' },
+  { name: 'guide', keys: [], title: 'Open the guide beside the page, or close it' },
   { name: 'evidence', keys: ['c'], title: 'Show all that weighs for and against, or the strongest alone' },
   { name: 'put', keys: [], title: 'Put in a bucket', needs: 'bucket' },
   { name: 'always', keys: [], title: 'Put this sender in a bucket, always', needs: 'bucket' },

@@ -215,7 +215,12 @@ const letRoute = () =>
       <HistoryFound :live="true" />
     </section>
     <template v-else-if="mailbox && step === 3">
-      <FirstRound :mailbox="mailbox" @done="answered = true" />
+      <FirstRound
+        :mailbox="mailbox.id"
+        next="show where mail would go"
+        @done="answered = true"
+        @nothing="answered = true"
+      />
       <HistoryFound :live="false" />
     </template>
     <template v-else-if="mailbox">

@@ -1,11 +1,16 @@
 <script setup lang="ts">
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
+import { useRouter } from 'vue-router'
 import { client, MARK, unwrap, type ImportJob } from '../api/client'
+import FirstRound from '../components/FirstRound.vue'
+import HistoryFound from '../components/HistoryFound.vue'
+import OwnAddresses from '../components/OwnAddresses.vue'
 import { useStatus } from '../composables/events'
 import { bytes, exact, near } from '../lib/time'
 
 const queries = useQueryClient()
+const router = useRouter()
 const { importing } = useStatus()
 const { data: jobs } = useQuery({ queryKey: ['imports'], queryFn: () => unwrap(client.GET('/api/imports')) })
 const problem = ref('')
@@ -29,9 +34,16 @@ const share = computed(() => {
   return job?.bytes_total ? Math.min(1, (job.bytes_done ?? 0) / job.bytes_total) : 0
 })
 
+const imported = computed(() => !running.value && jobs.value?.some((job) => job.state === 'done'))
+/** Nothing is left to ask: lessons enough, or no mail it could ask about. */
+const quiet = ref(false)
+
 watch(
   () => importing.value?.state,
-  () => void queries.invalidateQueries({ queryKey: ['imports'] }),
+  () => {
+    quiet.value = false
+    for (const key of ['imports', 'round', 'history']) void queries.invalidateQueries({ queryKey: [key] })
+  },
 )
 
 function bring(files: FileList | File[] | null | undefined): void {
@@ -122,6 +134,11 @@ function outcome(job: ImportJob): string {
       >
       <progress :value="share" max="1" aria-label="Import" />
     </div>
+    <template v-if="imported && !quiet">
+      <OwnAddresses />
+      <FirstRound next="go to the Desk" @done="router.push('/in/desk')" @nothing="quiet = true" />
+      <HistoryFound :live="false" asked />
+    </template>
     <table v-if="jobs?.length" class="ledger">
       <thead>
         <tr>

@@ -42,17 +42,16 @@ class Round:
     question: Question | None
 
 
-def first_round(room: Mailroom, account: int, skipped: Collection[int] = ()) -> Round:
-    """Where the first round of a mailbox stands. ``skipped`` are messages the owner was asked about and passed over:
-    their senders and lists are not asked about again. Raises :class:`hieranome.core.errors.NotFound`."""
+def first_round(room: Mailroom, account: int | None = None, skipped: Collection[int] = ()) -> Round:
+    """Where the first round stands, about the newest of the inbox of a mailbox, or without one about the newest of all
+    mail. ``skipped`` are messages the owner was asked about and passed over: their senders and lists are not asked
+    about again. Raises :class:`hieranome.core.errors.NotFound` for a mailbox that is none."""
     with room.steady() as db:
-        accounts.get(db, account)
         answered = len(room.engine)
+        newest = _newest(room, db, account)
         if answered >= ANSWERS:
             return Round(answered, None)
-        newest = [number for number, _ in copies.newest_in_inbox(db, account, PROPOSED)]
-        left = {number for number, place in standing.left_to_the_model(db, newest) if place not in QUIET_PLACES}
-        free = room.having_vectors(db, [number for number in newest if number in left])
+        free = room.having_vectors(db, newest)
         if not free:
             return Round(answered, None)
         rows = Rows.stacked(room.vectors.of(db, free))
@@ -69,6 +68,17 @@ def first_round(room: Mailroom, account: int, skipped: Collection[int] = ()) -> 
             return Round(answered, None)
         its = of_source[max(worth, key=lambda source: worth[source])]
         return Round(answered, Question(messages.get(db, _most_typical(room, db, its)), len(its)))
+
+
+def _newest(room: Mailroom, db: sqlite3.Connection, account: int | None) -> list[int]:
+    """The newest messages that the model put where they stand in the buckets; of all mail none of the owner's own."""
+    if account is None:
+        left = standing.newest_left_to_the_model(db, PROPOSED, room.owner.addresses)
+        return [number for number, place in left if place not in QUIET_PLACES]
+    accounts.get(db, account)
+    newest = [number for number, _ in copies.newest_in_inbox(db, account, PROPOSED)]
+    kept = {number for number, place in standing.left_to_the_model(db, newest) if place not in QUIET_PLACES}
+    return [number for number in newest if number in kept]
 
 
 def _most_typical(room: Mailroom, db: sqlite3.Connection, numbers: Sequence[int]) -> int:

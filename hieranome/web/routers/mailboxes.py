@@ -106,12 +106,14 @@ def show_preview(room: RoomDep, number: Id) -> PreviewOut:
     return PreviewOut(counts=counts, total=found.total)
 
 
-@router.get("/mailboxes/{number}/round")
+@router.get("/round")
 def show_first_round(
-    room: RoomDep, number: Id, skipped: Annotated[list[Id] | None, Query(max_length=100)] = None
+    room: RoomDep,
+    mailbox: Annotated[Id | None, Query()] = None,
+    skipped: Annotated[list[Id] | None, Query(max_length=100)] = None,
 ) -> RoundOut:
-    """The next question of the first round; those ``skipped`` are not asked again."""
-    found = first_round(room, number, skipped or ())
+    """The next question of the first round, about a mailbox or all mail; those ``skipped`` are not asked again."""
+    found = first_round(room, mailbox, skipped or ())
     question = None
     if found.question is not None:
         question = QuestionOut(message=rows_out(room, [found.question.message])[0], alike=found.question.alike)

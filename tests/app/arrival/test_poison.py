@@ -113,7 +113,8 @@ class StartTest(RoomCase):
 
     def test_what_begins_late_is_tried_again(self) -> None:
         """With more patience, and the call is carried out then."""
-        process = self.started(partial(late, self.folder / "tried"), *[1.0] * 9, PATIENCE)
+        longer = [2.0**n for n in range(6)]  # the first that gets as far as to begin late is the one that is too slow
+        process = self.started(partial(late, self.folder / "tried"), *longer, PATIENCE, PATIENCE)
         process.send(len, b"abc")
         self.assertEqual(process.answer(PATIENCE), 3)
 
