@@ -32,7 +32,7 @@ from hieranome.core import junk
 from hieranome.core.facts import MessageFacts, Owner
 from hieranome.core.features import extract
 from hieranome.core.gaussian import Rows
-from hieranome.core.groups import GROUPS, Context, Seen
+from hieranome.core.groups import Context
 from hieranome.core.relations import Relations
 from hieranome.demo import mailgen
 from hieranome.mail.reading import read
@@ -50,7 +50,6 @@ LEAST = 0.05
 """Weights smaller than this are left out."""
 CONTEXT = Context(Owner.of(), Relations())
 Named = dict[tuple[str, str], float]
-_GROUPS = {group.name: group for group in GROUPS}
 
 
 @dataclass(frozen=True, slots=True)
@@ -64,23 +63,13 @@ class Corpus:
     sources: list[str]
 
 
-def named(facts: MessageFacts) -> Named:
-    """What the table may look at of a message: how it is made and written, never who wrote it or through what host."""
-    seen, found = Seen(facts, CONTEXT), {}
-    for name in junk.HEEDED_GROUPS:
-        texts = set(_GROUPS[name].extract(seen))
-        value = _GROUPS[name].mass / math.sqrt(len(texts)) if texts else 0.0
-        found.update({(name, text): value for text in texts if junk.heeds(name, text)})
-    return found
-
-
 def truths(mail: Path, truth: Path) -> Corpus:
     """The mail of an mbox, with its truths."""
     told = read_truth(truth).buckets
     known = [(one.facts, place) for one in mailbox(find(mail)) if (place := told.get(one.facts.message_id))]
     return Corpus(
         f"{mail.name} (SHA-256 {hashlib.sha256(mail.read_bytes()).hexdigest()[:16]})",
-        [named(facts) for facts, _ in known],
+        [junk.looked_at(facts, CONTEXT) for facts, _ in known],
         [place == "drain" for _, place in known],
         [facts.list_id or facts.sender.domain for facts, _ in known],
     )
@@ -92,7 +81,7 @@ def generated() -> Corpus:
     name = f"the demo's generator ({GENERATED} messages, seed {SEED})"
     return Corpus(
         name,
-        [named(read(one.raw).facts) for one in made],
+        [junk.looked_at(read(one.raw).facts, CONTEXT) for one in made],
         [one.kind in UNWANTED for one in made],
         [f"made {one.source}" for one in made],
     )

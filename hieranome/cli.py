@@ -71,9 +71,10 @@ def import_mail(
             job = importing.run(room, job, show)
         typer.echo(f"{job.added:,} messages imported, {job.known:,} were here already.")
         if job.added and len(room.engine) < ANSWERS:
-            typer.echo(
-                "Next: start it with “hieranome serve” and open Import under Settings, which asks ten questions."
+            asks = (
+                "Next: start it with “hieranome serve” and open Import under Settings, which asks up to ten questions."
             )
+            typer.echo(asks)
     finally:
         room.close()
 

@@ -1,12 +1,9 @@
 """The engine: a fold over lessons and silences. The same in the same order give the same numbers.
 
-Two stages. Importance is one binary model, a regression with counts beside it; which of the low buckets a message
-belongs in (and which of the important ones, where the owner has several) is a second judgement. The steps of the newest
-are kept, so that any of these can be taken back: later steps are undone, the lesson or silence is left out, the later
-ones are taken in again. An older one is taken back by taking in all others anew. Either way nothing of it is left.
-
-It is long because taking in, taking back and telling what was taken in are three views of one state; what each lesson
-contributes is :mod:`hieranome.core.contributions`.
+What is learned, and how a message is judged by it, is :mod:`hieranome.core.learners`; here is the order. The way back
+from the newest is kept, so that any of these can be taken back: later ones are undone, the lesson or silence is left
+out, the later ones are taken in again. An older one is taken back by taking in all others anew. Either way nothing of
+it is left. What each lesson contributes to a message is :mod:`hieranome.core.contributions`.
 """
 
 from __future__ import annotations
@@ -18,28 +15,20 @@ from dataclasses import dataclass
 import numpy as np
 
 from hieranome.core.addresses import NONE_SAID, Purpose
-from hieranome.core.buckets import BUILT_IN, DESK, DRAIN, Bucket
-from hieranome.core.choice import Choice, Steps, shares_of
+from hieranome.core.buckets import BUILT_IN, Bucket
 from hieranome.core.contributions import Contributions
-from hieranome.core.counts import SHIPPED, Counts, Node
+from hieranome.core.counts import Node
 from hieranome.core.errors import InternalError
 from hieranome.core.features import SLOTS, Vector
-from hieranome.core.gaussian import Floats, Rows, Step, logistic, logistic_all, prior_doubt
-from hieranome.core.groups import GROUPS
-from hieranome.core.importance import OF_SOURCE, Importance, learned
+from hieranome.core.gaussian import Rows
 from hieranome.core.judgement import Bond, Given, Judgement, Lesson, Weighed, Word
-from hieranome.core.junk import for_drain
 from hieranome.core.keys import Keys
-from hieranome.core.prior import LOW
-from hieranome.core.silence import COUNTED, STEPPED, SURE, Attention, Noted, Silence
-from hieranome.core.tally import SAYS, Tally
+from hieranome.core.learners import Learners, Moved
+from hieranome.core.silence import SURE, Attention, Noted, Silence
+from hieranome.core.tally import SAYS
 
 GENERATION = 9
 """Raised when the same lessons give other numbers, so that the scores of standing mail are written anew."""
-DOUBT = 0.01
-"""How much of the doubt about the weights counts as doubt about importance: see :mod:`hieranome.core.choice`."""
-HEEDED = 0.5
-"""The share of what the counts say already that the regression leaves to them when it takes in a lesson."""
 
 RARE_LEAST = 3
 RARE_SHARE = 0.03
@@ -61,27 +50,11 @@ _TOGETHER = 256
 
 
 @dataclass(frozen=True, slots=True)
-class _Steps:
-    """The steps by which a lesson or a silence is taken back."""
+class _Taken:
+    """The way back from a lesson or a silence."""
 
-    importance: Step | None
-    low: Steps
-    high: Steps
-    attention: Noted
-
-
-@dataclass(frozen=True, slots=True)
-class _Summed:
-    """What all but the source of messages says of them: their nodes, the log-odds of importance by it and their doubt
-    (variances), the share of the Drain among the buckets that ship, the log-odds of the low and of the important
-    buckets."""
-
-    keys: Keys
-    log_odds: Floats
-    variance: Floats
-    drained: Floats
-    low: Floats
-    high: Floats
+    moved: Moved
+    noted: Noted
 
 
 class Engine:
@@ -96,15 +69,10 @@ class Engine:
         self._begin()
 
     def _begin(self) -> None:
-        self._importance = Importance()
-        self._low = Choice([b.name for b in self.buckets if not b.important], LOW)
-        self._high = Choice([b.name for b in self.buckets if b.important], {DESK: {}})
-        self._tally = Tally()
-        self._counts = Counts(self.buckets)
-        self._counts.say(self.purposes)
+        self._learners = Learners(self.buckets, self.purposes)
         self.attention = Attention()
         self._given: list[Given] = []
-        self._steps: deque[_Steps] = deque()
+        self._steps: deque[_Taken] = deque()
         self._lessons_kept = 0
         self._learned = Contributions()
 
@@ -125,7 +93,7 @@ class Engine:
         """Heed what the owner says addresses are for, and no longer what was said before. No lesson is learned anew:
         they are taken in as if nothing were said."""
         self.purposes = purposes
-        self._counts.say(purposes)
+        self._learners.counts.say(purposes)
 
     def retitle(self, buckets: Sequence[Bucket]) -> None:
         """Call the buckets as they are called now; they are the same, in the same order."""
@@ -152,42 +120,7 @@ class Engine:
 
     def weigh(self, rows: Rows) -> Weighed:
         """Judge many messages made ready, at least one, as columns."""
-        found = self._summed(rows)
-        log_odds = found.log_odds + self._of_unknown(found.keys, found.log_odds, found.drained)
-        return Weighed(
-            importance=logistic_all(log_odds),
-            log_odds=log_odds,
-            doubt=DOUBT * found.variance,
-            certainty=1.0 - np.sqrt(found.variance / prior_doubt(rows)),
-            low=shares_of(found.low),
-            high=shares_of(found.high),
-            low_names=self._low.names,
-            high_names=self._high.names,
-        )
-
-    def _summed(self, rows: Rows) -> _Summed:
-        mean, variance = self._importance.predict_all(rows)
-        keys = Keys.of(rows)
-        made, said = self._tally.weigh(rows), self._counts.weigh(keys)
-        drain = made.drain + for_drain(made.shipped, self._counts.lessons_about(keys))
-        low, drained = self._low_odds(rows, drain)
-        high = self._high.odds(rows) + said.high
-        return _Summed(keys, mean + made.importance + said.importance, variance, drained, low + said.low, high)
-
-    def _low_odds(self, rows: Rows, drain: Floats) -> tuple[Floats, Floats]:
-        """The log-odds of the low buckets by the regression and by how messages are made (``drain``), and by these the
-        share of the Drain among the low buckets that ship: one more of the owner's changes nothing of it."""
-        names, odds = self._low.names, self._low.odds(rows)
-        if DRAIN not in names:
-            return odds, np.zeros(len(odds))
-        odds[:, names.index(DRAIN)] += drain
-        shipped = [name for name in names if name in SHIPPED]
-        shares = shares_of(odds[:, [names.index(name) for name in shipped]])
-        return odds, shares[:, shipped.index(DRAIN)]
-
-    def _of_unknown(self, keys: Keys, log_odds: Floats, drained: Floats) -> Floats:
-        """What is added to the log-odds of messages because no lesson was about their list, or else their sender."""
-        return self._counts.of_unknown(keys, len(self), log_odds, drained)
+        return self._learners.weigh(rows)
 
     def silence(self, number: int, vector: Vector, place: str, judgement: Judgement) -> Silence:
         """What it says that a message, judged so now, was looked past in a bucket."""
@@ -195,7 +128,7 @@ class Engine:
         kind = judgement.importance if important else 1.0 - judgement.importance
         share = (judgement.high if important else judgement.low)[place]
         weight = self.attention.weight(kind * share)
-        return Silence(number, vector, place, weight, kind > SURE, self._importance.beside(Rows.of(vector)))
+        return Silence(number, vector, place, weight, kind > SURE, self._learners.importance.beside(Rows.of(vector)))
 
     def learn_all(self, given: Iterable[Given], progress: Callable[[int], None] | None = None) -> None:
         """Take in many lessons and silences in order; ``progress`` is told how many are done."""
@@ -226,49 +159,18 @@ class Engine:
         """Take in that a message, judged so now, was looked past in a bucket."""
         self.learn(self.silence(number, vector, place, judgement))
 
-    def _take_in(self, lesson: Lesson, rows: Rows, keys: Keys) -> _Steps:
-        moving, important = learned(rows), lesson.belongs in self.important
-        beside, counted = self._importance.beside(rows), self._counted(rows, keys)
-        noted = self._note_corrected(lesson, rows, keys, beside + self._importance.sum(moving) + counted)
-        rarity = self._tally.rarity(moving.slots)
-        step = self._importance.learn(moving, important, beside + HEEDED * counted, share=rarity)
-        low, high = self._low.learn(moving, lesson.belongs), self._high.learn(moving, lesson.belongs)
-        self._tally.count(rows, unwanted=lesson.belongs == DRAIN, important=important)
-        self._counts.count(keys, lesson.belongs)
-        self._learned.add(lesson, step)
-        return _Steps(step, low, high, noted)
+    def _take_in(self, lesson: Lesson, rows: Rows, keys: Keys) -> _Taken:
+        moved, mistaken = self._learners.take_in(lesson, rows, keys)
+        assert moved.importance is not None
+        self._learned.add(lesson, moved.importance)
+        # It says of the owner's attention only what it says of where the message stood: in a bucket.
+        stood = any(lesson.stood == bucket.name for bucket in self.buckets)
+        found = stood and (lesson.stood in self.important) != (lesson.belongs in self.important)
+        return _Taken(moved, self.attention.note_corrected(int(keys.source[0]), mistaken, found=found))
 
-    def _heed(self, silence: Silence, rows: Rows, keys: Keys) -> _Steps:
-        step, mistaken = None, 0.0
-        if not silence.sure:
-            own, counted = rows.only(OF_SOURCE), self._counted(rows, keys)
-            taught = silence.beside + self._importance.sum(learned(rows))
-            mistaken = self._mistaken(silence.place, rows, keys, taught + counted)
-            beside = taught - self._importance.sum(own) + HEEDED * counted
-            if own.slots.size:
-                important = silence.place in self.important
-                step = self._importance.learn(own, important, beside, STEPPED * silence.weight)
-        self._counts.count_left(keys, silence.place, COUNTED * silence.weight)
-        return _Steps(step, [], [], self.attention.note_left(mistaken))
-
-    def _note_corrected(self, lesson: Lesson, rows: Rows, keys: Keys, log_odds: float) -> Noted:
-        """Note what a lesson says of the owner's attention, about a message that was judged so before."""
-        source, stood = int(keys.source[0]), lesson.stood
-        if all(stood != bucket.name for bucket in self.buckets):
-            return self.attention.note_corrected(source, 0.0, found=False)
-        found = (stood in self.important) != (lesson.belongs in self.important)
-        return self.attention.note_corrected(source, self._mistaken(stood, rows, keys, log_odds), found=found)
-
-    def _mistaken(self, place: str, rows: Rows, keys: Keys, log_odds: float) -> float:
-        """The chance that a message stands on the wrong side of the Desk in a place, by its log-odds but for what is
-        added to sources without a lesson."""
-        _, drained = self._low_odds(rows, self._tally.weigh(rows).drain)
-        chance = logistic(log_odds + float(self._of_unknown(keys, np.array([log_odds]), drained)[0]))
-        return 1.0 - chance if place in self.important else chance
-
-    def _counted(self, rows: Rows, keys: Keys) -> float:
-        """What the counts add to the log-odds of one message, but for what was said of addresses."""
-        return self._tally.importance_of(rows) + self._counts.importance_of(keys)
+    def _heed(self, silence: Silence, rows: Rows, keys: Keys) -> _Taken:
+        moved, mistaken = self._learners.heed(silence, rows, keys)
+        return _Taken(moved, self.attention.note_left(mistaken))
 
     def like_lessons(self, vector: Vector, least: float, newest: int = 1000) -> list[Lesson]:
         """Lessons whose messages are like this one by at least ``least`` (0 to 1), of the newest."""
@@ -316,47 +218,37 @@ class Engine:
                 return len(later) - quiet + SILENCE_EFFORT * quiet
         return 0.0
 
-    def _take_back(self, given: Given, steps: _Steps, rows: Rows, keys: Keys) -> None:
-        self.attention.take_back(steps.attention)
-        if isinstance(given, Silence):
-            self._counts.count_left(keys, given.place, COUNTED * given.weight, sign=-1)
-        else:
-            belongs = given.belongs
-            self._tally.count(rows, unwanted=belongs == DRAIN, important=belongs in self.important, sign=-1)
-            self._counts.count(keys, belongs, sign=-1)
-            self._low.take_back(steps.low)
-            self._high.take_back(steps.high)
+    def _take_back(self, given: Given, taken: _Taken, rows: Rows, keys: Keys) -> None:
+        self.attention.take_back(taken.noted)
+        self._learners.take_back(given, taken.moved, rows, keys)
+        if isinstance(given, Lesson):
             self._learned.drop()
             self._lessons_kept -= 1
-        if steps.importance is not None:
-            self._importance.take_back(steps.importance)
 
     def prior_parts(self, vector: Vector) -> dict[str, float]:
         """What the prior alone gives to the log-odds, by feature group; groups without any are left out."""
-        rows = Rows.of(vector)
-        parts = np.bincount(rows.groups, self._importance.prior_means(rows) * rows.values, minlength=len(GROUPS))
-        return {group.name: float(part) for group, part in zip(GROUPS, parts, strict=True) if part != 0.0}
+        return self._learners.importance.prior_parts(Rows.of(vector))
 
     def lesson_parts(self, vector: Vector) -> dict[int, float]:
         """What each lesson adds to the log-odds of a message; with what the prior, the silences and the counts say
         they sum to them."""
         rows = Rows.of(vector)
-        weights = np.bincount(rows.slots, rows.values, minlength=self._importance.mean.size)
+        weights = np.bincount(rows.slots, rows.values, minlength=self._learners.importance.mean.size)
         return self._learned.to(np.asarray(weights, dtype=np.float64))
 
     def silent_part(self, vector: Vector) -> float:
         """What all silences together add to the log-odds of a message beyond what they counted."""
         rows = Rows.of(vector)
-        shipped = float(self._importance.prior_means(rows) @ rows.values)
-        return self._importance.sum(rows) - shipped - sum(self.lesson_parts(vector).values())
+        shipped = float(self._learners.importance.prior_means(rows) @ rows.values)
+        return self._learners.importance.sum(rows) - shipped - sum(self.lesson_parts(vector).values())
 
     def nodes(self, vector: Vector) -> list[Node]:
         """The nodes of the tree of counts that speak of a message."""
-        return self._counts.nodes(Keys.of(Rows.of(vector)))
+        return self._learners.counts.nodes(Keys.of(Rows.of(vector)))
 
     def taught(self, vector: Vector) -> dict[str, int]:
         """How many lessons put mail of a message's own source in each bucket: see :meth:`Counts.taught`."""
-        return self._counts.taught(Keys.of(Rows.of(vector)))
+        return self._learners.counts.taught(Keys.of(Rows.of(vector)))
 
     def corrects_both_ways(self, least: float) -> bool:
         """Whether of the lessons that took mail across the line of the Desk, of which there are some, at least such a
@@ -372,7 +264,7 @@ class Engine:
         for bit, (_, groups) in enumerate(_BONDS):
             marks[rows.only(groups).slots] |= 1 << bit
         words = rows.only(_SUBJECT).slots
-        rare = self._tally.lessons_with(words) <= max(RARE_LEAST, RARE_SHARE * len(self))
+        rare = self._learners.tally.lessons_with(words) <= max(RARE_LEAST, RARE_SHARE * len(self))
         marks[words[rare & SAYS[words]]] |= 1 << len(_BONDS)
         names: list[Bond] = [*(bond for bond, _ in _BONDS), "word"]
         held = self._learned.having(marks)
@@ -384,19 +276,18 @@ class Engine:
         """What the counts add to the log-odds of a message: for how it is made, by lessons and by what ships about
         junk, and for one word of its subject."""
         rows = Rows.of(vector)
-        counted = self._tally.weigh(rows)
-        best = self._tally.best_word(rows)
+        counted = self._learners.tally.weigh(rows)
+        best = self._learners.tally.best_word(rows)
         return float(counted.made[0]), float(counted.junk[0]), Word(*best, float(counted.word[0])) if best else None
 
     def unknown_part(self, vector: Vector) -> float:
         """What is added to the log-odds of a message because no lesson was about its list, or else its sender."""
-        found = self._summed(Rows.of(vector))
-        return float(self._of_unknown(found.keys, found.log_odds, found.drained)[0])
+        return self._learners.unknown_part(Rows.of(vector))
 
     @property
     def unwanted_lessons(self) -> int:
         """How many lessons put mail in the Drain."""
-        return self._tally.unwanted
+        return self._learners.tally.unwanted
 
 
 def _ready(given: Sequence[Given]) -> Iterator[tuple[Rows, Keys]]:

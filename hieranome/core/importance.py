@@ -7,7 +7,10 @@ in common with it than that its sender was never answered.
 
 from __future__ import annotations
 
+import numpy as np
+
 from hieranome.core.gaussian import GaussianLogistic, Rows
+from hieranome.core.groups import GROUPS
 from hieranome.core.prior import IMPORTANCE
 
 NOT_LEARNED = frozenset({"relation", "own_address"})
@@ -30,3 +33,8 @@ class Importance(GaussianLogistic):
     def beside(self, rows: Rows) -> float:
         """The log-odds of one vector's features that no lesson moves."""
         return self.sum(rows.only(NOT_LEARNED))
+
+    def prior_parts(self, rows: Rows) -> dict[str, float]:
+        """What the prior alone gives to one vector's log-odds, by feature group; groups without any are left out."""
+        parts = np.bincount(rows.groups, self.prior_means(rows) * rows.values, minlength=len(GROUPS))
+        return {group.name: float(part) for group, part in zip(GROUPS, parts, strict=True) if part != 0.0}

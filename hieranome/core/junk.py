@@ -27,8 +27,7 @@ AGAINST = 5.0
 """By so much, in log-odds, junk is held less important at most."""
 DRAINED = (-3.0, 5.0)
 """What is added to the log-odds of the Drain lies between these."""
-_NUMBERS = [number for number, group in enumerate(GROUPS) if group.name in HEEDED_GROUPS]
-_HEEDED = np.isin(np.arange(len(GROUPS)), _NUMBERS)
+_HEEDED = np.array([group.name in HEEDED_GROUPS for group in GROUPS])
 _WEIGHTS = np.zeros(SLOTS)
 for _group, _texts in WEIGHTS.items():
     for _text, _weight in _texts.items():
@@ -59,13 +58,17 @@ def for_drain(odds: Floats, lessons: Floats) -> Floats:
     return np.where(shipped < 0.0, shipped / (1.0 + lessons), shipped)
 
 
+def looked_at(facts: MessageFacts, context: Context) -> dict[tuple[str, str], float]:
+    """What the table may look at of a message, by group and text, each with its value in the message's vector."""
+    seen, found = Seen(facts, context), {}
+    for group in GROUPS:
+        texts = set(group.extract(seen)) if group.name in HEEDED_GROUPS else set[str]()
+        value = group.mass / math.sqrt(max(1, len(texts)))
+        found.update({(group.name, text): value for text in texts if heeds(group.name, text)})
+    return found
+
+
 def strongest(facts: MessageFacts, context: Context, most: int) -> list[tuple[str, str]]:
     """Of one message, the features (group and text) that speak most for junk, the strongest first."""
-    seen, found = Seen(facts, context), []
-    for group in GROUPS:
-        texts = set(group.extract(seen)) if group.name in WEIGHTS else ()
-        for text in texts:
-            weight = WEIGHTS[group.name].get(text, 0.0) * group.mass / math.sqrt(len(texts))
-            if weight > 0.0:
-                found.append((-weight, group.name, text))
-    return [(name, text) for _, name, text in sorted(found)[:most]]
+    weighed = [(WEIGHTS[key[0]].get(key[1], 0.0) * value, key) for key, value in looked_at(facts, context).items()]
+    return [key for weight, key in sorted(weighed, reverse=True)[:most] if weight > 0.0]

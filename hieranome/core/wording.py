@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterable
 from hieranome.core.addresses import Purpose
 from hieranome.core.facts import MessageFacts
 from hieranome.core.features import slot_of
-from hieranome.core.groups import Context, reached
+from hieranome.core.groups import GROUPS, Context, reached
 from hieranome.core.text import words
 
 
@@ -105,49 +105,35 @@ def words_of_group(group: str, facts: MessageFacts, context: Context) -> str:
     return writer(facts, context) if writer else ""
 
 
-_TRAITS = {
-    "html only": "HTML alone",
-    "type text/html": "HTML alone",
-    "offer": "words of an offer",
-    "loud subject": "a loud subject",
-    "shouting subject": "a subject in capitals",
-    "padded subject": "a padded subject",
-    "date broken": "a broken date",
-    "replies elsewhere": "answers go elsewhere",
-    "subject foreign True": "a subject in other letters",
-    "id of another domain": "an id of another domain",
-    "sent to its own sender": "sent to its own sender",
-}
-"""Signs of junk, as a line calls them."""
-_TRAITS_BEGIN = (
+_TRAITS = (
+    ("html only", "only HTML"),
+    ("type text/html", "only HTML"),
+    ("offer", "words of an offer"),
+    ("loud subject", "a loud subject"),
+    ("shouting subject", "a subject in capitals"),
+    ("date broken", "a broken date"),
+    ("replies elsewhere", "answers go elsewhere"),
+    ("subject foreign", "a subject in other letters"),
+    ("id of another domain", "an id of another domain"),
+    ("sent to its own sender", "sent to its own sender"),
     ("links", "few links"),
     ("quoted", "little or nothing quoted"),
     ("priority", "it calls itself urgent"),
-    ("precedence", "how it calls itself"),
     ("capitals", "capitals"),
     ("shouts", "exclamation marks"),
     ("money", "sums of money"),
-    ("foreign", "other letters"),
     ("length", "its length"),
-    ("mailer", "the program that wrote it"),
     ("charset", "its character set"),
-    ("type", "its type"),
 )
-"""The same, by how their text begins."""
+"""Signs of junk by how their text begins, as a line calls them; others are called by their group."""
 
 
 def traits(features: Iterable[tuple[str, str]]) -> str:
     """Signs of junk (features, by group and text) in words, each once."""
-    found = []
-    for group, text in features:
-        if group == "header_order":
-            word = "the order of its headers"
-        elif text in _TRAITS:
-            word = _TRAITS[text]
-        else:
-            beginning = next((word for start, word in _TRAITS_BEGIN if text.startswith(start)), "")
-            word = beginning or ("how its HTML is written" if group == "markup" else "which headers it has")
-        found.append(word)
+    headings = {group.name: group.heading[:1].lower() + group.heading[1:] for group in GROUPS}
+    found = [
+        next((word for start, word in _TRAITS if text.startswith(start)), headings[name]) for name, text in features
+    ]
     return ", ".join(dict.fromkeys(found))
 
 

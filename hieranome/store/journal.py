@@ -57,11 +57,10 @@ _GONE = """
     OR s.kind = 'discarded' AND s.undone_at IS NULL AND NOT EXISTS (SELECT 1 FROM discarded WHERE step = s.id))
 """
 _STEP = (
-    "SELECT s.id, s.at, s.kind, s.title, s.undone_at, max((SELECT count(*) FROM moves WHERE step = s.id),"
-    " (SELECT count(DISTINCT message) FROM marks WHERE step = s.id),"
-    " (SELECT count(DISTINCT message) FROM tagging WHERE step = s.id),"
-    " (SELECT count(DISTINCT message) FROM followed WHERE step = s.id),"
-    f" (SELECT count(DISTINCT message) FROM topic_answers WHERE step = s.id)), {_GONE} FROM steps AS s"
+    "SELECT s.id, s.at, s.kind, s.title, s.undone_at, (SELECT count(*) FROM ("
+    "SELECT message FROM moves WHERE step = s.id UNION SELECT message FROM marks WHERE step = s.id"
+    " UNION SELECT message FROM tagging WHERE step = s.id UNION SELECT message FROM followed WHERE step = s.id"
+    f" UNION SELECT message FROM topic_answers WHERE step = s.id)), {_GONE} FROM steps AS s"
 )
 
 

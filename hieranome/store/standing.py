@@ -33,15 +33,18 @@ def left_to_the_model(db: sqlite3.Connection, numbers: Sequence[int]) -> list[tu
     return [(row[0], row[1]) for row in rows]
 
 
-def newest_left_to_the_model(db: sqlite3.Connection, most: int, without: Collection[str]) -> list[tuple[int, str]]:
-    """The newest messages that stand where the model or a lesson's pull put them, each with its place; those from some
-    addresses left out."""
+def newest_left_to_the_model(
+    db: sqlite3.Connection, most: int, without: Collection[str], quiet: Collection[str]
+) -> list[int]:
+    """The newest messages that stand where the model or a lesson's pull put them; those from some addresses and those
+    in ``quiet`` places left out."""
     rows = db.execute(
-        "SELECT id, place FROM messages INDEXED BY messages_by_when WHERE decided_by IN ('model', 'kin')"
-        " AND sender_address NOT IN (SELECT value FROM json_each(?)) ORDER BY time DESC, id DESC LIMIT ?",
-        (json.dumps(list(without)), most),
+        "SELECT id FROM messages INDEXED BY messages_by_when WHERE decided_by IN ('model', 'kin')"
+        " AND place NOT IN (SELECT value FROM json_each(?)) AND sender_address NOT IN (SELECT value FROM json_each(?))"
+        " ORDER BY time DESC, id DESC LIMIT ?",
+        (json.dumps(list(quiet)), json.dumps(list(without)), most),
     )
-    return [(row[0], row[1]) for row in rows]
+    return [row[0] for row in rows]
 
 
 _OFFERED = """

@@ -4,10 +4,10 @@ from pathlib import Path
 from typing import Any
 
 from hieranome.app import owner_settings
-from hieranome.app.room.mailroom import Mailroom
 from hieranome.app.service import Service
 from hieranome.demo import house
 from tests.browser.driver import BrowserCase, Keys, prefer_dark, resize
+from tests.browser.work import EmptyCase
 from tests.made_once import lay_demo
 
 AXE = Path(__file__).parent.parent.parent / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
@@ -256,13 +256,8 @@ class AccessTest(BrowserCase):
         page.await_("the last row", lambda: page.all(f'.row-mail[aria-posinset="{total}"]'))
 
 
-class EmptyTest(BrowserCase):
+class EmptyTest(EmptyCase):
     in_trays = True
-
-    @classmethod
-    def make(cls, folder: Path) -> Service:
-        room = Mailroom(folder)
-        return Service.of(room, open_to_all=True)
 
     def test_an_empty_mailbox_says_how_to_start(self) -> None:
         """With no mail every bucket says what will come, and the Desk how to begin."""

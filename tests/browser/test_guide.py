@@ -2,20 +2,14 @@
 
 from __future__ import annotations
 
-from pathlib import Path
-
-from hieranome.app.room.mailroom import Mailroom
-from hieranome.app.service import Service
-from tests.browser.driver import BrowserCase, Keys
+from tests.browser.driver import Keys
+from tests.browser.work import EmptyCase
 
 
-class GuideTest(BrowserCase):
-    @classmethod
-    def make(cls, folder: Path) -> Service:
-        return Service.of(Mailroom(folder), open_to_all=True)
-
+class GuideTest(EmptyCase):
     def test_it_follows_the_page(self) -> None:
-        """By its button and by name; it goes along from page to page, another part is chosen, and Escape closes it."""
+        """By its button and by name; it goes along from page to page, another part is chosen, and Escape closes it. The
+        keyboard is in it while it opens, and where it was once it closes."""
         page = self.page
         page.go("/old-mail")
         page.await_("the button", lambda: [one for one in page.all(".spine-keys") if one.text == "Guide"])[0].click()
@@ -27,7 +21,11 @@ class GuideTest(BrowserCase):
         page.await_("the chosen part", lambda: page.one(".guide h2").text == "Trays of the Desk")
         part.send_keys(Keys.ESCAPE)
         page.await_("it to be gone", lambda: not page.all(".guide"))
+        self.assertEqual(self.js("return document.activeElement.textContent.trim()"), "Guide")
         page.press(":")
         page.one(".command input").send_keys("guide", Keys.ENTER)
         page.await_("it to be there again", lambda: page.all(".guide"))
+        page.await_("the keyboard in it", lambda: self.js("return document.activeElement.closest('.guide') !== null"))
+        page.one(".guide-head .quiet-button").click()
+        page.await_("the keyboard on the page", lambda: self.js("return document.activeElement !== document.body"))
         self.assertEqual(page.problems(), [])

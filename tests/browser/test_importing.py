@@ -5,17 +5,11 @@ from __future__ import annotations
 import tempfile
 from pathlib import Path
 
-from hieranome.app.room.mailroom import Mailroom
-from hieranome.app.service import Service
 from hieranome.demo import mailgen
-from tests.browser.driver import BrowserCase
+from tests.browser.work import EmptyCase
 
 
-class ImportingTest(BrowserCase):
-    @classmethod
-    def make(cls, folder: Path) -> Service:
-        return Service.of(Mailroom(folder), open_to_all=True)
-
+class ImportingTest(EmptyCase):
     def asked(self) -> str:
         """The message asked about, with which question it is."""
         page = self.page

@@ -1,12 +1,24 @@
 """What tests of the workspace share: a browser case that looks into the store."""
 
+from pathlib import Path
+
 from selenium.webdriver.common.action_chains import ActionChains
 
+from hieranome.app.room.mailroom import Mailroom
+from hieranome.app.service import Service
 from hieranome.store import messages, places
 from tests.browser.driver import BrowserCase
 
 TRIES = 12
 """Moves of the mouse over a target before a pull counts as lost."""
+
+
+class EmptyCase(BrowserCase):
+    """Nothing is here yet, and everybody on this machine is let in."""
+
+    @classmethod
+    def make(cls, folder: Path) -> Service:
+        return Service.of(Mailroom(folder), open_to_all=True)
 
 
 class WorkCase(BrowserCase):

@@ -2,11 +2,12 @@
 
 import re
 import unittest
+from dataclasses import replace
 
 import numpy as np
 
-from hieranome.core import junk
-from hieranome.core.buckets import DESK, DRAIN, SHELF, Costs
+from hieranome.core import junk, wording
+from hieranome.core.buckets import BUILT_IN, DESK, DRAIN, SHELF, Costs
 from hieranome.core.engine import Engine
 from hieranome.core.evidence import explain
 from hieranome.core.facts import Correspondent, MessageFacts, Owner
@@ -15,8 +16,11 @@ from hieranome.core.gaussian import Rows
 from hieranome.core.groups import Context
 from hieranome.core.judgement import Lesson
 from hieranome.core.junk_table import WEIGHTS
+from hieranome.core.keys import Keys
+from hieranome.core.learners import Learners
 from hieranome.core.relations import Relations
 from hieranome.core.routing import settle
+from hieranome.core.wording import traits
 from hieranome.demo.mailgen import generate
 from hieranome.mail.reading import read
 
@@ -109,6 +113,29 @@ class JunkTest(unittest.TestCase):
             for number in range(4):
                 engine.learn(Lesson(number, vector(facts), belongs, SHELF))
             self.assertEqual(settle(engine.judge(vector(facts)), Costs())[0], belongs)
+
+    def test_signs_have_words(self) -> None:
+        """Each sign of junk is told in words, and each word there is tells one."""
+        signs = [(group, text) for group, those in WEIGHTS.items() for text, weight in those.items() if weight > 0.0]
+        told = {traits([sign]) for sign in signs}
+        self.assertFalse({word for word in told if not word or word[0].isupper()})
+        self.assertEqual({word for _, word in wording._TRAITS} - told, set())
+        self.assertEqual(traits([("how", "html only"), ("made", "type text/html")]), "only HTML")
+
+    def test_a_lesson_says_of_attention_what_was_judged(self) -> None:
+        """How likely mail was to stand wrong is asked of all that is judged by, what ships about junk with it."""
+        learners = Learners(BUILT_IN, {})
+        for number in range(40):
+            lesson = Lesson(
+                number, vector(replace(LETTER, sender=Correspondent(f"a{number}@b{number}.example"))), DESK, SHELF
+            )
+            rows = Rows.of(lesson.vector)
+            learners.take_in(lesson, rows, Keys.of(rows))
+        for facts in (JUNK, LETTER):
+            rows = Rows.of(vector(replace(facts, sender=Correspondent("new@elsewhere.example"))))
+            judged = float(learners.weigh(rows).importance[0])
+            _, mistaken = learners.take_in(Lesson(99, vector(facts), SHELF, SHELF), rows, Keys.of(rows))
+            self.assertAlmostEqual(mistaken, judged, places=9)
 
     def test_the_table_names_nobody(self) -> None:
         """It holds how mail is made and written: no address, no host, no word but those every program knows."""

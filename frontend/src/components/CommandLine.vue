@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { onClickOutside } from '@vueuse/core'
-import { computed, nextTick, onMounted, onUnmounted, ref, useTemplateRef, watch } from 'vue'
+import { computed, nextTick, ref, useTemplateRef, watch } from 'vue'
+import { useFocus } from '../composables/focus'
 import { asking, keyFor, possible, run } from '../composables/actions'
 import { useCombobox } from '../composables/combobox'
 import { timedFor, useOfferedTimes, useTime } from '../composables/following'
@@ -51,7 +52,6 @@ const { all: phrases } = usePhrases(timedFor)
 const { all: routines } = useRoutines()
 const beginning = (text: string) => text.replace(/\s+/g, ' ').slice(0, MOST_SHOWN)
 const senders = useUnderstood(computed(() => (action.value?.needs === 'sender' ? `from:${typed.value}` : '')))
-const before = document.activeElement instanceof HTMLElement ? document.activeElement : null
 
 const places = computed<Choice[]>(() =>
   [...band.value, ...quiet.value, ...folders.value].map((one) => ({
@@ -136,8 +136,7 @@ watch(
   at,
   (now) => void nextTick(() => document.getElementById(option(now).id)?.scrollIntoView({ block: 'nearest' })),
 )
-onMounted(() => field.value?.focus())
-onUnmounted(() => before?.focus())
+useFocus(() => field.value)
 onClickOutside(panel, close)
 
 function close(): void {

@@ -37,7 +37,7 @@ const reminds = ref(false)
 const when = ref(false)
 const at = ref('')
 const awaited = ref('')
-const state = computed(() => (problem.value ? '' : kept.value ? 'Saved as a draft' : 'Saving …'))
+const state = computed(() => (problem.value ? '' : kept.value ? 'Saved' : 'Saving …'))
 
 onMounted(() => {
   const first = document.querySelector<HTMLElement>('.draft-form input[role="combobox"]')

@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { onClickOutside, useEventListener } from '@vueuse/core'
-import { computed, nextTick, onMounted, onUnmounted, ref, useTemplateRef } from 'vue'
+import { computed, nextTick, onMounted, ref, useTemplateRef } from 'vue'
 import type { Message } from '../api/client'
+import { useFocus } from '../composables/focus'
 import { possible } from '../composables/actions'
 import { usePlaces } from '../composables/places'
 import { menuAt, type MenuAt } from '../composables/rowMenu'
@@ -30,7 +31,6 @@ const MARGIN = 8
 const { takers, putOf, titles } = usePlaces()
 const panel = useTemplateRef<HTMLElement>('panel')
 const always = ref(false)
-const before = document.activeElement instanceof HTMLElement ? document.activeElement : null
 const first = computed(() => props.rows[0])
 const all = (test: (one: Message) => boolean) => props.rows.length > 0 && props.rows.every(test)
 const can = (name: ActionName) => possible.value.some((one) => one.name === name)
@@ -126,11 +126,8 @@ async function showAlways(): Promise<void> {
 
 onClickOutside(panel, close)
 useEventListener(window, 'resize', close)
-onMounted(() => {
-  settle()
-  items()[0]?.focus()
-})
-onUnmounted(() => before?.isConnected && before.focus())
+onMounted(settle)
+useFocus(() => items()[0])
 </script>
 
 <template>

@@ -47,11 +47,12 @@ def first_round(room: Mailroom, account: int | None = None, skipped: Collection[
     mail. ``skipped`` are messages the owner was asked about and passed over: their senders and lists are not asked
     about again. Raises :class:`hieranome.core.errors.NotFound` for a mailbox that is none."""
     with room.steady() as db:
+        if account is not None:
+            accounts.get(db, account)
         answered = len(room.engine)
-        newest = _newest(room, db, account)
         if answered >= ANSWERS:
             return Round(answered, None)
-        free = room.having_vectors(db, newest)
+        free = room.having_vectors(db, _newest(room, db, account))
         if not free:
             return Round(answered, None)
         rows = Rows.stacked(room.vectors.of(db, free))
@@ -73,9 +74,7 @@ def first_round(room: Mailroom, account: int | None = None, skipped: Collection[
 def _newest(room: Mailroom, db: sqlite3.Connection, account: int | None) -> list[int]:
     """The newest messages that the model put where they stand in the buckets; of all mail none of the owner's own."""
     if account is None:
-        left = standing.newest_left_to_the_model(db, PROPOSED, room.owner.addresses)
-        return [number for number, place in left if place not in QUIET_PLACES]
-    accounts.get(db, account)
+        return standing.newest_left_to_the_model(db, PROPOSED, room.owner.addresses, QUIET_PLACES)
     newest = [number for number, _ in copies.newest_in_inbox(db, account, PROPOSED)]
     kept = {number for number, place in standing.left_to_the_model(db, newest) if place not in QUIET_PLACES}
     return [number for number in newest if number in kept]

@@ -22,6 +22,15 @@ DAY = 86_400
 class RunningTest(MailCase):
     """Rules run on what is here, and on what grows old."""
 
+    def test_its_step_counts_all_it_changed(self) -> None:
+        """Also where it did one thing to some and another to others: the journal's count is that of its title."""
+        moved, read = self.take(letter("Ropes one")), self.take(letter("Ropes two"))
+        marks.mark(self.room, [moved], "read")
+        filing.file_away(self.room, [read], "archive")
+        number = self.keep("subject:ropes", ("archive", ""), ("read", ""), name="Ropes")
+        step = journal.get(self.room.reader(), running.run_here(self.room, number))
+        self.assertEqual((step.title, step.messages), ("Rule “Ropes”: 2 messages", 2))
+
     def test_one_step_undone_as_one(self) -> None:
         """Put, tagged, flagged, read and kept out together; undo brings back every row and the ledger."""
         number = self.keep(
