@@ -35,6 +35,13 @@ GIVEN_UP = (
     r"\b1 messages\b",
 )
 """What is said otherwise now: as it would stand in a sentence or on a button."""
+DOCUMENTS = (
+    ROOT / "README.md",
+    ROOT / "CONTRIBUTING.md",
+    *(ROOT / "docs" / f"{name}.md" for name in ("api", "architecture", "engine", "formats", "guide")),
+    *sorted((ROOT / "docs" / "rooms").glob("*.md")),
+)
+"""What is read to use the program or its code; notes and the change log say what was said then."""
 KEYS = {"let go"}
 """What is stored in folders as a key, and never shown."""
 WRONG = re.compile("|".join(GIVEN_UP), re.IGNORECASE)
@@ -96,6 +103,16 @@ class WordsTest(unittest.TestCase):
         guide = (ROOT / "docs" / "guide.md").read_text(encoding="utf-8")
         named = re.findall(r"(?<!\*)\*([^*\n]+)\*(?!\*)", guide)
         self.assertEqual([said for said in named if WRONG.search(said)], [])
+
+    def test_in_the_documents(self) -> None:
+        """No sentence of the documents does, apart from names of code and of words that are explained."""
+        found = []
+        for path in DOCUMENTS:
+            text = re.sub(r"```.*?```|`[^`\n]*`", "", path.read_text(encoding="utf-8"), flags=re.DOTALL)
+            for number, line in enumerate(text.splitlines(), 1):
+                if WRONG.search(line) and not line.startswith("| kin |"):
+                    found.append((path.name, number, line))
+        self.assertEqual(found, [])
 
 
 if __name__ == "__main__":

@@ -4,13 +4,13 @@ promises that are kept or not. Each message says whose answer it awaits, as it w
 from __future__ import annotations
 
 import random
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from typing import Literal
 
 from hieranome.core.buckets import DESK, SENT, SHELF
-from hieranome.demo.grammar import expand
+from hieranome.demo.grammar import expand, sentences
 from hieranome.demo.render import Draft, received, sent
 from hieranome.demo.world import OWNER, SENDERS, Sender
 
@@ -18,29 +18,94 @@ Awaits = Literal["", "them", "owner", "promise"]
 """Whose answer a message awaits: theirs, the owner's, or what the owner promised in it."""
 PER_DAY = 7
 _PEOPLE = "hedda ruben ines tomas lio petra salt ropewalk granary glass tollgate visa hotel coach donor board agent press".split()
-_ASKS = (
-    "[Could you|Can you] send me <thing> by <day>?|Which of the two dates suits you better?|Please send me <thing> again, I cannot find "
-    "it.|Let me know whether <thing> still holds.|I need your list of players by <day>, please.|Would <hour> on <day> suit you?|Do you "
-    "still have a <instrument> for us?|Please confirm <thing> so that I can sign.|What did you decide about <piece>?|Who opens the stage door?"
+_BY_FIRST_NAME = frozenset(
+    "hedda ruben ines tomas lio petra salt ropewalk granary glass board press agent donor".split()
 )
-_TELLS = (
-    "The contract is signed, nothing more to do on your side.|Thank you for <piece>, it was a joy.|For your files: <thing> is "
-    "attached.|The coach leaves at <hour>, as agreed.|All is well here; see you on <day>.|Remember the encore? What an evening. Thank you "
-    "all.|The programme went to print this morning.|No need to answer, I only wanted you to know that <first> plays.|Why they printed it "
-    "in green I shall never know. It reads well all the same."
+_TRAVEL = frozenset({"tollgate", "visa", "hotel", "coach"})
+"""Who is not asked about music."""
+_ASKS: tuple[tuple[str, ...], ...] = (
+    (
+        "<paper:a> for <town:t>", "Could you send me <paper:a> by <day:d>? I cannot find it here.",
+        "It comes in a minute. <calm>|Of course, by <hour>.|<first> has it, I will bring it.",
+    ),
+    (
+        "<day:d> in <town:t>", "Would <hour:h> on <day:d> suit you for a call about <town:t>?",
+        "Yes, that is fine.|Sorry, not on <day:d>. A day later?|Yes, <hour:h> then.",
+    ),
+    (
+        "Which of the two dates for <town:t>?", "Which of the two dates suits you better, <day:d> or the week after?",
+        "We take the second one.|<day:d> is better for us.",
+    ),
+    (
+        "<paper:a>: does it still hold?", "Please let me know whether <paper:a> still holds as we said. I want to sign on <day:d>.",
+        "It still holds.|It does. <calm>",
+    ),
+    (
+        "The door on <day:d>", "Who opens the door for us on <day:d>, and from when on?",
+        "<first> does, from <hour> on.|I do. <calm>",
+    ),
+)  # fmt: skip
+"""What the owner asks: subject, question, answers to it."""
+_ASKS_OF_MUSIC: tuple[tuple[str, ...], ...] = (
+    (
+        "List of players for <town:t>", "I need your list of players for <town:t> by <day:d>, please.",
+        "You have it by <hour>. <calm>|There are <num> names on it now, and none will follow.",
+    ),
+    (
+        "<instrument:i> for <town:t>", "Do you still have a <instrument:i> for us in <town:t>?",
+        "Yes, we do. <calm>|Sorry, not this month.",
+    ),
+    (
+        "<piece:p>", "What did you decide about <piece:p>?",
+        "We play it, as the last piece.|We leave it out this time.",
+    ),
+)  # fmt: skip
+_TELLS: tuple[tuple[str, ...], ...] = (
+    ("The contract for <town:t>", "The contract for <town:t> is signed, nothing more to do on your side."),
+    ("Coach on <day:d>", "The coach leaves at <hour> on <day:d>, as agreed."),
+    ("See you in <town:t>", "All is well here; see you on <day> in <town:t>."),
+    (
+        "The programme for <town:t>",
+        "The programme went to print this morning. Why they want it in green I shall never know. It reads well all the same.",
+    ),
 )
-_PROMISES = (
-    "I will send you <thing> on <day>.|I'll call you <day> at <hour>.|You will have my answer by <day>.|I will ask <first> and let you "
-    "know.|Let me check <thing>; I'll come back to you on <day>.|We will send the signed copy <day>."
+"""What the owner says and wants no answer to: subject, text."""
+_TELLS_OF_MUSIC: tuple[tuple[str, ...], ...] = (
+    ("Thank you for <piece:p>", "Thank you for <piece:p>, it was a joy. Remember the encore? What an evening."),
+    ("<piece:p>", "No need to answer, I only wanted you to know that <first> plays in <piece:p>."),
 )
-_KEPT = "Here is <thing>, as I said.|As promised: <thing>.|I asked <first>: it is all right.|The answer is yes; <thing> follows by post."
-_PLAIN = "Yes, please do.|Agreed.|Take the first one.|<day> is fine."
-_ANSWERS = (
-    "Yes, <day> is fine.|Attached. <calm>|We take the second one.|It still holds.|<first> has it, I will bring it.|Of course. Here it is.|No, "
-    "sorry, not this month."
-)
-_AROUND = "It is about <piece> in <town>.|We are in <town> from <day> on.|<first> told me about <thing>.||"
-_WANTS = "<ask>|[We looked at|I checked] <thing>. <ask>|<press> <ask>"
+_WANTS: tuple[tuple[str, ...], ...] = (
+    (
+        "<paper:a> for <town:t>", "I looked at <paper:a> once more. Could you send it before <day:d>?",
+        "I will send you <paper:a> on <day:d>.|We will send the signed copy on <day:d>.",
+        "Here is <paper:a>, as I said.|As promised: <paper:a>.",
+    ),
+    (
+        "<town:t>: a call?", "There are two things about <town:t> that we had better talk about. When can I reach you?",
+        "I'll call you on <day> at <hour>.", "As I said on the phone: both are fine with us.",
+    ),
+    (
+        "How many are you on <day:d>?", "How many are you on <day:d>? <press>",
+        "I will ask <first:b> and let you know.|You will have my answer by <hour>.", "I asked <first:b>: <num>, and none will follow.",
+    ),
+)  # fmt: skip
+"""What others want: subject, question, what the owner promises, how it is kept."""
+_WANTS_OF_MUSIC: tuple[tuple[str, ...], ...] = (
+    (
+        "Who plays on <day:d>?", "Who plays for <first:a> on <day:d>? <press>",
+        "I will ask <first:b> and let you know.|You will have my answer by <hour>.", "I asked <first:b>: it is all right.",
+    ),
+    (
+        "The <instrument:i> for <town:t>", "May we bring the <instrument:i> a day early to <town:t>? <press>",
+        "Let me check with the hall; I'll come back to you on <day>.", "The answer is yes; the key waits at the door.",
+    ),
+    (
+        "<piece:p> on <day:d>", "Do you agree to <piece:p> as the last piece on <day:d>? <press>",
+        "I will ask <first:b> and let you know.", "I asked <first:b>: yes, gladly.",
+    ),
+)  # fmt: skip
+_PLAIN = "Yes, please do.|Agreed.|That is fine.|Yes, go ahead."
+_AROUND = "I am in <town> from <day> on.|<first> sends regards.||"
 _AWAY = (
     "Thank you for your message. I am away until <day> and read no mail. In urgent cases turn to <first> <last>. This answer was made "
     "by a machine."
@@ -66,6 +131,7 @@ class Exchanges:
         self._world = f"x{seed}"
         self._end = end
         self._number = 0
+        self._said: dict[str, str] = {}
         self._lags = {key: self._rng.choice((3, 8, 20, 30, 60)) for key in _PEOPLE}
         self._told = {key: self._rng.uniform(0.55, 0.95) for key in _PEOPLE}
 
@@ -79,15 +145,15 @@ class Exchanges:
 
     def _asked(self, key: str, at: datetime) -> list[Written]:
         """The owner asks; they answer, or a machine does, or nobody."""
-        first = self._mine(key, at, self._letter(_ASKS))
+        subject, question, answers = self._begin(key, _ASKS, _ASKS_OF_MUSIC)
+        first = self._mine(key, at, self._letter(question), subject)
         thread = [Written(first, "", "them")]
         if self._rng.random() < 0.1:
-            away = self._theirs(key, at + timedelta(minutes=2), _AWAY, first)
-            machine = replace(away.sender, automatic=True)
-            thread.append(Written(replace(away, subject=f"Away: {first.subject}", sender=machine), key))
+            away = self._theirs(key, at + timedelta(minutes=2), _AWAY, f"Away: {first.subject}", first)
+            thread.append(Written(replace(away, sender=replace(away.sender, automatic=True)), key))
         if self._rng.random() < self._told[key]:
             lag = timedelta(hours=self._lags[key] * self._rng.lognormvariate(0, 0.6))
-            answer = self._theirs(key, at + lag, _ANSWERS, first)
+            answer = self._theirs(key, at + lag, answers, "", first)
             thread.append(Written(answer, key))
             if answer.at < self._end:
                 thread[0] = replace(thread[0], settled_by=answer.message_id)
@@ -95,56 +161,62 @@ class Exchanges:
 
     def _told_them(self, key: str, at: datetime) -> list[Written]:
         """The owner says something; one in ten thanks for it."""
-        first = self._mine(key, at, self._letter(_TELLS))
-        thanks = self._theirs(key, at + timedelta(hours=3), "Thank you!|Good to know.", first)
+        subject, text = self._begin(key, _TELLS, _TELLS_OF_MUSIC)
+        first = self._mine(key, at, self._letter(text), subject)
+        thanks = self._theirs(key, at + timedelta(hours=3), "Thank you!|Good to know.", "", first)
         return [Written(first, ""), *([Written(thanks, key)] if self._rng.random() < 0.1 else [])]
 
     def _promised(self, key: str, at: datetime) -> list[Written]:
         """They ask, the owner promises or just answers, and does it later, or does not."""
-        first = self._theirs(key, at, _WANTS, None)
+        subject, question, promise, kept = self._begin(key, _WANTS, _WANTS_OF_MUSIC)
+        first = self._theirs(key, at, question, subject, None)
         promises = self._rng.random() < 0.7
-        answer = self._mine(key, at + timedelta(hours=2), self._letter(_PROMISES if promises else _PLAIN), first)
+        answer = self._mine(key, at + timedelta(hours=2), self._letter(promise if promises else _PLAIN), "", first)
         thread = [Written(first, key, "owner", answer.message_id if answer.at < self._end else "")]
         thread.append(Written(answer, "", "promise" if promises else ""))
         if promises and self._rng.random() < 0.65:
-            kept = self._mine(key, at + timedelta(days=self._rng.randint(1, 6)), self._letter(_KEPT), answer)
-            thread.append(Written(kept, ""))
-            if kept.at < self._end:
-                thread[1] = replace(thread[1], settled_by=kept.message_id)
+            done = self._mine(key, at + timedelta(days=self._rng.randint(1, 6)), self._letter(kept), "", answer)
+            thread.append(Written(done, ""))
+            if done.at < self._end:
+                thread[1] = replace(thread[1], settled_by=done.message_id)
         return thread
+
+    def _begin(
+        self, key: str, letters: Sequence[tuple[str, ...]], of_music: Sequence[tuple[str, ...]]
+    ) -> tuple[str, ...]:
+        """What a new thread is about: the rules of one of its letters."""
+        self._said = {"you": f" {SENDERS[key].name.split()[0]}" if key in _BY_FIRST_NAME else ""}
+        return self._rng.choice([*letters, *(of_music if key not in _TRAVEL else ())])
 
     def _letter(self, what: str) -> str:
         said = self._pick(what)
-        greeting = self._pick("Dear <first>,|Hello,|Good morning,|<first>,")
+        greeting = self._pick(
+            "Hello<you>,|Good morning<you>,|Dear<you>," if self._said["you"] else "Good morning,|Hello,"
+        )
         around = self._pick(_AROUND)
         body = [said, around] if self._rng.random() < 0.4 else [around, said]
         return f"{greeting}\n\n{' '.join(one for one in body if one)}\n\nBest,\nMaren\n"
 
     def _pick(self, rule: str) -> str:
-        text = expand(self._rng.choice(rule.split("|")) if "[" not in rule else f"[{rule}]", self._rng)
-        return text[:1].upper() + text[1:]
+        return sentences(expand(self._rng.choice(rule.split("|")), self._rng, self._said))
 
-    def _mine(self, key: str, at: datetime, body: str, answers: Draft | None = None) -> Draft:
-        subject = f"Re: {answers.subject.removeprefix('Re: ')}" if answers else self._subject()
+    def _mine(self, key: str, at: datetime, body: str, subject: str, answers: Draft | None = None) -> Draft:
         return self._draft(Sender("Maren Aldous", OWNER), at, subject, body, answers, SENDERS[key].address)
 
-    def _theirs(self, key: str, at: datetime, rule: str, answers: Draft | None) -> Draft:
+    def _theirs(self, key: str, at: datetime, rule: str, subject: str, answers: Draft | None) -> Draft:
         sender = SENDERS[key]
         body = f"{self._pick('<greet>')}\n\n{self._pick(rule)}\n\n{self._pick('<bye>')}\n{sender.sign or sender.name}\n"
-        subject = f"Re: {answers.subject.removeprefix('Re: ')}" if answers else self._subject()
         return self._draft(replace(sender, to=OWNER), at, subject, body, answers, "")
 
     def _draft(self, who: Sender, at: datetime, subject: str, body: str, answers: Draft | None, to: str) -> Draft:
+        """A letter; what answers another bears its subject unless a subject is given."""
         self._number += 1
+        if answers is not None and not subject:
+            subject = f"Re: {answers.subject.removeprefix('Re: ')}"
         return Draft(
-            who, at, subject, body, self._number, world=self._world, to=to,
+            who, at, self._pick(subject), body, self._number, world=self._world, to=to,
             reply_to_id=answers.message_id if answers else "",
         )  # fmt: skip
-
-    def _subject(self) -> str:
-        return self._pick(
-            "<thing> for <town>|<piece>|<day> in <town>|<hall>: <thing>|The <instrument>|A word about <thing>"
-        )
 
 
 def raw_of(written: Written) -> bytes:

@@ -1,4 +1,4 @@
-"""The demo's house: sixty days of Maren's mail in a data folder, and the rest of today on its way."""
+"""The demo's house: three years of Maren's mail in a data folder, sixty days of it in full, and what comes next."""
 
 from __future__ import annotations
 
@@ -8,9 +8,8 @@ import shutil
 import time
 from collections.abc import Callable, Sequence
 from contextlib import closing
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from datetime import datetime, timedelta
-from importlib import resources
 from itertools import groupby
 from pathlib import Path
 
@@ -29,6 +28,7 @@ from hieranome.app.teaching import vouching
 from hieranome.core.addresses import Purpose
 from hieranome.core.buckets import ARCHIVE, DESK, SENT
 from hieranome.demo import mailgen
+from hieranome.demo.days import World, opened, world
 from hieranome.demo.mailgen import Made
 from hieranome.demo.owner import (
     Maren,
@@ -42,12 +42,11 @@ from hieranome.demo.owner import (
     work_queue,
 )
 from hieranome.demo.post import SECRET, DemoPost
-from hieranome.demo.render import Draft, local, received
+from hieranome.demo.render import dated
 from hieranome.demo.world import (
     OLD,
     OWNER,
     OWNER_ADDRESSES,
-    SENDERS,
     SERVER,
     SHARED,
     TAGGED,
@@ -59,15 +58,7 @@ from hieranome.mail.imap import Imap
 from hieranome.standin.delivery import Delivery
 from hieranome.store import accounts, editions, messages, settings
 
-DAYS = 60
-PER_DAY = 28
-OPENING = (10, 35)
-"""The time of day, hour and minute, at which the demo opens: what was written for later goes on arriving."""
 STALE_AFTER = 20 * 3600
-WEEK = 7
-"""Days Maren has worked with it."""
-EXCHANGE_DAYS, EXCHANGES = 12, 2
-"""For how many days there are threads that Maren began, and how many of them a day."""
 FIRST_LESSONS, DAILY_LESSONS = 36, 10
 """How many lessons she gives at most on what she brought in, and each evening."""
 GUEST_MAIL = 240
@@ -75,92 +66,22 @@ GUEST_MAIL = 240
 STAMP = "demo.json"
 
 
-@dataclass(frozen=True, slots=True)
-class World:
-    """The demo's mail, oldest first: what Maren brings in, what came in the week she worked with, what came since last
-    night, what is to come today."""
-
-    history: list[Made]
-    week: list[Made]
-    last_night: list[Made]
-    to_come: list[Made]
-
-    @property
-    def truth(self) -> dict[str, str]:
-        """Where every received message belongs, by Message-ID."""
-        return {
-            one.message_id: one.belongs
-            for one in (*self.history, *self.week, *self.last_night, *self.to_come)
-            if one.belongs != SENT
-        }
-
-
-def letters(today: datetime, name: str = "letter") -> list[Made]:
-    """The letters written by hand (or what else is in the file called ``name``), dated relative to ``today``, with
-    Maren's answers."""
-    text = resources.files("hieranome.demo").joinpath(f"{name}s.txt").read_text(encoding="utf-8")
-    rng = random.Random(7)
-    made: list[Made] = []
-    ids: dict[str, str] = {}
-    blocks = [block.strip("\n") for block in text.split("\n====\n")]
-    for number, block in enumerate(filter(None, blocks)):
-        head, _, body = block.partition("\n\n")
-        fields = dict(line.split(": ", 1) for line in head.splitlines() if not line.startswith("#"))
-        sender = SENDERS[fields["from"]]
-        at = local(today - timedelta(days=int(fields["day"])), fields["at"])
-        draft = Draft(
-            sender, at, fields["subject"], body, 2 * number, world=name, reply_to_id=ids.get(fields.get("re", ""), ""),
-            attachment=fields.get("attach", ""), invite=fields.get("invite", ""),
-            genuine=fields["from"] not in ("phish", "phish2", "spam", "spam2"),
-        )  # fmt: skip
-        ids[fields["key"]] = draft.message_id
-        state = fields["state"]
-        made.append(
-            Made(
-                received(draft),
-                draft.message_id,
-                sender.address,
-                at,
-                fields["belongs"],
-                state != "new",
-                state == "answered",
-            )
-        )
-        if state == "answered":
-            made.append(mailgen.reply_to(draft, at + timedelta(minutes=rng.randrange(8, 140)), 2 * number + 1, rng))
-    return made
-
-
-def world(today: datetime) -> World:
-    """All the demo's mail around ``today`` (aware; its time of day does not matter)."""
-    midnight = today.replace(hour=0, minute=0, second=0, microsecond=0)
-    opening = midnight.replace(hour=OPENING[0], minute=OPENING[1])
-    many = list(mailgen.generate(DAYS * PER_DAY, 11, midnight + timedelta(days=1), PER_DAY))
-    fresh = opening - timedelta(hours=16)
-    threads = mailgen.exchanged(EXCHANGE_DAYS, 11, midnight, EXCHANGES)
-    mail = sorted((*many, *threads, *letters(midnight), *letters(midnight, "bulletin")), key=lambda one: one.at)
-    begun = midnight - timedelta(days=WEEK)
-    history = [one for one in mail if one.at <= begun]
-    week = [one for one in mail if begun < one.at <= fresh]
-    last_night = [one for one in mail if fresh < one.at <= opening]
-    to_come = [one for one in mail if one.at > opening and one.belongs != SENT]
-    return World(history, week, last_night, to_come)
-
-
 def open_demo(
     folder: Path, *, interval: float = 6.0, say: Callable[[str], None] | None = None, now: datetime | None = None
 ) -> Service:
     """The demo in ``folder``, made anew when there is none of today; what is to come waits in the delivery."""
     now = now or datetime.now().astimezone()
-    mail = world(now)
     stamp = folder / STAMP
-    if not _fresh(stamp):
+    day = _made_for(stamp)
+    mail = world(day or opened(now))
+    if day is None:
         if say is not None:
-            say("Writing sixty days of demo mail ...")
+            say("Writing three years of demo mail ...")
         _clear(folder)
         stamp.write_text(json.dumps({"made": 0}), encoding="utf-8")
         _fill(folder, mail)
-        stamp.write_text(json.dumps({"made": time.time()}), encoding="utf-8")
+        made = {"made": time.time(), "day": opened(now).isoformat()}
+        stamp.write_text(json.dumps(made), encoding="utf-8")
     room = Mailroom(folder)
     post = DemoPost(folder)
     with room.change() as db:
@@ -178,16 +99,21 @@ def open_demo(
 
 def demo_delivery(mail: World, post: DemoPost, interval: float) -> Delivery:
     """What is still to come today and is not here yet: it arrives at the server."""
-    coming = [one.raw for one in mail.to_come if not post.box.holds(one.raw)]
-    return Delivery(coming, post.deliver, interval, post.still_comes)
+    coming = {one.raw: one.at for one in mail.to_come if not post.box.holds(one.message_id)}
+
+    def deliver(raw: bytes) -> None:
+        post.deliver(dated(raw, coming[raw], datetime.now().astimezone()))
+
+    return Delivery(coming, deliver, interval, post.still_comes)
 
 
-def _fresh(stamp: Path) -> bool:
+def _made_for(stamp: Path) -> datetime | None:
+    """The day for which the demo in a folder was made; ``None`` where there is none, or an old one."""
     try:
-        made = json.loads(stamp.read_text(encoding="utf-8"))["made"]
+        said = json.loads(stamp.read_text(encoding="utf-8"))
+        return datetime.fromisoformat(said["day"]) if time.time() - float(said["made"]) < STALE_AFTER else None
     except (OSError, ValueError, KeyError, TypeError):
-        return False
-    return time.time() - float(made) < STALE_AFTER
+        return None
 
 
 def _clear(folder: Path) -> None:

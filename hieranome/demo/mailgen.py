@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import csv
 import random
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from functools import cache
@@ -16,8 +16,8 @@ from hieranome.core.buckets import SENT
 from hieranome.core.errors import Unreadable
 from hieranome.demo.exchanges import PER_DAY as THREADS
 from hieranome.demo.exchanges import Awaits, Exchanges, Written, belongs, raw_of
-from hieranome.demo.grammar import expand
-from hieranome.demo.kinds import KINDS, Kind
+from hieranome.demo.grammar import expand, sentences
+from hieranome.demo.kinds import KINDS, MATTERS, Kind
 from hieranome.demo.render import Draft, received, sent
 from hieranome.demo.world import BULK, OWNER, SENDERS, Sender
 from hieranome.mail.mbox import write_message
@@ -61,6 +61,12 @@ _POOLS: dict[str, tuple[str, int, bool]] = {
     "shops_o": ("orders{n}.example", 3, False),
     "papers": ("paper{n}.example", 4, True),
 }
+OWN: dict[str, dict[str, str]] = {
+    "salt": {"house": "Salt Hall"}, "ropewalk": {"house": "Ropewalk Hall"}, "granary": {"house": "the Granary"},
+    "glass": {"house": "the Glasshouse"}, "cloister": {"house": "Cloister Hall"}, "harbour": {"house": "Harbour Rooms"},
+    "kestrel": {"ware": "strings"}, "amberbow": {"ware": "rosin"}, "receipt": {"ware": "<larder>"},
+}  # fmt: skip
+"""What the mail of those in :data:`~hieranome.demo.world.SENDERS` always says."""
 
 
 def writes_to_many(source: str) -> bool:
@@ -149,11 +155,13 @@ def _make(
         source, sender = f"{key[1:]} {member}", pool_sender(key[1:], member)
     first, last = kind.hours
     at = day + timedelta(hours=rng.randint(first, last), minutes=rng.randrange(60), seconds=rng.randrange(60))
+    subject, body = rng.choice(kind.letters[_matter(source) if "" not in kind.letters else ""])
+    said = {**_own(source, sender), "stamp": f"{at:%H}:00"}
     draft = Draft(
         sender=sender,
         at=at,
-        subject=_sentence(kind.subjects, rng),
-        body=_sentence(kind.bodies, rng) + (f"\n{sender.sign}" if sender.sign else ""),
+        subject=_sentence(subject, rng, said),
+        body=_sentence(body, rng, said),
         number=number,
         world=f"s{seed}",
         attachment=kind.attachment if rng.random() < 0.4 else "",
@@ -175,8 +183,8 @@ def _make(
 def reply_to(draft: Draft, at: datetime, number: int, rng: random.Random) -> Made:
     """The owner's short answer to a message."""
     body = expand(
-        "[Yes, please do.|No, leave it as it is.|I will call you at <hour>.|Take the first one, and thank you.|"
-        "Signed and on its way.|Good, <day> then.|Please wait until <day>, I have to ask <first>.]\n\nMaren\n",
+        "[Yes, please do.|No, leave it as it is.|I will call you at <hour>.|Yes, and thank you for asking.|"
+        "That is fine with me.|Good, go ahead.|Please wait until <day>, I have to ask <first>.]\n\nMaren\n",
         rng,
     )
     subject = draft.subject if draft.subject.startswith("Re:") else f"Re: {draft.subject}"
@@ -188,16 +196,38 @@ def reply_to(draft: Draft, at: datetime, number: int, rng: random.Random) -> Mad
     return Made(sent(answer), answer.message_id, OWNER, at, SENT, True, False, awaits=awaits)
 
 
-def _sentence(rule: str, rng: random.Random) -> str:
-    """Pick one of the alternatives at the top level, then expand it."""
+def _matter(source: str) -> str:
+    """What a correspondent writes about."""
+    pool, _, number = source.partition(" ")
+    own = MATTERS[f"*{pool}" if number else pool]
+    return own[int(number or 0) % len(own)]
+
+
+@cache
+def _own(source: str, sender: Sender) -> Mapping[str, str]:
+    """What a correspondent's mail always says alike: how they sign, their hall, instrument, wares and town."""
+    rng = random.Random(f"own {source}")
+    said: dict[str, str] = {}
+    own = {
+        "me": sender.sign or sender.name.split()[0],
+        "house": "<hall>",
+        "own": "<instrument>",
+        "ware": "<good>",
+        "home": "<town>",
+    }
+    own |= OWN.get(source, {})
+    return {name: expand(rule, rng, said) for name, rule in own.items()}
+
+
+def _sentence(rule: str, rng: random.Random, said: dict[str, str]) -> str:
+    """Pick one of the alternatives at the top level, then expand it; ``said`` is what the letter says already."""
     depth, options, start = 0, [], 0
     for at, char in enumerate(rule):
         depth += (char == "[") - (char == "]")
         if char == "|" and depth == 0:
             options.append(rule[start:at])
             start = at + 1
-    text = expand(rng.choice([*options, rule[start:]]), rng)
-    return text[:1].upper() + text[1:]
+    return sentences(expand(rng.choice([*options, rule[start:]]), rng, said))
 
 
 def with_status(one: Made) -> bytes:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import base64
 import random
+import re
 import struct
 import zlib
 from collections.abc import Iterator
@@ -34,6 +35,7 @@ class _Plain(Compat32):
         return "".join(part + self.linesep for part in lines).encode("ascii")
 
 
+_DATE = "%a, %d %b %Y %H:%M:%S %z"
 _FOLD = TextWrapper(78, subsequent_indent=" ", break_long_words=False, break_on_hyphens=False)
 _POLICY = _Plain(linesep="\r\n")
 _QUOTED = Charset("utf-8")
@@ -67,7 +69,7 @@ def received(draft: Draft) -> bytes:
     """A message as it stands in the owner's mailbox."""
     sender = draft.sender
     domain = sender.address.partition("@")[2]
-    stamp = draft.at.strftime("%a, %d %b %Y %H:%M:%S %z")
+    stamp = draft.at.strftime(_DATE)
     verdict = "pass" if draft.genuine else "fail"
     headers = [
         ("Return-Path", f"<{'bounces@' + domain if sender.list_id else sender.address}>"),
@@ -232,6 +234,13 @@ def _picture(number: int, width: int = 320, height: int = 200) -> bytes:
 
 def _chunk(kind: bytes, data: bytes) -> bytes:
     return struct.pack(">I", len(data)) + kind + data + struct.pack(">I", zlib.crc32(kind + data))
+
+
+def dated(raw: bytes, was: datetime, now: datetime) -> bytes:
+    """A message of :func:`received` as if it had been written ``now`` instead."""
+    head, end, body = raw.partition(b"\r\n\r\n")
+    old = rb"\s+".join(re.escape(part.encode()) for part in was.strftime(_DATE).split())
+    return re.sub(old, now.strftime(_DATE).encode(), head) + end + body
 
 
 def local(day: datetime, clock: str) -> datetime:

@@ -206,9 +206,10 @@ class Postbox:
             raise KeyError(uid)
         return bytes(row[0])
 
-    def holds(self, raw: bytes) -> bool:
-        """Whether any folder holds a message of these bytes."""
-        return self._row("SELECT 1 FROM mail WHERE size = ? AND raw = ? LIMIT 1", len(raw), raw) is not None
+    def holds(self, message_id: str) -> bool:
+        """Whether any folder holds a message of that Message-ID."""
+        line = f"Message-ID: {message_id}\r\n".encode()
+        return self._row("SELECT 1 FROM mail WHERE instr(raw, ?) LIMIT 1", line) is not None
 
     def flag(self, name: str, uids: Iterable[int], change: Callable[[frozenset[str]], frozenset[str]]) -> None:
         """Change the flags of messages."""

@@ -2,6 +2,7 @@
 
 import csv
 import io
+import random
 import re
 import tempfile
 import unittest
@@ -11,9 +12,10 @@ from pathlib import Path
 
 from hieranome.app.room.mailroom import Mailroom
 from hieranome.core.evidence import explain
-from hieranome.demo import house, mailgen
-from hieranome.demo.grammar import LISTS, expand
-from hieranome.demo.kinds import KINDS
+from hieranome.demo import days, house, mailgen
+from hieranome.demo.grammar import LISTS, expand, sentences
+from hieranome.demo.kinds import KINDS, MATTERS
+from hieranome.demo.render import dated
 from hieranome.demo.world import SENDERS
 from hieranome.mail.mbox import read_mbox
 from hieranome.mail.reading import read
@@ -27,18 +29,18 @@ TODAY = datetime(2026, 3, 10, 12, 0).astimezone()
 class LettersTest(unittest.TestCase):
     def test_enough_is_written_by_hand(self) -> None:
         """At least 150 letters, each with its own subject and text, none of the grammar's."""
-        written = [one for one in house.letters(TODAY) if one.belongs != "sent"]
+        written = [one for one in days.letters(TODAY) if one.belongs != "sent"]
         self.assertGreaterEqual(len(written), 150)
         self.assertEqual(len({read(one.raw).text for one in written}), len(written))
 
     def test_dates_are_relative_to_today(self) -> None:
         """Nothing lies in the future but what today still brings."""
-        for one in house.letters(TODAY):
+        for one in days.letters(TODAY):
             self.assertLess(one.at.date(), TODAY.date() + timedelta(days=1))
 
     def test_every_address_is_made_up(self) -> None:
         """All domains end in .example."""
-        raws = [one.raw for one in house.letters(TODAY)] + [one.raw for one in mailgen.generate(400, 1)]
+        raws = [one.raw for one in days.letters(TODAY)] + [one.raw for one in mailgen.generate(400, 1)]
         for raw in raws:
             for domain in re.findall(rb"[\w.+-]+@([\w.-]+\w)|https?://([\w.-]+)", raw.replace(b"=\r\n", b"")):
                 name = (domain[0] or domain[1]).decode()
@@ -63,12 +65,42 @@ class GrammarTest(unittest.TestCase):
         self.assertGreater(len(addresses), 50)
 
     def test_names_in_rules_exist(self) -> None:
-        """Every list and sender a kind names is there."""
+        """Every list and sender a kind names is there, and every sender has letters of its own matter."""
+        own = mailgen._own("halls 3", mailgen.pool_sender("halls", 3))
         for kind in KINDS:
-            for name in re.findall(r"<([a-z_]+)>", kind.subjects + kind.bodies):
-                self.assertIn(name, LISTS)
+            rules = [rule for letters in kind.letters.values() for letter in letters for rule in letter]
+            for name in re.findall(r"<([a-z_]+)", " ".join(rules)):
+                self.assertIn(name, {**LISTS, **own, "stamp": ""})
             for key in kind.senders.split():
                 self.assertTrue(key.startswith("*") or key in SENDERS, key)
+                if "" not in kind.letters:
+                    self.assertLessEqual(set(MATTERS[key]), set(kind.letters), key)
+
+    def test_a_letter_is_about_one_thing(self) -> None:
+        """What a subject names the text names too, and a hall writes of itself alone."""
+        halls: dict[str, set[str]] = {}
+        for one in mailgen.generate(1500, 8):
+            reading = read(one.raw)
+            subject, text = reading.facts.subject, reading.text
+            if one.kind in ("travel asks", "travel tells", "carrier trouble"):
+                for number in re.findall(r"\b\d{4}\b", subject):
+                    self.assertIn(number, text, subject)
+            if one.kind == "hall asks":
+                named = re.findall("|".join(LISTS["hall"].split("|")), f"{subject} {text}", re.IGNORECASE)
+                halls.setdefault(one.source, set()).update(name.lower() for name in named)
+            self.assertNotRegex(f"{subject} {text}", r"\b[Aa] [aeio]")
+        self.assertGreater(len(halls), 5)
+        for source, named in halls.items():
+            self.assertLessEqual(len(named), 1, source)
+
+    def test_a_named_place_says_the_same_again(self) -> None:
+        """A key is picked once, wherever it stands; sentences begin with a capital."""
+        rng = random.Random(2)
+        for _ in range(20):
+            said: dict[str, str] = {}
+            first, second = expand("<hall:a> <hall:a>", rng, said), expand("<hall:a>", rng, said)
+            self.assertEqual(first, f"{second} {second}")
+        self.assertEqual(sentences("a old hall. is it?  \n\n\n\nno"), "An old hall. Is it?\n\nNo")
 
     def test_twenty_in_a_row_do_not_look_alike(self) -> None:
         """Of any twenty neighbouring messages most subjects differ."""
@@ -78,8 +110,6 @@ class GrammarTest(unittest.TestCase):
 
     def test_nesting(self) -> None:
         """Brackets nest and names expand inside them."""
-        import random
-
         self.assertEqual(expand("[a[b|b]|a[b]]", random.Random(1)), "ab")
 
 
@@ -139,6 +169,21 @@ class HouseTest(unittest.TestCase):
             assert again.delivery is not None
             self.assertEqual(again.delivery.left, left - 1)
             again.close()
+
+    def test_nothing_bears_a_time_that_has_not_come(self) -> None:
+        """At whatever time of day the demo is opened, its mail is older; what arrives later is dated as it arrives."""
+        for hour in (6, 11):
+            now = TODAY.replace(hour=hour, minute=40)
+            mail = days.world(days.opened(now))
+            for one in (*mail.history, *mail.week, *mail.last_night):
+                self.assertLessEqual(one.at, now)
+            for one in (*mail.history[::50], *mail.last_night):
+                self.assertEqual(read(one.raw).facts.sent_at, int(one.at.timestamp()))
+            for one in mail.to_come:
+                facts = read(dated(one.raw, one.at, now)).facts
+                self.assertEqual((facts.message_id, facts.sent_at), (one.message_id, int(now.timestamp())))
+            years = {one.at.year for one in mail.history}
+            self.assertGreaterEqual(len(years), 3)
 
     def evidence_adds_up(self, room: Mailroom) -> None:
         """The evidence of messages of the demo that are weighed, one in eight or all, sums to its log-odds."""

@@ -167,7 +167,7 @@ useVerbs({
       a tray or a tag.
     </p>
     <p v-else-if="shown?.problem" class="list-note" role="alert">{{ shown.problem }}</p>
-    <div v-else-if="shown" class="queue-columns" :class="shape">
+    <div v-else-if="shown" class="queue-columns" :class="shape" role="region" aria-label="Cases by state" tabindex="0">
       <section
         v-for="(column, at) in shown.columns"
         :key="at"
