@@ -68,7 +68,7 @@ class UnsubscribingTest(WorkCase):
         return page.await_("told", lambda: page.effect() if page.effect().startswith(f"{name}:") else "")
 
     def test_a_message_is_shown_before_it_goes(self) -> None:
-        """To whom, with which subject and text, whole; with several selected, nothing is prepared for another."""
+        """To whom, with which subject and text, whole; with several selected, nothing of another stays prepared."""
         page = self.page
         page.go("/subscriptions")
         self.at("letter")
@@ -82,10 +82,35 @@ class UnsubscribingTest(WorkCase):
             ActionChains(page.browser).key_down(Keys.CONTROL).click(row).key_up(Keys.CONTROL).perform()
         page.await_("three", lambda: "3 selected" in page.one(".about").text)
         self.assertNotIn("letter.example", page.one(".about").text)
-        page.press("U")
-        page.await_("why not", lambda: "Select one alone" in page.effect())
-        self.assertEqual((page.all('[data-act="unsubscribe"]'), page.all('[data-act="leave"]')), ([], []))
+        self.assertEqual(page.all('[data-act="leave"]'), [])
         page.press(Keys.ESCAPE)
+
+    def test_z_several_at_once(self) -> None:
+        """The way of each is shown before anything is asked, and what came of each after it; none stops another."""
+        page = self.page
+        page.go("/subscriptions")
+        page.one(".subscriptions select").find_element("css selector", "option:last-child").click()
+        names = ("obey", "fail", "link", "forged", "letter")
+        for name in names:
+            page.one(f'[data-subscription="list:news.{name}.example"] .form-check-input').click()
+        before, letters = len(self.endpoint.asked), self.sent()
+        page.one('[data-act="unsubscribe"]').click()
+        page.one('[data-act="leave"]')
+        ways = {one.get_attribute("data-way") for one in page.all(".about-ways li")}
+        self.assertEqual(ways, {"post", "link", "refuse", "mailto"})
+        self.assertIn("unsubscribe news-7", page.one(".about-ways").text)
+        self.assertEqual((len(self.endpoint.asked), self.sent()), (before, letters))
+        self.assertIn("these 3", page.one('[data-act="leave"]').text)
+        page.press("U")
+        page.await_("an outcome of each", lambda: len(page.all(".about-way-done")) == 3)
+        said = page.one(".about-ways").text
+        for words in ("its server took it", "not done. Its server answered 500", "asked by a message"):
+            self.assertIn(words, said)
+        self.assertEqual((len(self.endpoint.asked), self.sent()), (before + 2, letters + 1))
+
+    def sent(self) -> int:
+        """Messages that wait to go or went."""
+        return len(drafts.in_state(self.served.room.reader(), "waiting", "sending", "handing"))
 
     def test_each_outcome_is_told_as_it_is(self) -> None:
         """The four manners of an endpoint, a message, a page that is only shown, a forged list; then the one that lied."""
@@ -99,7 +124,7 @@ class UnsubscribingTest(WorkCase):
         self.assertIn("wants a person", self.leave("page"))
         self.assertIn("its server took it", self.leave("lie"))
         self.assertIn("asked by a message", self.leave("post"))
-        self.assertEqual(len(drafts.in_state(self.served.room.reader(), "waiting", "sending", "handing")), 1)
+        self.assertEqual(self.sent(), 1)
         page.await_("counted", lambda: page.one(".subscriptions-count strong").text == "5")
         self.at("link")
         page.press("U")

@@ -168,11 +168,11 @@ const valueOf = (event: Event) => (event.target as HTMLInputElement).value
     <form class="settings-add" @submit.prevent="addBucket">
       <BFormInput v-model="title" aria-label="New bucket" placeholder="New bucket" maxlength="40" />
       <BFormCheckbox v-model="important">For mail that needs you</BFormCheckbox>
-      <button type="submit" class="plain-button" :disabled="!title.trim()">Make the bucket</button>
+      <button type="submit" class="plain-button" :disabled="!title.trim()">Create the bucket</button>
     </form>
     <form class="settings-add" @submit.prevent="addFolder">
       <BFormInput v-model="folder" aria-label="New folder" placeholder="New folder" maxlength="40" />
-      <button type="submit" class="plain-button" :disabled="!folder.trim()">Make the folder</button>
+      <button type="submit" class="plain-button" :disabled="!folder.trim()">Create the folder</button>
     </form>
     <ul v-if="folders.length" class="folder-list" aria-label="Your folders">
       <li v-for="place in folders" :key="place.name">

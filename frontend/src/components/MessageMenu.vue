@@ -15,12 +15,12 @@ const props = defineProps<{
   at: MenuAt
   rows: readonly Message[]
   count: number
-  /** Whether it is about the open message, which can be answered. */
-  opened: boolean
+  /** Whether it is about one message, which can be answered. */
+  answerable: boolean
   teachable: boolean
   quiet: boolean
 }>()
-const emit = defineEmits<{ act: [name: ActionName, argument?: string]; open: [] }>()
+const emit = defineEmits<{ act: [name: ActionName, argument?: string] }>()
 
 interface Item {
   name: ActionName
@@ -28,6 +28,8 @@ interface Item {
 }
 
 const MARGIN = 8
+/** What the page behind the menu does with any message, opened or not. */
+const ANSWERS: ReadonlySet<ActionName> = new Set(['reply', 'reply-all', 'forward'])
 const { takers, putOf, titles } = usePlaces()
 const panel = useTemplateRef<HTMLElement>('panel')
 const always = ref(false)
@@ -37,7 +39,7 @@ const can = (name: ActionName) => possible.value.some((one) => one.name === name
 
 const groups = computed<Item[][]>(() =>
   [
-    props.opened
+    props.answerable
       ? [
           { name: 'reply' as const, title: 'Reply' },
           { name: 'reply-all' as const, title: 'Reply all' },
@@ -71,7 +73,7 @@ const groups = computed<Item[][]>(() =>
       { name: 'routine' as const, title: 'Do a routine …' },
     ],
   ]
-    .map((group) => group.filter((one) => can(one.name)))
+    .map((group) => group.filter((one) => ANSWERS.has(one.name) || can(one.name)))
     .filter((group) => group.length),
 )
 const place = ref({ left: `${props.at.x}px`, top: `${props.at.y}px` })
@@ -199,11 +201,6 @@ useFocus(() => items()[0])
         @click="close"
         >Unsubscribe …</RouterLink
       >
-    </div>
-    <div v-if="!opened && count === 1" class="row-menu-group" role="group">
-      <button type="button" role="menuitem" data-menu="open" @click="(emit('open'), close())">
-        Open, to answer or forward it
-      </button>
     </div>
   </div>
 </template>

@@ -8,9 +8,11 @@ import { usePlans } from '../composables/editions'
 import { usePlaces } from '../composables/places'
 import { useTeaching } from '../composables/teaching'
 import { useAbout, useSubscriptions } from '../composables/subscriptions'
+import { ASKED, doesItself } from '../lib/subscriptions'
 import { near } from '../lib/time'
 import { subjectOf } from '../lib/words'
 import KeyCap from './KeyCap.vue'
+import SubscriptionsLeave from './SubscriptionsLeave.vue'
 
 const props = defineProps<{
   subscription?: Subscription
@@ -21,8 +23,6 @@ const props = defineProps<{
 const emit = defineEmits<{ put: [target: string] }>()
 
 const LOOK_AFTER = 150
-/** Selected subscriptions that are named. */
-const SHOWN = 8
 const key = refDebounced(
   computed(() => props.subscription?.key ?? ''),
   LOOK_AFTER,
@@ -46,16 +46,8 @@ watch(
     asking.value = early.value = false
   },
 )
-const OUTCOMES = {
-  asked: 'asked',
-  accepted: 'asked, and its server took it',
-  page: 'not done',
-  failed: 'not done',
-  unreached: 'not done',
-  sent: 'asked by a message',
-} as const
 const offer = computed(() => about.value?.offer)
-const does = computed(() => offer.value?.way === 'post' || offer.value?.way === 'mailto')
+const does = computed(() => doesItself(offer.value))
 const ends = computed(() =>
   offer.value?.way === 'mailto' ? 'Send this message' : `Ask ${offer.value?.target ?? ''} to stop`,
 )
@@ -63,10 +55,7 @@ const ends = computed(() =>
 /** First tells what would be done, then does it. */
 async function leave(): Promise<void> {
   const one = props.subscription
-  if (!one) {
-    if (props.chosen.length > 1) teaching.show('Select one alone to unsubscribe from it.')
-    return
-  }
+  if (!one) return
   if (!offer.value) {
     early.value = true
     return
@@ -80,7 +69,7 @@ async function leave(): Promise<void> {
   if (!does.value) return
   asking.value = false
   const asked = await answer(() => unsubscribe(one))
-  if (asked) teaching.show(`${one.name}: ${OUTCOMES[asked.outcome]}. ${asked.words}`)
+  if (asked) teaching.show(`${one.name}: ${ASKED[asked.outcome]}. ${asked.words}`)
 }
 useVerbs({ unsubscribe: leave })
 watch(offer, (now) => {
@@ -165,7 +154,7 @@ function label(place: Place): string {
       </p>
       <ul v-if="about?.asked.length" class="about-asked" aria-label="What was asked">
         <li v-for="(one, index) in about.asked" :key="index">
-          {{ near(one.at) }}, {{ one.target }}: {{ OUTCOMES[one.outcome] }}. {{ one.words }}
+          {{ near(one.at) }}, {{ one.target }}: {{ ASKED[one.outcome] }}. {{ one.words }}
         </li>
       </ul>
       <div v-if="offer" class="about-leave">
@@ -209,14 +198,7 @@ function label(place: Place): string {
     </template>
     <template v-else-if="chosen.length">
       <h2>{{ chosen.length }} selected</h2>
-      <ul class="about-recent">
-        <li v-for="one in chosen.slice(0, SHOWN)" :key="one.key">
-          <bdi>{{ one.name }}</bdi>
-          <span class="note">{{ one.total === 1 ? 'one message' : `${one.total} messages` }}</span>
-        </li>
-        <li v-if="chosen.length > SHOWN">and {{ chosen.length - SHOWN }} more</li>
-      </ul>
-      <p class="note">Select one alone to see what it is, or to unsubscribe from it.</p>
+      <SubscriptionsLeave :chosen="chosen" />
     </template>
     <div v-if="chosen.length" class="about-verdict" role="group" aria-label="Where all its mail belongs">
       <p>

@@ -1,12 +1,14 @@
 <script setup lang="ts">
 import { computed, onUnmounted, toRef } from 'vue'
-import type { Message } from '../api/client'
+import type { DraftKind, Message } from '../api/client'
 import { run } from '../composables/actions'
+import { useDrafts } from '../composables/drafts'
 import { usePlaces } from '../composables/places'
 import { hostsMenu, menuAt } from '../composables/rowMenu'
 import { appearance } from '../composables/settings'
 import { useTeaching } from '../composables/teaching'
 import { useWork, type Worked } from '../composables/work'
+import type { ActionName } from '../lib/actions'
 import MailList from './MailList.vue'
 import MessageMenu from './MessageMenu.vue'
 import NothingOpen from './NothingOpen.vue'
@@ -50,11 +52,26 @@ const quiet = computed(() => {
   return names.length > 0 && !band.value.some((one) => names.includes(one.name))
 })
 
+const { begin } = useDrafts()
+const ANSWERS: Partial<Record<ActionName, DraftKind>> = {
+  reply: 'reply',
+  'reply-all': 'reply_all',
+  forward: 'forward',
+}
+
 onUnmounted(hostsMenu())
 
 function open(message: Message): void {
   if (appearance.value.reading === 'off') whole.value = true
   emit('show', message.id)
+}
+
+/** Does what the menu says with what it is about: a message that is not open is answered by its row. */
+function act(name: ActionName, argument?: string): void {
+  const id = chosen.value.ids[0]
+  const kind = ANSWERS[name]
+  if (kind && id && id !== props.openId) void begin(kind, id)
+  else run(name, argument)
 }
 
 function close(): void {
@@ -135,11 +152,10 @@ function close(): void {
       :at="menuAt"
       :rows="chosen.rows"
       :count="chosen.ids.length"
-      :opened="chosen.ids.length === 1 && chosen.ids[0] === openId"
+      :answerable="chosen.ids.length === 1"
       :teachable="taught.ids.length > 0"
       :quiet="quiet"
-      @act="(name, argument) => run(name, argument)"
-      @open="chosen.rows[0] && open(chosen.rows[0])"
+      @act="act"
     />
   </div>
 </template>

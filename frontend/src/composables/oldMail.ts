@@ -13,7 +13,7 @@ export const weeks = ref(START)
 export const by = ref<By>('source')
 export const chosenRows = ref<ReadonlySet<string>>(new Set())
 
-export function useWeighIn(weeks: Ref<number>, by: Ref<By>) {
+export function useOldMail(weeks: Ref<number>, by: Ref<By>) {
   const queries = useQueryClient()
   const query = useQuery({
     queryKey: computed(() => [...KEY, weeks.value, by.value] as const),

@@ -63,6 +63,15 @@ export function useSubscriptions() {
     return asked
   }
 
+  /** The way by which a subscription can be ended, if there is one. */
+  async function offerOf(source: string) {
+    const about = await queries.fetchQuery({
+      queryKey: ['subscription', source],
+      queryFn: () => askAbout(source),
+    })
+    return about.offer ?? undefined
+  }
+
   return {
     all,
     toDecide,
@@ -70,16 +79,21 @@ export function useSubscriptions() {
     loading: query.isPending,
     failed: query.error,
     decide,
+    offerOf,
     unsubscribe,
   }
 }
+
+export type Offered = NonNullable<Awaited<ReturnType<typeof askAbout>>['offer']>
+
+const askAbout = (source: string) =>
+  unwrap(client.GET('/api/subscriptions/about', { params: { query: { source } } }))
 
 /** What a subscription says it is; nothing while none is chosen. */
 export function useAbout(key: Ref<string>) {
   const query = useQuery({
     queryKey: computed(() => ['subscription', key.value] as const),
-    queryFn: () =>
-      unwrap(client.GET('/api/subscriptions/about', { params: { query: { source: key.value } } })),
+    queryFn: () => askAbout(key.value),
     enabled: computed(() => key.value !== ''),
   })
   return { about: computed(() => (key.value ? query.data.value : undefined)), failed: query.error }

@@ -1,5 +1,6 @@
 // Subscriptions in order and as found: what they are sorted and searched by.
 import type { Subscription } from '../api/client'
+import { ordered } from './columns'
 
 /** What a column shows of a subscription and is sorted by. */
 export const COLUMNS = [
@@ -21,13 +22,8 @@ export function isOpen(one: Subscription): boolean {
 
 /** In the order of a column, or against it; of equals the one with more mail comes first. */
 export function sorted(all: readonly Subscription[], column: Column, against: boolean): Subscription[] {
-  const of = COLUMNS.find((one) => one.name === column)?.of ?? COLUMNS[0].of
-  const sign = against ? -1 : 1
-  return [...all].sort((a, b) => {
-    const [x, y] = [of(a), of(b)]
-    if (x === y) return b.total - a.total || a.key.localeCompare(b.key)
-    return (x < y ? -1 : 1) * sign
-  })
+  const by = COLUMNS.find((one) => one.name === column) ?? COLUMNS[0]
+  return ordered(all, by, against, (a, b) => b.total - a.total || a.key.localeCompare(b.key))
 }
 
 const SIZES = { '': 1, b: 1, kb: 1e3, mb: 1e6, gb: 1e9 } as const
@@ -82,4 +78,19 @@ export function bars(weeks: readonly number[]): string {
   return weeks
     .map((count, at) => (count ? `M${at * 2 + 1} 14V${14 - Math.max(1.5, (13 * count) / most)}` : ''))
     .join('')
+}
+
+/** What came of asking a sender to stop. */
+export const ASKED = {
+  asked: 'asked',
+  accepted: 'asked, and its server took it',
+  page: 'not done',
+  failed: 'not done',
+  unreached: 'not done',
+  sent: 'asked by a message',
+} as const
+
+/** Whether a subscription can be ended from here; else its page is opened, or there is no way. */
+export function doesItself(offer: { way: string } | null | undefined): boolean {
+  return offer?.way === 'post' || offer?.way === 'mailto'
 }

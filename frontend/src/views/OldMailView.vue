@@ -7,13 +7,17 @@ import { useAttempt } from '../composables/attempt'
 import { useKeyed } from '../composables/keyed'
 import { usePlaces } from '../composables/places'
 import { useTeaching } from '../composables/teaching'
-import { by, chosenRows, START, useWeighIn, weeks } from '../composables/oldMail'
+import { by, chosenRows, START, useOldMail, weeks } from '../composables/oldMail'
 import { bytes, exact } from '../lib/time'
-import { ageWords, lineOf } from '../lib/oldMail'
+import { ageWords, COLUMNS, lineOf, sorted, type Column } from '../lib/oldMail'
 
 const router = useRouter()
 const kept = ref(false)
-const { rows, others, othersSize, ages, loading, failed, putAway } = useWeighIn(weeks, by)
+const NUMBERS: ReadonlySet<Column> = new Set(['free', 'read', 'answered', 'yearly', 'kept'])
+const { rows: found, others, othersSize, ages, loading, failed, putAway } = useOldMail(weeks, by)
+const column = ref<Column>()
+const against = ref(false)
+const rows = computed(() => sorted(found.value, column.value, against.value))
 const { titles } = usePlaces()
 const teaching = useTeaching()
 const { attempt, busy } = useAttempt(teaching.show)
@@ -47,6 +51,11 @@ watch(at, () =>
 function years(from: number, to: number): string {
   const [first, last] = [from, to].map((at) => new Date(at * 1000).getFullYear())
   return first === last ? `${first}` : `${first} to ${last}`
+}
+
+function order(name: Column): void {
+  against.value = column.value === name && !against.value
+  column.value = name
 }
 
 function open(): void {
@@ -104,14 +113,18 @@ useVerbs({ ...verbs, open, trash })
     </header>
     <div class="subscriptions-list" role="table" aria-label="Old mail by size and number">
       <div class="weight weight-titles" role="row">
-        <span role="columnheader">From</span>
-        <span role="columnheader" class="number">Messages</span>
-        <span role="columnheader">Weight</span>
-        <span role="columnheader" class="number">Read</span>
-        <span role="columnheader" class="number">Answered</span>
-        <span role="columnheader">Years</span>
-        <span role="columnheader" class="number">A year</span>
-        <span role="columnheader" class="number">Protected</span>
+        <span
+          v-for="one in COLUMNS"
+          :key="one.name"
+          role="columnheader"
+          :class="{ number: NUMBERS.has(one.name) }"
+          :aria-sort="column === one.name ? (against ? 'descending' : 'ascending') : 'none'"
+        >
+          <button type="button" :class="{ on: column === one.name }" @click="order(one.name)">
+            {{ one.title
+            }}<span v-if="column === one.name" aria-hidden="true">{{ against ? ' ↑' : ' ↓' }}</span>
+          </button>
+        </span>
       </div>
       <p v-if="failed" class="list-note" role="alert">{{ failed.message }}</p>
       <p v-else-if="!rows.length && !loading" class="list-note">

@@ -27,14 +27,17 @@ const column = ref<Column>('total')
 const against = ref(false)
 const words = ref('')
 const openOnly = ref(true)
+const picked = ref<ReadonlySet<string>>(new Set())
 const scroller = ref<HTMLElement | null>(null)
 
 const rows = computed(() => {
   const found = matching(all.value, words.value)
-  return sorted(openOnly.value ? found.filter(isOpen) : found, column.value, against.value)
+  // What is selected stays in sight: what came of asking it to stop is shown beside it.
+  const shown = openOnly.value ? found.filter((one) => isOpen(one) || picked.value.has(one.key)) : found
+  return sorted(shown, column.value, against.value)
 })
 const route = useRoute()
-const { currentKey, picked, at, current, chosen: several, toggle, clear, verbs: walking } = useKeyed(rows)
+const { currentKey, at, current, chosen: several, toggle, clear, verbs: walking } = useKeyed(rows, picked)
 /** What a decision is about: what is selected, or else the row the owner is on. */
 const chosen = computed(() => {
   if (several.value.length) return several.value
@@ -200,6 +203,14 @@ function sortOf(name: Column): 'ascending' | 'descending' | 'none' {
             @click="click($event, one)"
           >
             <span role="cell" class="of-name">
+              <input
+                type="checkbox"
+                class="form-check-input"
+                :checked="picked.has(one.key)"
+                :aria-label="`Select ${one.name}`"
+                @click.stop
+                @change="toggle(one.key)"
+              />
               <bdi class="subscription-name">{{ one.name }}</bdi>
               <bdi class="subscription-domain">{{ one.domain }}</bdi>
             </span>
