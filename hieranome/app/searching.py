@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+import sqlite3
 from collections.abc import Callable
 from dataclasses import dataclass
 
@@ -12,7 +13,7 @@ from hieranome.core.arranged import Thing
 from hieranome.core.errors import CallerError
 from hieranome.core.files import KINDS
 from hieranome.core.operators import ANY_FILE, BY_NAME, OPERATORS
-from hieranome.core.query import Query, read_query
+from hieranome.core.query import Query, Term, read_query, written
 from hieranome.core.tags import with_children
 from hieranome.core.values import DUES, Names
 from hieranome.store import accounts, places, search, searches, tags
@@ -22,6 +23,7 @@ from hieranome.store.search import FEW
 from hieranome.store.search import Ranking as Ranking
 
 MAX_SUGGESTED = 8
+MAX_SPELLINGS = 3
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,6 +43,15 @@ class Suggestion:
     line: str
     shown: str
     about: str
+
+
+@dataclass(frozen=True, slots=True)
+class Instead:
+    """A line that finds something, and how much: exact up to :data:`FEW`, and ``beyond`` says there is more."""
+
+    line: str
+    total: int
+    beyond: bool
 
 
 def understand(room: Mailroom, line: str) -> Query:
@@ -71,6 +82,30 @@ def find(room: Mailroom, line: str, order: Ranking, cursor: str, limit: int) -> 
     else:
         page = search.page_of(db, hits, order, limit)
     return Found(query, page, min(len(hits), FEW), len(hits) > FEW)
+
+
+def instead(room: Mailroom, line: str) -> list[Instead]:
+    """Lines that find something where this one finds nothing: a word as it is spelled in the mail, or one condition
+    fewer. Raises :class:`hieranome.core.values.QueryError`."""
+    terms = understand(room, line).terms
+    db = room.reader()
+    spelled = [_spellings(room, db, term) for term in terms]
+    best = [Term("", words[0]) if words else term for term, words in zip(terms, spelled, strict=True)]
+    lines: dict[str, None] = {written(best): None} if any(spelled) else {}
+    for at, words in enumerate(spelled):
+        for word in words:
+            lines[written([*terms[:at], Term("", word), *terms[at + 1 :]])] = None
+    for at in range(len(terms) if len(terms) > 1 else 0):
+        lines[written([*terms[:at], *terms[at + 1 :]])] = None
+    found = [(one, len(search.first(db, understand(room, one).node, "time"))) for one in lines]
+    return [Instead(one, min(total, FEW), total > FEW) for one, total in found if total][:MAX_SUGGESTED]
+
+
+def _spellings(room: Mailroom, db: sqlite3.Connection, term: Term) -> list[str]:
+    """How a word of a line is spelled in the mail, where no mail has it as it stands."""
+    if term.operator or term.value.startswith('"') or search.first(db, understand(room, term.value).node, "time"):
+        return []
+    return search.alike(db, term.value.rstrip("*"), MAX_SPELLINGS)
 
 
 def matching(room: Mailroom, line: str, limit: int) -> list[int]:

@@ -1,21 +1,25 @@
 """The search line: what it means as a tree (:mod:`hieranome.core.conditions`) and in a sentence.
 
 A line is words and operators side by side, all of which must hold; ``or`` between two gives a choice, ``not`` or a
-leading dash turns one round, parentheses group. Quotation marks make a phrase; a star at the end of a word stands
-for its endings. Dates are days of the owner's clock.
+leading dash turns one round, parentheses group. A word finds what begins with it, from :data:`BEGINS` letters on;
+quotation marks mean the whole word, or a phrase. For operators a star does that. Dates are days of the owner's clock.
 """
 
 from __future__ import annotations
 
 import re
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 from hieranome.core.conditions import EVERYWHERE, All, Any, Node, Not
 from hieranome.core.operators import BY_NAME, Operator
+from hieranome.core.text import folded
 from hieranome.core.values import Names, QueryError, read_value, words_in
 
 MAX_LINE = 2_000
 MAX_TERMS = 60
+BEGINS = 3
+"""Letters or digits from which on a bare word finds longer ones too."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -126,7 +130,9 @@ class _Reader:
         if found and token["word"]:
             names = ", ".join(BY_NAME)
             self.hints.append(f"“{found[1]}:” is no operator, so it was looked for as words. There are: {names}.")
-        return _Said(words_in(EVERYWHERE, text), f"with “{text}”")
+        begins = token["word"] is not None and not text.endswith("*") and len(folded(text)) >= BEGINS
+        node = words_in(EVERYWHERE, f"{text}*" if begins else text)
+        return _Said(node, f"with “{text}{'…' if begins else ''}”")
 
     def _turned(self) -> _Said:
         self.simple = False
@@ -167,10 +173,19 @@ def read_query(line: str, known: Names) -> Query:
     return Query(said.node, f"Mail {said.words}.", tuple(dict.fromkeys(reader.hints)), terms)
 
 
+def written(terms: Iterable[Term]) -> str:
+    """The line that conditions make, all of which must hold."""
+    return " ".join(f"{one.operator}:{_quoted(one.value)}" if one.operator else one.value for one in terms)
+
+
+def _quoted(value: str) -> str:
+    return f'"{value}"' if re.search(r'[\s()"]', value) else value
+
+
 def renamed(line: str, operator: str, old: str, new: str) -> str:
     """A line that asks the same once something an operator names is called otherwise: ``tag:old`` becomes ``tag:new``,
     all else stays as it was typed."""
-    said = f'{operator}:"{new}"' if re.search(r'[\s()"]', new) else f"{operator}:{new}"
+    said = f"{operator}:{_quoted(new)}"
     pieces, behind = [], 0
     for token in _TOKEN.finditer(line):
         named = (token["operator"] or "").lower() == operator

@@ -6,6 +6,7 @@ there; otherwise it walks the mail in the wanted order and stops when a page is 
 
 from __future__ import annotations
 
+import difflib
 import json
 import sqlite3
 from collections.abc import Sequence
@@ -13,7 +14,7 @@ from dataclasses import dataclass
 from typing import Literal, assert_never
 
 from hieranome.core.conditions import NUMBERS, All, Any, Due, Held, Holds, Is, Node, Not, Stands, Tagged, Test, Words
-from hieranome.core.text import phrase
+from hieranome.core.text import folded, phrase
 from hieranome.store.listing import Page, read_cursor, write_cursor
 from hieranome.store.messages import get_many
 
@@ -21,6 +22,8 @@ Exact = Literal["time", "importance"]
 Ranking = Literal["relevance", "time", "importance"]
 FEW = 2_000
 """Hits that are counted and ranked; beyond them there are just more."""
+SAME, MANY, LIKE = 2, 20_000, 0.7
+"""Words alike: how many letters at the beginning are the same, how many are compared, how like they are at least."""
 _COLUMN: dict[Exact, str] = {"time": "time", "importance": "score"}
 _WALK: dict[Exact, str] = {"time": "messages_by_when", "importance": "messages_by_score"}
 _WEIGHTS = "6.0, 4.0, 1.0, 1.0, 2.0, 2.0, 1.0"
@@ -233,6 +236,19 @@ def ranked(db: sqlite3.Connection, node: Node, hits: Sequence[int], cursor: str,
     end = start + limit
     following = write_cursor("search-relevance", 0, 0, end) if end < len(order) else ""
     return Page(get_many(db, order[start:end]), following)
+
+
+def alike(db: sqlite3.Connection, word: str, limit: int) -> list[str]:
+    """Words of the mail that look like one nobody wrote: those that begin with the same two letters and differ little
+    (Ratcliff and Obershelp's likeness, :mod:`difflib`), the likest first."""
+    begin = folded(word)[:SAME]
+    if len(begin) < SAME:
+        return []
+    rows = db.execute(
+        "SELECT term FROM words_terms WHERE term >= ? AND term < ? LIMIT ?",
+        (begin, begin[:-1] + chr(ord(begin[-1]) + 1), MANY),
+    )
+    return difflib.get_close_matches(folded(word), [row[0] for row in rows], limit, LIKE)
 
 
 def _positive(node: Node) -> list[Words]:

@@ -27,6 +27,26 @@ class SearchingTest(RoomCase):
         place = self.row(self.rider).place
         self.assertIn(self.rider, self.found(f"bucket:{place}"))
 
+    def test_a_words_beginning_finds_it(self) -> None:
+        """From three letters on; quotation marks mean the whole word, and so does an operator."""
+        self.assertEqual(self.found("rise har"), [self.rider])
+        for line in ('"rise"', "ri", "subject:ride", "-rider rise"):
+            self.assertEqual(self.found(line), [], line)
+        self.assertEqual(self.found("subject:ride*"), [self.rider])
+
+    def test_where_nothing_is_found_there_is_something_instead(self) -> None:
+        """Another spelling, or a condition fewer, each with what it finds; nothing where nothing would."""
+        self.take(letter("Another rider"))
+        found = searching.instead(self.room, "ridr stool from:brandel")
+        self.assertEqual((found[0].line, found[0].total, found[0].beyond), ("rider stool from:brandel", 1, False))
+        self.assertIn(("stool from:brandel", 1), [(one.line, one.total) for one in found])
+        for one in found:
+            self.assertEqual(len(self.found(one.line)), one.total)
+        self.assertEqual(searching.instead(self.room, "ridr stol")[0].line, "rider stool")
+        self.assertEqual(searching.instead(self.room, "xylophonist"), [])
+        self.assertEqual(searching.instead(self.room, "a or b"), [])
+        self.assertEqual(searching.instead(self.room, '"ridr"'), [])
+
     def test_filed_mail_is_found_again(self) -> None:
         """What was archived is found by its words and by its place."""
         filing.file_away(self.room, [self.rider], "archive")

@@ -27,6 +27,7 @@ ASKED_AT_ONCE = {
     "/api/away/server": "asked for when it is to be known, and told in its place",
     "/api/messages/{number}/short": "asked for above the open message, and told there",
     "/api/standing": "asked for above the open message, and told there",
+    "/api/search/instead": "offered where nothing is found; without it the line is mended by hand",
     "/api/times": "asked for when a time is to be said; without them it is typed",
     "/api/when": "what a typed time means; its refusal stands beside the field",
     "/api/hours": "hours are offered beside a field; without them it is typed",

@@ -64,6 +64,7 @@ class FindingTest(WorkCase):
         page.one(".form-line button").click()
         page.await_("the hits", lambda: page.one(".list-count").text == "8 messages")
         next(e for e in page.all(".list-head button") if e.text == "Save").click()
+        page.one(".command-line input").send_keys("Stage plans", Keys.ENTER)
         page.await_("it saved", lambda: searches.every(self.served.room.reader()))
         page.go("/search")
         page.one(".search-saved .plain-button").click()

@@ -5,7 +5,7 @@ from datetime import UTC, datetime, timedelta, timezone
 
 from hieranome.core.conditions import EVERYWHERE, All, Any, Not, Stands, Tagged, Test, Words
 from hieranome.core.operators import OPERATORS
-from hieranome.core.query import Query, read_query
+from hieranome.core.query import Query, read_query, written
 from hieranome.core.text import phrase, spaced
 from hieranome.core.times import read_span
 from hieranome.core.values import Names, QueryError
@@ -24,9 +24,24 @@ class MeaningTest(unittest.TestCase):
     def test_words_side_by_side_must_all_hold(self) -> None:
         """Bare words and phrases look everywhere, each on its own."""
         self.assertEqual(
-            understood('freight "carnet sheet" timp*').node,
-            All((Words(EVERYWHERE, "freight"), Words(EVERYWHERE, "carnet sheet"), Words(EVERYWHERE, "timp", True))),
+            understood('freight "carnet sheet" "harp" timp* at').node,
+            All(
+                (
+                    Words(EVERYWHERE, "freight", True),
+                    Words(EVERYWHERE, "carnet sheet"),
+                    Words(EVERYWHERE, "harp"),
+                    Words(EVERYWHERE, "timp", True),
+                    Words(EVERYWHERE, "at"),
+                )
+            ),
         )
+        self.assertEqual(understood('timpan "harp" at').sentence, "Mail with “timpan…”, with “harp”, with “at”.")
+
+    def test_conditions_make_their_line_again(self) -> None:
+        """Whatever the form shows is understood as it was."""
+        for line in ('freight "carnet sheet" timp* at', 'from:"a (b)" bucket:"your call" since:2026-03 harp'):
+            query = understood(line)
+            self.assertEqual(understood(written(query.terms)), query)
 
     def test_not_or_and_groups(self) -> None:
         """``or`` binds weaker than standing side by side; a dash and ``not`` mean the same."""

@@ -2839,6 +2839,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/search/instead": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Search Instead
+         * @description Lines that find something where this one finds nothing: other spellings first, then one condition fewer.
+         */
+        get: operations["search_instead"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/search/operators": {
         parameters: {
             query?: never;
@@ -5171,6 +5191,18 @@ export interface components {
             confirmed: boolean;
             /** Instead */
             instead: string;
+        };
+        /**
+         * InsteadOut
+         * @description A line that finds something where another does not; ``total`` is exact unless there is more ``beyond`` it.
+         */
+        InsteadOut: {
+            /** Beyond */
+            beyond: boolean;
+            /** Line */
+            line: string;
+            /** Total */
+            total: number;
         };
         /**
          * InvitationIn
@@ -16648,6 +16680,55 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FoundOut"];
+                };
+            };
+            /** @description The request cannot be carried out as it was put */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is refused: nobody is signed in, nothing is there, it is too much */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A server it needs, or the disk, fails */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    search_instead: {
+        parameters: {
+            query: {
+                line: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InsteadOut"][];
                 };
             };
             /** @description The request cannot be carried out as it was put */

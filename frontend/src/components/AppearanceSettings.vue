@@ -57,6 +57,12 @@ function asItCame(): void {
       <option value="previous">the previous message</option>
       <option value="list">the list</option>
     </BFormSelect>
+    <label for="mark-read">Mail you pass counts as read</label>
+    <BFormSelect id="mark-read" v-model="appearance.markRead">
+      <option value="at once">at once</option>
+      <option value="after a while">after three seconds</option>
+      <option value="by hand">by hand alone</option>
+    </BFormSelect>
     <BFormCheckbox v-model="appearance.gauge">Gauge in every row</BFormCheckbox>
     <BFormCheckbox v-model="appearance.attachments">Attachments counted in every row</BFormCheckbox>
     <BFormCheckbox v-model="appearance.unreadFirst">Unread before read</BFormCheckbox>

@@ -62,6 +62,7 @@ const ANSWERS: Partial<Record<ActionName, DraftKind>> = {
 onUnmounted(hostsMenu())
 
 function open(message: Message): void {
+  work.readNow(message.id)
   if (appearance.value.reading === 'off') whole.value = true
   emit('show', message.id)
 }

@@ -43,6 +43,15 @@ export function useUnderstood(line: Ref<string>) {
   return computed(() => (settled.value.trim() ? data.value : undefined))
 }
 
+/** Lines that find something where this one finds nothing. */
+export function useInstead(line: Ref<string>) {
+  const { data } = useQuery({
+    queryKey: computed(() => ['search-instead', line.value] as const),
+    queryFn: () => unwrap(client.GET('/api/search/instead', { params: { query: { line: line.value } } })),
+  })
+  return computed(() => data.value ?? [])
+}
+
 export function useOperators() {
   const { data } = useQuery({
     queryKey: ['operators'],

@@ -11,6 +11,8 @@ export interface Appearance {
   density: 'two' | 'one'
   names: 'name' | 'address' | 'both'
   after: 'next' | 'previous' | 'list'
+  /** When a message one came to on the way counts as read; one that is opened does at once, but by hand. */
+  markRead: 'at once' | 'after a while' | 'by hand'
   counts: 'unread' | 'all'
   gauge: boolean
   attachments: boolean
@@ -32,6 +34,7 @@ export const APPEARANCE: Appearance = {
   density: 'two',
   names: 'name',
   after: 'next',
+  markRead: 'after a while',
   counts: 'unread',
   gauge: true,
   attachments: true,

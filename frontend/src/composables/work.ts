@@ -10,6 +10,7 @@ import { useAttempt } from './attempt'
 import { timedFor, useFollowing } from './following'
 import { usePlaces } from './places'
 import { useQueueWork } from './queues'
+import { useMarkRead } from './reading'
 import { useRoutineRuns, useRoutines } from './routines'
 import { useRuleMaking } from './rules'
 import { menuAt } from './rowMenu'
@@ -42,7 +43,7 @@ export function useWork({ walk, openId, place, show, all }: Worked) {
   const runs = useRoutineRuns()
   const { stepOn } = useQueueWork()
   const { reach, effect, say, show: tell } = teaching
-  const { answer, attempt } = useAttempt(tell)
+  const { answer } = useAttempt(tell)
   const picked = ref<ReadonlySet<number>>(new Set())
   const dragged = ref<Chosen | null>(null)
   const whole = ref(false)
@@ -105,21 +106,7 @@ export function useWork({ walk, openId, place, show, all }: Worked) {
     (id) => (timedFor.value = id),
     { immediate: true },
   )
-  // Once for each time a message is opened: marking it unread while it is open leaves it so.
-  let marked = 0
-  watch(
-    [openId, reads, open],
-    ([id, shown, message]) => {
-      if (!shown) marked = 0
-      if (!shown || !message || marked === id) return
-      marked = id
-      // What was put on the Desk by hand stands there until it is read after that: the server knows which that is.
-      if (message.seen && message.place !== 'desk') return
-      const params = { path: { number: id } }
-      void attempt(() => unwrap(client.POST('/api/messages/{number}/opened', { params })))
-    },
-    { immediate: true },
-  )
+  const { now: readNow } = useMarkRead(openId, reads, open)
 
   function clear(): void {
     picked.value = new Set()
@@ -170,6 +157,7 @@ export function useWork({ walk, openId, place, show, all }: Worked) {
   function goOn(gone: readonly number[]): number {
     clear()
     if (!gone.includes(openId.value)) return openId.value
+    readNow(openId.value) // what one decides on has been looked at
     const ids = new Set(gone)
     const first = walk.value.findIndex((one) => ids.has(one.id))
     const left = walk.value.filter((one) => !ids.has(one.id))
@@ -254,6 +242,7 @@ export function useWork({ walk, openId, place, show, all }: Worked) {
   }
 
   function read(): void {
+    if (openId.value) readNow(openId.value)
     if (!openId.value) step(0)
     else if (appearance.value.reading === 'off' && !whole.value) whole.value = true
     else
@@ -356,6 +345,7 @@ export function useWork({ walk, openId, place, show, all }: Worked) {
     reaches,
     whole,
     reads,
+    readNow,
     clear,
     toggle,
     extendTo,

@@ -3,10 +3,11 @@ import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import type { Ranking } from '../api/client'
 import SearchForm from '../components/SearchForm.vue'
+import SearchInstead from '../components/SearchInstead.vue'
 import SearchLine from '../components/SearchLine.vue'
 import SearchStart from '../components/SearchStart.vue'
 import WorkBench from '../components/WorkBench.vue'
-import { useVerbs } from '../composables/actions'
+import { run, useVerbs } from '../composables/actions'
 import { useFound } from '../composables/messages'
 import { useRuleMaking } from '../composables/rules'
 import { useSavedSearches } from '../composables/search'
@@ -100,7 +101,7 @@ useVerbs({ 'save-search': (name = '') => save(name, line.value) })
           v-if="line && !named"
           type="button"
           class="quiet-button list-order"
-          @click="save(line.slice(0, 60), line)"
+          @click="run('save-search')"
         >
           Save
         </button>
@@ -126,7 +127,7 @@ useVerbs({ 'save-search': (name = '') => save(name, line.value) })
       </div>
     </template>
     <template #empty>
-      <p v-if="line">Nothing found. Remove a word, or look at what was understood above.</p>
+      <SearchInstead v-if="line" :line="line" @go="(wanted) => go(wanted)" />
       <SearchStart v-else @go="(wanted) => go(wanted)" />
     </template>
   </WorkBench>

@@ -6,7 +6,7 @@ from typing import Annotated
 
 from pydantic import BaseModel, Field
 
-from hieranome.app.searching import Suggestion
+from hieranome.app.searching import Instead, Suggestion
 from hieranome.core.operators import Takes
 from hieranome.core.query import Term
 from hieranome.store.searches import Saved
@@ -28,6 +28,10 @@ class OperatorOut(Answer):
 
 class TermOut(Answer, of=Term):
     """One condition of a line; the operator is empty for bare words."""
+
+
+class InsteadOut(Answer, of=Instead):
+    """A line that finds something where another does not; ``total`` is exact unless there is more ``beyond`` it."""
 
 
 class FoundOut(Answer):

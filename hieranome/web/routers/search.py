@@ -13,6 +13,7 @@ from hieranome.core.values import QueryError
 from hieranome.web.models.answer import Id
 from hieranome.web.models.search import (
     FoundOut,
+    InsteadOut,
     OperatorOut,
     SavedIn,
     SavedOut,
@@ -47,6 +48,12 @@ def search_mail(
         total=found.total,
         beyond=found.beyond,
     )
+
+
+@router.get("/search/instead")
+def search_instead(room: RoomDep, line: Line) -> list[InsteadOut]:
+    """Lines that find something where this one finds nothing: other spellings first, then one condition fewer."""
+    return [InsteadOut.model_validate(one) for one in searching.instead(room, line)]
 
 
 @router.get("/search/understood")
