@@ -6,6 +6,7 @@ from __future__ import annotations
 import contextlib
 import logging
 import socket
+import sqlite3
 import ssl
 import threading
 from collections.abc import Callable
@@ -40,13 +41,16 @@ POLL = 30.0
 """Seconds between looks where nothing hints at news."""
 FIRST_WAIT, LAST_WAIT = 1.0, 300.0
 """Seconds until a mailbox that could not be reached is tried again, at first and in the end."""
+ENDS_WITHIN = 20.0
+"""Seconds one that is closed is waited for; one that takes longer ends by itself later."""
 LOOKS_AT_ONCE = 20
 THOROUGH_EVERY = 10
 """Every which look goes through the flags of all folders, where the server keeps no mod-sequences."""
 
 
 class Watcher:
-    """One mailbox watched from a thread of its own."""
+    """One mailbox watched from a thread of its own, which ends when it is closed or the mailbox is gone, and for no
+    fault whatever. Its end of the pair of sockets that wake it is its own: closing takes only the other one away."""
 
     def __init__(
         self,
@@ -60,13 +64,17 @@ class Watcher:
     ) -> None:
         self._after = after
         self._room, self._logins, self._account, self._poll, self._trust = room, logins, account, poll, trust
-        self._ours, self._theirs = socket.socketpair()
-        self._theirs.setblocking(False)
+        self._pair()
         self._ended = threading.Event()
         self._stop = room.events.listen(self._notice)
         self._thread = threading.Thread(target=self._work, name=f"mailbox-{account}", daemon=True)
         self._looks = self._whole = 0
         self._edition = 0  # the newest it was woken for: what the server refuses is tried again at the next look
+
+    def _pair(self) -> None:
+        """The two sockets by which it is woken."""
+        self._ours, self._theirs = socket.socketpair()
+        self._theirs.setblocking(False)
 
     def start(self) -> None:
         """Begin to watch."""
@@ -83,8 +91,9 @@ class Watcher:
         self._ended.set()
         self.wake()
         if self._thread.is_alive():
-            self._thread.join(20)
-        self._ours.close()
+            self._thread.join(ENDS_WITHIN)
+        if not self._thread.is_alive():
+            self._ours.close()
         self._theirs.close()
 
     def _notice(self) -> None:
@@ -122,29 +131,37 @@ class Watcher:
             self._after.join()  # never two at once in one mailbox, however long the one before takes to end
             self._after = None
         wait = FIRST_WAIT
-        while not self._ended.is_set() and (account := self._settings()) is not None:
-            if account.paused:
-                self._sleep(self._poll)
-                continue
-            whole = self._whole
+        while not self._ended.is_set():
             try:
-                self._watch(account)
-            except (SecretRefused, CertificateRefused, CallerError) as exc:
-                self._tell_error(str(exc))
-                wait = LAST_WAIT
-            except HieranomeError as exc:
-                self._tell_error(str(exc))
-                # A connection that served for a whole look was a good one: it is made again soon.
-                wait = FIRST_WAIT if self._whole > whole else min(wait * 2, LAST_WAIT)
+                account = self._settings()
+                if account is None:
+                    break
+                if account.paused:
+                    self._sleep(self._poll)
+                    continue
+                wait = self._watched(account, wait)
             except Exception as exc:
-                # A mailbox is never left unwatched for a fault of ours.
+                # A mailbox is never left unwatched for a fault of ours, nor for one of the disk.
                 _LOG.exception("watching a mailbox failed")
                 self._tell_error(f"Watching failed for a reason of our own ({type(exc).__name__}). It is tried again.")
                 wait = LAST_WAIT
-            else:
-                wait = FIRST_WAIT
-                continue
-            self._sleep(wait)
+            if wait:
+                self._sleep(wait)
+        self._ours.close()
+
+    def _watched(self, account: Account, wait: float) -> float:
+        """Watch until something ends it; seconds until it is tried again, where ``wait`` were waited last."""
+        whole = self._whole
+        try:
+            self._watch(account)
+        except (SecretRefused, CertificateRefused, CallerError) as exc:
+            self._tell_error(str(exc))
+            return LAST_WAIT
+        except HieranomeError as exc:
+            self._tell_error(str(exc))
+            # A connection that served for a whole look was a good one: it is made again soon.
+            return FIRST_WAIT if self._whole > whole else min(max(wait, FIRST_WAIT) * 2, LAST_WAIT)
+        return 0.0
 
     def _watch(self, account: Account) -> None:
         """Connect and stay connected until the mailbox is paused or something breaks."""
@@ -193,19 +210,25 @@ class Watcher:
             goals.try_again(db, self._account)
 
     def _tell_error(self, error: str) -> None:
-        with contextlib.suppress(WorldError), self._room.change() as db:
+        with contextlib.suppress(WorldError, sqlite3.Error), self._room.change() as db:
             accounts.update(db, self._account, error=error)
         self._room.tell("account", account=self._account, error=error)
 
     def _sleep(self, seconds: float) -> None:
-        self._ours.settimeout(seconds)
-        with contextlib.suppress(TimeoutError, OSError):
+        try:
+            self._ours.settimeout(seconds)
             self._ours.recv(1024)
+        except TimeoutError:
+            pass
+        except OSError:
+            self._theirs.close()
+            self._pair()  # what woke it is broken
+            self._ended.wait(seconds)
         self._drain()
 
     def _drain(self) -> None:
-        self._ours.setblocking(False)
         with contextlib.suppress(OSError):
+            self._ours.setblocking(False)
             while self._ours.recv(1024):
                 pass
 
