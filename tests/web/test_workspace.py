@@ -131,7 +131,7 @@ class SearchRequestTest(ApiCase):
         """Hits, sentence, hints, conditions and count in one answer."""
         found = self.client.get("/api/search", params={"line": "from:brandel risers sender:x or risers"}).json()
         self.assertEqual([one["id"] for one in found["messages"]], [self.rider])
-        self.assertIn("or with “risers”", found["sentence"])
+        self.assertIn("or with “risers…”", found["sentence"])
         self.assertIn("no operator", found["hints"][0])
         self.assertEqual((found["total"], found["beyond"], found["terms"]), (1, False, []))
 
