@@ -76,7 +76,7 @@ TASKS = (
     Task("make a rule", "automatic rule make new", ("Automatic", "new rule",), ".rule-form"),
     Task("make a rule of a message", "make rule message", (MENU, "Make a rule",), ".rule-form"),
     Task("tag a message", "tag message", (MENU, "Tag",), ".command-line input"),
-    Task("describe mail that is tagged by itself", "automatic topic tag", ("Automatic", "Topics",), "A new topic"),
+    Task("describe mail that is tagged by itself", "automatic topic tag", ("Automatic", "Topics",), "New topic"),
     Task("arrange the Desk", "setting tray desk arrange", ("Settings", "Trays of the Desk",), "Add a tray"),
     Task("find a message", "search find mail", (SEARCH,), ".spine-search input:focus"),
     # Follow through

@@ -147,7 +147,7 @@ useVerbs({
           </button>
           <button type="button" class="quiet-button" @click="write(givenQueue(queue))">Change</button>
         </template>
-        <button type="button" class="plain-button" data-act="new-queue" @click="write()">A new queue</button>
+        <button type="button" class="plain-button" data-act="new-queue" @click="write()">New queue</button>
       </span>
     </header>
     <p v-if="failed ?? error" class="list-note" role="alert">{{ (failed ?? error)?.message }}</p>

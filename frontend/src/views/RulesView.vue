@@ -162,7 +162,7 @@ useVerbs({
       <button type="button" class="quiet-button" :aria-expanded="script" @click="script = !script">
         As Sieve
       </button>
-      <button type="button" class="plain-button" data-act="new" @click="begin">A new rule</button>
+      <button type="button" class="plain-button" data-act="new" @click="begin">New rule</button>
     </header>
     <div class="rules-body">
       <div class="rules-list" role="list" aria-label="Your rules">

@@ -89,7 +89,7 @@ function show(): void {
       <h1>Topics</h1>
       <p class="subscriptions-count" role="status">Tags that find their mail, from your words and answers</p>
       <RouterLink class="plain-button" :to="{ name: 'topics', query: { tag: 'new' } }" data-act="new"
-        >A new topic</RouterLink
+        >New topic</RouterLink
       >
     </header>
     <div class="rules-body topics-body">
