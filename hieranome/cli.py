@@ -173,7 +173,7 @@ def demo(
     interval: Annotated[float, typer.Option("--interval", min=0.2, help="Seconds between arriving messages.")] = 6.0,
     paused: Annotated[bool, typer.Option("--paused", help="Begin with the arriving day paused.")] = False,
 ) -> None:
-    """Serve the demo: sixty days of a made-up mailbox, and a day that goes on arriving."""
+    """Serve the demo: three years of a made-up mailbox, and a day that goes on arriving."""
     from hieranome.demo import house
     from hieranome.serving import Reach, serve_until_stopped
 

@@ -166,6 +166,15 @@ class TreeTest(unittest.TestCase):
         for path in named:
             self.assertTrue((PACKAGE / path).exists() or (ROOT / path).exists(), path)
 
+    def test_files_the_rooms_name_exist(self) -> None:
+        """Every file that the pages of the rooms name is there: by its path, or by a name that some file has."""
+        sources = ROOT / "frontend" / "src"
+        held = {path.name for folder in (PACKAGE, sources) for path in folder.rglob("*") if path.is_file()}
+        for document in (ROOT / "docs" / "rooms").glob("*.md"):
+            for path in re.findall(r"`([\w/]+\.(?:py|ts|vue|sql))`", document.read_text("utf-8")):
+                there = any((base / path).is_file() for base in (PACKAGE, ROOT, sources))
+                self.assertTrue(there if "/" in path else path in held, f"{document.name}: {path}")
+
     def test_modules_the_architecture_names_exist(self) -> None:
         """Dotted names of ours in the documents lead to a module."""
         for document in (ROOT / "docs").rglob("*.md"):

@@ -6,6 +6,7 @@ import re
 import sqlite3
 from collections.abc import Callable
 from dataclasses import dataclass
+from itertools import zip_longest
 
 from hieranome.app.room.arranged import arranging
 from hieranome.app.room.mailroom import Mailroom
@@ -23,7 +24,8 @@ from hieranome.store.search import FEW
 from hieranome.store.search import Ranking as Ranking
 
 MAX_SUGGESTED = 8
-MAX_SPELLINGS = 3
+MAX_SPELLINGS, MAX_LOOKED_AT = 3, 8
+"""Other spellings of a word, and how many conditions of a line are looked at: each is a search of its own."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -89,13 +91,13 @@ def instead(room: Mailroom, line: str) -> list[Instead]:
     fewer. Raises :class:`hieranome.core.values.QueryError`."""
     terms = understand(room, line).terms
     db = room.reader()
-    spelled = [_spellings(room, db, term) for term in terms]
-    best = [Term("", words[0]) if words else term for term, words in zip(terms, spelled, strict=True)]
+    spelled = [_spellings(room, db, term) for term in terms[:MAX_LOOKED_AT]]
+    best = [Term("", words[0]) if words else term for term, words in zip_longest(terms, spelled)]
     lines: dict[str, None] = {written(best): None} if any(spelled) else {}
     for at, words in enumerate(spelled):
         for word in words:
             lines[written([*terms[:at], Term("", word), *terms[at + 1 :]])] = None
-    for at in range(len(terms) if len(terms) > 1 else 0):
+    for at in range(len(spelled) if len(terms) > 1 else 0):
         lines[written([*terms[:at], *terms[at + 1 :]])] = None
     found = [(one, len(search.first(db, understand(room, one).node, "time"))) for one in lines]
     return [Instead(one, min(total, FEW), total > FEW) for one, total in found if total][:MAX_SUGGESTED]

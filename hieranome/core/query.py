@@ -18,6 +18,7 @@ from hieranome.core.values import Names, QueryError, read_value, words_in
 
 MAX_LINE = 2_000
 MAX_TERMS = 60
+JOINING = ("and", "or", "not")
 BEGINS = 3
 """Letters or digits from which on a bare word finds longer ones too."""
 
@@ -175,7 +176,12 @@ def read_query(line: str, known: Names) -> Query:
 
 def written(terms: Iterable[Term]) -> str:
     """The line that conditions make, all of which must hold."""
-    return " ".join(f"{one.operator}:{_quoted(one.value)}" if one.operator else one.value for one in terms)
+    return " ".join(f"{one.operator}:{_quoted(one.value)}" if one.operator else _bare(one.value) for one in terms)
+
+
+def _bare(value: str) -> str:
+    """A word as it stands by itself, and not as what joins others."""
+    return f'"{value}"' if value.lower() in JOINING else value
 
 
 def _quoted(value: str) -> str:

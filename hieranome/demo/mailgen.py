@@ -17,7 +17,8 @@ from hieranome.core.errors import Unreadable
 from hieranome.demo.exchanges import PER_DAY as THREADS
 from hieranome.demo.exchanges import Awaits, Exchanges, Written, belongs, raw_of
 from hieranome.demo.grammar import expand, sentences
-from hieranome.demo.kinds import KINDS, MATTERS, Kind
+from hieranome.demo.kinds import KINDS, Kind
+from hieranome.demo.matters import MATTERS, OWN
 from hieranome.demo.render import Draft, received, sent
 from hieranome.demo.world import BULK, OWNER, SENDERS, Sender
 from hieranome.mail.mbox import write_message
@@ -61,12 +62,6 @@ _POOLS: dict[str, tuple[str, int, bool]] = {
     "shops_o": ("orders{n}.example", 3, False),
     "papers": ("paper{n}.example", 4, True),
 }
-OWN: dict[str, dict[str, str]] = {
-    "salt": {"house": "Salt Hall"}, "ropewalk": {"house": "Ropewalk Hall"}, "granary": {"house": "the Granary"},
-    "glass": {"house": "the Glasshouse"}, "cloister": {"house": "Cloister Hall"}, "harbour": {"house": "Harbour Rooms"},
-    "kestrel": {"ware": "strings"}, "amberbow": {"ware": "rosin"}, "receipt": {"ware": "<larder>"},
-}  # fmt: skip
-"""What the mail of those in :data:`~hieranome.demo.world.SENDERS` always says."""
 
 
 def writes_to_many(source: str) -> bool:

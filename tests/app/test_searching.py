@@ -43,6 +43,10 @@ class SearchingTest(RoomCase):
         for one in found:
             self.assertEqual(len(self.found(one.line)), one.total)
         self.assertEqual(searching.instead(self.room, "ridr stol")[0].line, "rider stool")
+        self.take(letter("Nothing of it", body="This is not what was meant."))
+        self.assertEqual(searching.instead(self.room, "nott")[0].line, '"not"')
+        many = searching.instead(self.room, " ".join(f"qqq{n}" for n in range(50)) + " rider")
+        self.assertEqual(many, [])
         self.assertEqual(searching.instead(self.room, "xylophonist"), [])
         self.assertEqual(searching.instead(self.room, "a or b"), [])
         self.assertEqual(searching.instead(self.room, '"ridr"'), [])

@@ -5,7 +5,7 @@ from datetime import UTC, datetime, timedelta, timezone
 
 from hieranome.core.conditions import EVERYWHERE, All, Any, Not, Stands, Tagged, Test, Words
 from hieranome.core.operators import OPERATORS
-from hieranome.core.query import Query, read_query, written
+from hieranome.core.query import Query, Term, read_query, written
 from hieranome.core.text import phrase, spaced
 from hieranome.core.times import read_span
 from hieranome.core.values import Names, QueryError
@@ -42,6 +42,17 @@ class MeaningTest(unittest.TestCase):
         for line in ('freight "carnet sheet" timp* at', 'from:"a (b)" bucket:"your call" since:2026-03 harp'):
             query = understood(line)
             self.assertEqual(understood(written(query.terms)), query)
+        self.assertEqual(understood(written([Term("", "not"), Term("", "Or")])).node, understood('"not" "Or"').node)
+
+    @given(st.text(max_size=60))
+    def test_any_line_of_conditions_is_written_again(self, line: str) -> None:
+        """What a line means is what its conditions mean, written anew."""
+        try:
+            query = understood(line)
+        except QueryError:
+            return
+        if query.terms:
+            self.assertEqual(understood(written(query.terms)).node, query.node)
 
     def test_not_or_and_groups(self) -> None:
         """``or`` binds weaker than standing side by side; a dash and ``not`` mean the same."""

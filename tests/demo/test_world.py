@@ -14,7 +14,8 @@ from hieranome.app.room.mailroom import Mailroom
 from hieranome.core.evidence import explain
 from hieranome.demo import days, house, mailgen
 from hieranome.demo.grammar import LISTS, expand, sentences
-from hieranome.demo.kinds import KINDS, MATTERS
+from hieranome.demo.kinds import KINDS
+from hieranome.demo.matters import MATTERS
 from hieranome.demo.render import dated
 from hieranome.demo.world import SENDERS
 from hieranome.mail.mbox import read_mbox

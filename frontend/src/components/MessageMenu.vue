@@ -5,7 +5,7 @@ import type { Message } from '../api/client'
 import { useFocus } from '../composables/focus'
 import { possible } from '../composables/actions'
 import { usePlaces } from '../composables/places'
-import { menuAt, type MenuAt } from '../composables/rowMenu'
+import { ANSWERS, menuAt, type MenuAt } from '../composables/rowMenu'
 import type { ActionName } from '../lib/actions'
 import { senderName, subjectOf } from '../lib/words'
 import KeyCap from './KeyCap.vue'
@@ -28,8 +28,6 @@ interface Item {
 }
 
 const MARGIN = 8
-/** What the page behind the menu does with any message, opened or not. */
-const ANSWERS: ReadonlySet<ActionName> = new Set(['reply', 'reply-all', 'forward'])
 const { takers, putOf, titles } = usePlaces()
 const panel = useTemplateRef<HTMLElement>('panel')
 const always = ref(false)
@@ -73,7 +71,7 @@ const groups = computed<Item[][]>(() =>
       { name: 'routine' as const, title: 'Do a routine …' },
     ],
   ]
-    .map((group) => group.filter((one) => ANSWERS.has(one.name) || can(one.name)))
+    .map((group) => group.filter((one) => one.name in ANSWERS || can(one.name)))
     .filter((group) => group.length),
 )
 const place = ref({ left: `${props.at.x}px`, top: `${props.at.y}px` })

@@ -12,6 +12,7 @@ import { ASKED, doesItself } from '../lib/subscriptions'
 import { near } from '../lib/time'
 import { subjectOf } from '../lib/words'
 import KeyCap from './KeyCap.vue'
+import LeavingWay from './LeavingWay.vue'
 import SubscriptionsLeave from './SubscriptionsLeave.vue'
 
 const props = defineProps<{
@@ -162,21 +163,7 @@ function label(place: Place): string {
           <KeyCap of="unsubscribe" /> Unsubscribe
         </button>
         <div v-else role="group" aria-label="Unsubscribe">
-          <p>{{ offer.words }}</p>
-          <dl v-if="offer.way === 'mailto'" class="about-letter">
-            <dt>To</dt>
-            <dd>
-              <bdi>{{ offer.target }}</bdi>
-            </dd>
-            <dt>Subject</dt>
-            <dd>
-              <bdi>{{ offer.subject }}</bdi>
-            </dd>
-            <dt>Text</dt>
-            <dd>
-              <bdi>{{ offer.text || 'nothing' }}</bdi>
-            </dd>
-          </dl>
+          <LeavingWay :offer="offer" />
           <button
             v-if="does"
             ref="confirm"
@@ -188,9 +175,6 @@ function label(place: Place): string {
           >
             {{ ends }}
           </button>
-          <a v-else-if="offer.way === 'link'" :href="offer.target" target="_blank" rel="noopener noreferrer"
-            ><bdi>{{ offer.target }}</bdi></a
-          >
           <button type="button" class="quiet-button" @click="asking = false">Cancel</button>
         </div>
       </div>

@@ -7,6 +7,7 @@ import { useSubscriptions, type Offered } from '../composables/subscriptions'
 import { useTeaching } from '../composables/teaching'
 import { ASKED, doesItself } from '../lib/subscriptions'
 import KeyCap from './KeyCap.vue'
+import LeavingWay from './LeavingWay.vue'
 
 /** Several subscriptions unsubscribed from at once: first the way of each, then what came of each. */
 const props = defineProps<{ chosen: readonly Subscription[] }>()
@@ -44,19 +45,20 @@ async function show(): Promise<void> {
   confirm.value?.focus()
 }
 
-/** One after the other; what one server answers stops none of the others. */
+/** One after the other; what one server answers stops none of the others, nor does selecting something else. */
 async function leave(): Promise<void> {
   if (!shown.value) return show()
-  const those = keys.value
+  const [those, asked] = [keys.value, able.value]
   await attempt(async () => {
-    for (const one of able.value) {
+    for (const one of asked) {
       const said = await unsubscribe(one).then(
-        (asked) => `${ASKED[asked.outcome]}. ${asked.words}`,
+        (came) => `${ASKED[came.outcome]}. ${came.words}`,
         (error: unknown) => `not done. ${error instanceof Error ? error.message : ''}`,
       )
-      if (keys.value !== those) return
-      outcomes.value = new Map([...outcomes.value, [one.key, said]])
+      if (keys.value === those) outcomes.value = new Map([...outcomes.value, [one.key, said]])
     }
+    if (keys.value !== those)
+      teaching.show(`${asked.length} were asked to stop. What came of each stands beside it.`)
   })
 }
 useVerbs({ unsubscribe: leave })
@@ -79,21 +81,7 @@ useVerbs({ unsubscribe: leave })
         <li v-for="one in chosen" :key="one.key" :data-way="offers.get(one.key)?.way ?? 'none'">
           <bdi class="about-way-name">{{ one.name }}</bdi>
           <span v-if="outcomes.has(one.key)" class="about-way-done">{{ outcomes.get(one.key) }}</span>
-          <template v-else-if="offers.get(one.key)?.way === 'post'">
-            a request to <bdi>{{ offers.get(one.key)?.target }}</bdi>
-          </template>
-          <template v-else-if="offers.get(one.key)?.way === 'mailto'">
-            a message to <bdi>{{ offers.get(one.key)?.target }}</bdi
-            >: <bdi>{{ offers.get(one.key)?.subject }}</bdi>
-            <bdi>{{ offers.get(one.key)?.text }}</bdi>
-          </template>
-          <template v-else-if="offers.get(one.key)?.way === 'link'">
-            on its page:
-            <a :href="offers.get(one.key)?.target" target="_blank" rel="noopener noreferrer"
-              ><bdi>{{ offers.get(one.key)?.target }}</bdi></a
-            >
-          </template>
-          <template v-else>{{ offers.get(one.key)?.words ?? 'No way to unsubscribe. Refuse it.' }}</template>
+          <LeavingWay v-else :offer="offers.get(one.key)" />
         </li>
       </ul>
       <button

@@ -1,10 +1,10 @@
 <script setup lang="ts">
 import { computed, onUnmounted, toRef } from 'vue'
-import type { DraftKind, Message } from '../api/client'
+import type { Message } from '../api/client'
 import { run } from '../composables/actions'
 import { useDrafts } from '../composables/drafts'
 import { usePlaces } from '../composables/places'
-import { hostsMenu, menuAt } from '../composables/rowMenu'
+import { ANSWERS, hostsMenu, menuAt } from '../composables/rowMenu'
 import { appearance } from '../composables/settings'
 import { useTeaching } from '../composables/teaching'
 import { useWork, type Worked } from '../composables/work'
@@ -53,11 +53,6 @@ const quiet = computed(() => {
 })
 
 const { begin } = useDrafts()
-const ANSWERS: Partial<Record<ActionName, DraftKind>> = {
-  reply: 'reply',
-  'reply-all': 'reply_all',
-  forward: 'forward',
-}
 
 onUnmounted(hostsMenu())
 
@@ -69,9 +64,9 @@ function open(message: Message): void {
 
 /** Does what the menu says with what it is about: a message that is not open is answered by its row. */
 function act(name: ActionName, argument?: string): void {
-  const id = chosen.value.ids[0]
+  const one = chosen.value.rows[0]
   const kind = ANSWERS[name]
-  if (kind && id && id !== props.openId) void begin(kind, id)
+  if (kind && one && one.id !== props.openId) void begin(one.place === 'drafts' ? 'draft' : kind, one.id)
   else run(name, argument)
 }
 

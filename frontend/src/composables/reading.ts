@@ -21,6 +21,7 @@ export function useMarkRead(id: Ref<number>, shown: Ref<boolean>, message: Ref<M
   function mark(number: number): void {
     stop()
     marked = number
+    opened = 0
     const params = { path: { number } }
     void attempt(() => unwrap(client.POST('/api/messages/{number}/opened', { params })))
   }

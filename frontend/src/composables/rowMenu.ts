@@ -1,12 +1,20 @@
 // The menu of a row or of the open message: what it is about, and where it stands on the page.
 import { ref, shallowRef } from 'vue'
-import type { Message } from '../api/client'
+import type { DraftKind, Message } from '../api/client'
+import type { ActionName } from '../lib/actions'
 
 export interface MenuAt {
   /** The row it was opened on; null where it is about what is open or selected. */
   message: Message | null
   x: number
   y: number
+}
+
+/** What is begun by answering a message from its menu, opened or not. */
+export const ANSWERS: Partial<Record<ActionName, DraftKind>> = {
+  reply: 'reply',
+  'reply-all': 'reply_all',
+  forward: 'forward',
 }
 
 export const menuAt = shallowRef<MenuAt | null>(null)

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, nextTick, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
+import ColumnHead from '../components/ColumnHead.vue'
 import EffectStrip from '../components/EffectStrip.vue'
 import { useVerbs } from '../composables/actions'
 import { useAttempt } from '../composables/attempt'
@@ -113,18 +114,15 @@ useVerbs({ ...verbs, open, trash })
     </header>
     <div class="subscriptions-list" role="table" aria-label="Old mail by size and number">
       <div class="weight weight-titles" role="row">
-        <span
+        <ColumnHead
           v-for="one in COLUMNS"
           :key="one.name"
-          role="columnheader"
           :class="{ number: NUMBERS.has(one.name) }"
-          :aria-sort="column === one.name ? (against ? 'descending' : 'ascending') : 'none'"
-        >
-          <button type="button" :class="{ on: column === one.name }" @click="order(one.name)">
-            {{ one.title
-            }}<span v-if="column === one.name" aria-hidden="true">{{ against ? ' ↑' : ' ↓' }}</span>
-          </button>
-        </span>
+          :title="one.title"
+          :on="column === one.name"
+          :against="against"
+          @order="order(one.name)"
+        />
       </div>
       <p v-if="failed" class="list-note" role="alert">{{ failed.message }}</p>
       <p v-else-if="!rows.length && !loading" class="list-note">

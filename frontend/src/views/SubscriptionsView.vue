@@ -3,6 +3,7 @@ import { useVirtualizer } from '@tanstack/vue-virtual'
 import { computed, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
 import type { Subscription } from '../api/client'
+import ColumnHead from '../components/ColumnHead.vue'
 import EffectStrip from '../components/EffectStrip.vue'
 import SubscriptionAbout from '../components/SubscriptionAbout.vue'
 import { useVerbs, type Verbs } from '../composables/actions'
@@ -129,11 +130,6 @@ function stands(one: Subscription): string {
   if (one.came_back) return 'came back'
   return one.unsubscribed ? 'left' : ''
 }
-
-function sortOf(name: Column): 'ascending' | 'descending' | 'none' {
-  if (column.value !== name) return 'none'
-  return against.value ? 'descending' : 'ascending'
-}
 </script>
 
 <template>
@@ -170,12 +166,13 @@ function sortOf(name: Column): 'ascending' | 'descending' | 'none' {
       <div ref="scroller" class="subscriptions-list" role="table" aria-label="Subscriptions">
         <div class="subscription subscription-titles" role="row">
           <template v-for="one in COLUMNS" :key="one.name">
-            <span role="columnheader" :class="`of-${one.name}`" :aria-sort="sortOf(one.name)">
-              <button type="button" :class="{ on: column === one.name }" @click="order(one.name)">
-                {{ one.title
-                }}<span v-if="column === one.name" aria-hidden="true">{{ against ? ' ↑' : ' ↓' }}</span>
-              </button>
-            </span>
+            <ColumnHead
+              :class="`of-${one.name}`"
+              :title="one.title"
+              :on="column === one.name"
+              :against="against"
+              @order="order(one.name)"
+            />
             <span v-if="one.name === 'name'" role="columnheader" class="of-weeks">26 weeks</span>
           </template>
           <span role="columnheader" class="of-belongs">Belongs in</span>

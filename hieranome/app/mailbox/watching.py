@@ -6,7 +6,6 @@ from __future__ import annotations
 import contextlib
 import logging
 import socket
-import sqlite3
 import ssl
 import threading
 from collections.abc import Callable
@@ -143,7 +142,9 @@ class Watcher:
             except Exception as exc:
                 # A mailbox is never left unwatched for a fault of ours, nor for one of the disk.
                 _LOG.exception("watching a mailbox failed")
-                self._tell_error(f"Watching failed for a reason of our own ({type(exc).__name__}). It is tried again.")
+                reason = f"Watching failed for a reason of our own ({type(exc).__name__}). It is tried again."
+                with contextlib.suppress(Exception):  # what cannot be told either is in the log
+                    self._tell_error(reason)
                 wait = LAST_WAIT
             if wait:
                 self._sleep(wait)
@@ -210,7 +211,7 @@ class Watcher:
             goals.try_again(db, self._account)
 
     def _tell_error(self, error: str) -> None:
-        with contextlib.suppress(WorldError, sqlite3.Error), self._room.change() as db:
+        with contextlib.suppress(WorldError), self._room.change() as db:
             accounts.update(db, self._account, error=error)
         self._room.tell("account", account=self._account, error=error)
 

@@ -49,6 +49,11 @@ class Trouble:
             raise sqlite3.OperationalError("disk I/O error")
         return self._get(db, account)
 
+    def tell(self, *args: object, **data: object) -> None:
+        """What pages are told, where they can be."""
+        if self._breaks():
+            raise RuntimeError("nobody listens")
+
     def update(self, *args: object, **fields: object) -> None:
         """What is to be told, where it can be stored."""
         if self._breaks():
@@ -76,6 +81,7 @@ class WatchingTest(RoomCase):
             mock.patch.object(watching, "connect", trouble.connect),
             mock.patch.object(accounts, "get", trouble.get),
             mock.patch.object(accounts, "update", trouble.update),
+            mock.patch.object(self.room, "tell", trouble.tell),
         ):
             watcher.start()
             await_("a look after the last fault", lambda: trouble.looked.is_set() or not watcher.thread.is_alive())
