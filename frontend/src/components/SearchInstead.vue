@@ -18,7 +18,10 @@ const instead = useInstead(toRef(props, 'line'))
           <button type="button" class="quiet-button" @click="emit('go', one.line)">
             <bdi>{{ one.line }}</bdi>
           </button>
-          <span class="note">{{ one.beyond ? `more than ${one.total.toLocaleString()}` : one.total }}</span>
+          <span class="note"
+            >{{ one.beyond ? 'more than ' : '' }}{{ one.total.toLocaleString() }}
+            {{ one.total === 1 ? 'message' : 'messages' }}</span
+          >
         </li>
       </ul>
     </section>
